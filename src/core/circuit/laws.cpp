@@ -1,0 +1,117 @@
+#include "laws.h"
+
+#include "dual.h"
+
+#include <cmath>
+#include <numbers>
+
+namespace ember::circuit {
+
+namespace {
+
+struct Branch {
+    double current, slope;
+};
+
+Branch childLangmuir(double perveance, double v) {
+    if (v <= 0) return {0, 0};
+    const double root = std::sqrt(v);
+    return {perveance * v * root, 1.5 * perveance * root};
+}
+
+Branch shockley(const DiodeLaw& d, double v) {
+    const double nvt = d.ideality * thermalVolts;
+    const double knee = nvt * std::log(1e3 / d.saturation); // where the straight line takes over
+    if (v > knee) {
+        const double slope = 1e3 / nvt;
+        return {1e3 + (v - knee) * slope, slope};
+    }
+    const double e = std::exp(v / nvt);
+    return {d.saturation * (e - 1), d.saturation * e / nvt};
+}
+
+void triode(const TriodeLaw& t, double emission, const double* v, double* i, double* g) {
+    using D = Dual<2>;
+    const auto grid = childLangmuir(t.gridPerveance * emission, v[0]);
+    i[0] = grid.current;
+    g[0] = grid.slope;
+    g[1] = 0;
+    i[1] = g[2] = g[3] = 0;
+    if (v[1] <= 0 || emission <= 0) return;
+    const D vg = D::variable(v[0], 0);
+    const D vp = D::variable(v[1], 1);
+    const D e1 = vp / D(t.kp) * softplus(D(t.kp) * (D(1 / t.mu) + vg / sqrt(D(t.kvb) + vp * vp)));
+    const D ip = pow(e1, t.exponent) * D(emission / t.kg);
+    i[1] = ip.value;
+    g[2] = ip.slope[0];
+    g[3] = ip.slope[1];
+}
+
+void pentode(const PentodeLaw& p, double emission, const double* v, double* i, double* g) {
+    using D = Dual<3>;
+    const auto grid = childLangmuir(p.gridPerveance * emission, v[0]);
+    i[0] = grid.current;
+    g[0] = grid.slope;
+    for (int k = 1; k < 9; ++k) g[k] = 0;
+    i[1] = i[2] = 0;
+    if (v[1] <= 0 || emission <= 0) return;
+    const D vg = D::variable(v[0], 0);
+    const D vs = D::variable(v[1], 1);
+    const D vp = D::variable(v[2], 2);
+    const D e1 = vs / D(p.kp) * softplus(D(p.kp) * (D(1 / p.mu) + vg / vs));
+    const D space = pow(e1, p.exponent) * D(emission / p.kg);
+    D reach(0);
+    D rise(1);
+    if (v[2] > 0) {
+        const D knee = D(p.kneeVolts) * (D(1) + D(p.kneeGrowth) * e1);
+        reach = D(p.share * 2 / std::numbers::pi) * atan(vp / knee);
+        rise = D(1) + D(p.slope) * vp;
+    }
+    const D plate = space * reach * rise;
+    const D screen = space * (D(1) - reach);
+    i[1] = screen.value;
+    i[2] = plate.value;
+    for (int k = 0; k < 3; ++k) {
+        g[3 + k] = screen.slope[static_cast<std::size_t>(k)];
+        g[6 + k] = plate.slope[static_cast<std::size_t>(k)];
+    }
+}
+
+} // namespace
+
+double perveanceFromDrop(double drop, double current) { return current / (drop * std::sqrt(drop)); }
+
+double IncandescentLaw::ohms() const {
+    return ratedVolts * ratedVolts / ratedWatts * std::pow(kelvin / hotKelvin, 1.2);
+}
+
+double IncandescentLaw::radiated() const {
+    const auto fourth = [](double x) { return x * x * x * x; };
+    return ratedWatts * (fourth(kelvin / hotKelvin) - fourth(293.0 / hotKelvin));
+}
+
+int portCount(const PortLaw& law) {
+    if (std::holds_alternative<TriodeLaw>(law)) return 2;
+    return std::holds_alternative<PentodeLaw>(law) ? 3 : 1;
+}
+
+void evaluate(const PortLaw& law, double emission, const double* v, double* i, double* g) {
+    if (const auto* vacuum = std::get_if<VacuumLaw>(&law)) {
+        const auto b = childLangmuir(vacuum->perveance * emission, *v);
+        *i = b.current;
+        *g = b.slope;
+    } else if (const auto* diode = std::get_if<DiodeLaw>(&law)) {
+        const auto b = shockley(*diode, *v);
+        *i = b.current;
+        *g = b.slope;
+    } else if (const auto* t = std::get_if<TriodeLaw>(&law)) {
+        triode(*t, emission, v, i, g);
+    } else if (const auto* p = std::get_if<PentodeLaw>(&law)) {
+        pentode(*p, emission, v, i, g);
+    } else {
+        *g = 1 / std::get<IncandescentLaw>(law).ohms();
+        *i = *g * *v;
+    }
+}
+
+} // namespace ember::circuit

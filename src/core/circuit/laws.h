@@ -1,0 +1,71 @@
+#pragma once
+// Current laws of the nonlinear devices: currents into their ports and the slopes, from one evaluation.
+// Each stays finite for every voltage; each says where it stops being true.
+
+#include <variant>
+
+namespace ember::circuit {
+
+/// Vacuum rectifier: i = emission K v^1.5 for v > 0, else 0 (Child 1911, Langmuir 1913).
+/// Good from a few mA to the peak plate current; a real valve departs below 1 V (contact potential).
+struct VacuumLaw {
+    double perveance = 1e-3; ///< K [A/V^1.5], 1e-6 .. 1e-2; see perveanceFromDrop()
+};
+
+/// K [A/V^1.5] from one published drop: `drop` [V, > 0] across one plate at `current` [A, > 0].
+double perveanceFromDrop(double drop, double current);
+
+/// Silicon junction: i = Is (exp(v / (N Vt)) - 1), Vt = 0.02585 V (Shockley 1949), continued as a straight line
+/// above 1 kA so that an iteration which strays stays finite. The series resistance is a Resistor of its own.
+struct DiodeLaw {
+    double saturation = 4e-9; ///< Is [A]
+    double ideality = 1.85;   ///< N, 1 .. 2
+};
+inline constexpr double thermalVolts = 0.02585; ///< kT/q at 300 K [V]
+
+/// Triode, the phenomenological equation of N. Koren (1996): with vp plate and vg grid volts to the cathode,
+///   E1 = (vp / kp) ln(1 + exp(kp (1/mu + vg / sqrt(kvb + vp^2)))),  ip = E1^x / kg.
+/// Grid current is the 3/2 law above 0 V. Fitted to published points; poor far outside them and with the grid
+/// more than a volt or two positive.
+struct TriodeLaw {
+    double mu = 20, exponent = 1.4, kp = 100, kvb = 300, kg = 1000;
+    double gridPerveance = 3e-4; ///< [A/V^1.5]
+};
+
+/// Pentode: Koren's (1996) space current E1^x / kg with the screen in the plate's place,
+///   E1 = (vs / kp) ln(1 + exp(kp (1/mu + vg / vs))),
+/// divided between plate and screen (current division after Spangenberg 1948) by
+///   ip = space * share * (2/pi) atan(vp / knee) * (1 + slope vp),  is = space * (1 - share * (2/pi) atan(vp / knee)),
+/// with knee = kneeVolts (1 + kneeGrowth E1). Below 0 V on the plate everything goes to the screen.
+struct PentodeLaw {
+    double mu = 20, exponent = 1.4, kp = 100, kg = 500;
+    double share = 0.9;      ///< of the space current that reaches a plate far above the knee, 0.6 .. 0.99
+    double kneeVolts = 15;   ///< [V], 2 .. 60
+    double kneeGrowth = 0;   ///< [1/V]
+    double slope = 1e-4;     ///< [1/V] rise of plate current with plate volts; sets rp
+    double gridPerveance = 5e-4;
+};
+
+/// A tungsten filament or a valve's heater: a conductor whose resistance follows its temperature,
+///   R = Rhot (T/Thot)^1.2, radiated P = Phot (T/Thot)^4  (so steady V ~ T^2.6, R ~ V^0.46).
+/// The temperature is a slow state, moved by the solver; see thermal.h.
+struct IncandescentLaw {
+    double ratedVolts = 230, ratedWatts = 60;
+    double hotKelvin = 2700;      ///< at ratedVolts
+    double timeConstant = 0.05;   ///< [s] of small changes near the rated point: Cth = 4 P tau / T
+    double kelvin = 293;          ///< now
+    [[nodiscard]] double ohms() const;
+    [[nodiscard]] double radiated() const; ///< [W] given off now, net of what 293 K surroundings return
+};
+
+using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw>;
+
+/// Number of ports: 1 for two-terminal devices; triode: grid, plate (2); pentode: grid, screen, plate (3), all to the
+/// cathode, in this order.
+int portCount(const PortLaw& law);
+
+/// Currents `i` [A] into the ports at volts `v`, and `g` [S] = di/dv, row-major portCount x portCount.
+/// `emission` 0 .. 1 scales what a heated cathode gives.
+void evaluate(const PortLaw& law, double emission, const double* v, double* i, double* g);
+
+} // namespace ember::circuit

@@ -1,0 +1,90 @@
+#pragma once
+// A circuit as plain values: nodes by name, devices between them. Node 0 is ground.
+
+#include "laws.h"
+
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace ember::circuit {
+
+using Node = int;
+inline constexpr Node ground = 0;
+
+struct Resistor {
+    Node a, b;
+    double ohms; ///< > 0
+};
+struct Capacitor {
+    Node a, b;
+    double farads;        ///< > 0
+    double esr = 0;       ///< [ohm]
+    double leakageOhms = 0; ///< [ohm] in parallel; 0 for none
+};
+struct Inductor {
+    Node a, b;
+    double henries; ///< > 0
+    double ohms = 0;
+};
+/// dc + amplitude sin(2 pi frequency t + phase) [V or A, Hz, rad]
+struct Waveform {
+    double dc = 0, amplitude = 0, frequency = 0, phase = 0;
+    [[nodiscard]] double at(double seconds) const;
+};
+struct VoltageSource {
+    Node a, b; ///< a is positive
+    Waveform volts;
+};
+/// Drives its current through itself from `from` to `to`, so that it is a load on `from`.
+struct CurrentSource {
+    Node from, to;
+    Waveform amps;
+};
+struct Winding {
+    Node a, b;             ///< a is the dotted end
+    double turns;          ///< relative to the other windings of the core
+    double ohms = 0;       ///< copper
+    double leakage = 0;    ///< [H] leakage inductance of this winding
+};
+/// Windings on one linear core. `inductance` [H] is the magnetising inductance seen at the first winding.
+/// No saturation, no core loss: a saturating core draws more magnetising current than this says.
+struct Transformer {
+    std::vector<Winding> windings;
+    double inductance = 10;
+};
+/// Anything with a PortLaw between its terminals. Two-terminal laws: {a, b}; triode: {grid, plate, cathode};
+/// pentode: {grid, screen, plate, cathode}.
+struct NonlinearDevice {
+    std::vector<Node> terminals;
+    PortLaw law;
+    double emission = 1; ///< 0 .. 1
+};
+
+using Device =
+    std::variant<Resistor, Capacitor, Inductor, VoltageSource, CurrentSource, Transformer, NonlinearDevice>;
+
+using DeviceId = int;
+
+class Netlist {
+  public:
+    Netlist() : names{"ground"} {}
+
+    Node node(std::string name);
+    [[nodiscard]] int nodeCount() const { return static_cast<int>(names.size()); } ///< ground included
+    [[nodiscard]] const std::string& nodeName(Node n) const { return names[static_cast<std::size_t>(n)]; }
+
+    DeviceId add(Device device);
+    /// A silicon diode with its series resistance, as a junction and a resistor; returns the junction.
+    DeviceId addDiode(Node anode, Node cathode, DiodeLaw law, double seriesOhms);
+    DeviceId addVacuumRectifier(Node plate, Node cathode, double perveance, double emission = 1);
+
+    [[nodiscard]] const std::vector<Device>& devices() const { return all; }
+    [[nodiscard]] Device& device(DeviceId id) { return all[static_cast<std::size_t>(id)]; }
+
+  private:
+    std::vector<std::string> names;
+    std::vector<Device> all;
+};
+
+} // namespace ember::circuit

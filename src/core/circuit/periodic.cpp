@@ -1,0 +1,145 @@
+#include "periodic.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace ember::circuit {
+
+namespace {
+
+/// Integrates one period after another; picks its steps, or replays the ones it picked before.
+class Period {
+  public:
+    Period(Stepper& s, const PeriodicOptions& o) : stepper(s), options(o) {}
+
+    bool run(State& state, bool replay, Recording* record) {
+        state.t = 0;
+        if (!stepper.begin(state)) return false;
+        if (record) {
+            record->clear();
+            record->begin(stepper, state);
+        }
+        return replay ? replayGrid(state, record) : pickGrid(state, record);
+    }
+    [[nodiscard]] int steps() const { return static_cast<int>(grid.size()); }
+
+  private:
+    void accept(State& state, int level, Recording* record) {
+        at += 1 << (bottom() - level);
+        state.t = at * stepper.stepAt(bottom());
+        if (record) record->add(stepper, state, stepper.stepAt(level));
+    }
+    [[nodiscard]] int bottom() const { return options.levels - 1; }
+
+    bool replayGrid(State& state, Recording* record) {
+        at = 0;
+        for (const int level : grid) {
+            if (!stepper.step(state, level)) return false;
+            accept(state, level, record);
+        }
+        return true;
+    }
+
+    bool pickGrid(State& state, Recording* record) {
+        const int total = options.steps << bottom();
+        at = 0;
+        int level = std::min(1, bottom());
+        grid.clear();
+        // A rejected step is simply taken again smaller; its sensitivity must not count, so that it is tried without.
+        while (at < total) {
+            const State before = state;
+            const Eigen::VectorXd volts = stepper.portSolver().volts();
+            stepper.follow(false);
+            bool good = stepper.step(state, level);
+            const double error = stepper.localError();
+            good = good && (error <= options.tolerance || level == bottom());
+            state = before;
+            stepper.portSolver().volts() = volts;
+            stepper.follow(true);
+            if (!good) {
+                if (level == bottom()) return false;
+                ++level;
+                continue;
+            }
+            if (!stepper.step(state, level)) return false;
+            grid.push_back(level);
+            accept(state, level, record);
+            const int length = 1 << (bottom() - level);
+            if (level > 0 && error < options.tolerance / 12 && at % (length * 2) == 0) --level;
+        }
+        return true;
+    }
+
+    Stepper& stepper;
+    const PeriodicOptions& options;
+    std::vector<int> grid;
+    int at = 0;
+};
+
+} // namespace
+
+Stepper periodicStepper(const System& system, const PeriodicOptions& o) {
+    return {system, o.period / o.steps, o.levels};
+}
+
+Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::VectorXd& guess,
+                                               const PeriodicOptions& o, Recording* record) {
+    const System& sys = stepper.system();
+    const int r = sys.states();
+    Eigen::VectorXd weight(r);
+    const auto distance = [&](const Eigen::VectorXd& a, const Eigen::VectorXd& b) {
+        double worst = 0;
+        for (int k = 0; k < r; ++k)
+            worst = std::max(worst, std::abs(a[k] - b[k]) / (sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(b[k])));
+        return worst;
+    };
+    Period period(stepper, o);
+    stepper.follow(true);
+    State state{0, guess, Eigen::VectorXd::Zero(r)};
+    PeriodicSolution best{guess, {}, 1e300};
+    double previous = 1e300;
+    bool frozen = false;
+    int plain = 1, stalls = 0;
+    for (int pass = 1; pass <= o.mostPasses; ++pass) {
+        if (o.stop.stop_requested()) return Problem{"", "cancelled"};
+        const Eigen::VectorXd y0 = state.y;
+        const Eigen::VectorXd ports0 = stepper.portSolver().volts();
+        if (!period.run(state, frozen, record))
+            return Problem{"", fmt::format("a period was not solved (off by {:.3g} V)", stepper.portSolver().residual())};
+        const double residual = r ? distance(state.y, y0) : 0;
+        if (residual < best.residual) best = {y0, ports0, residual};
+        best.passes = pass;
+        best.stepsTaken = period.steps();
+        if (!std::isfinite(residual)) break;
+        if (residual <= o.residual) {
+            best.residual = residual;
+            best.y = y0;
+            return best;
+        }
+        if (plain > 0) {
+            --plain; // the period's end is the next start
+        } else {
+            const Eigen::MatrixXd J = stepper.sensitivity() - Eigen::MatrixXd::Identity(r, r);
+            Eigen::VectorXd dy = J.partialPivLu().solve(y0 - state.y);
+            double share = 1;
+            for (int k = 0; k < r; ++k) {
+                const double reach = 0.3 * std::abs(y0[k]) + 30 * sys.stateFloor[static_cast<std::size_t>(k)];
+                share = std::min(share, reach / std::max(1e-300, std::abs(dy[k])));
+            }
+            if (!dy.allFinite()) {
+                plain = 3;
+            } else if (residual > 1.5 * previous && stalls < 12) {
+                plain = 2 + stalls++; // farther than before: let the circuit itself lead for a while
+                frozen = false;
+            } else {
+                state.y = y0 + share * dy;
+                frozen = share == 1 && distance(state.y, y0) < 2e-3;
+            }
+        }
+        previous = residual;
+    }
+    return Problem{"", fmt::format("no periodic solution within {} periods (residual {:.3g})", o.mostPasses, best.residual)};
+}
+
+} // namespace ember::circuit

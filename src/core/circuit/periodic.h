@@ -1,0 +1,39 @@
+#pragma once
+// Periodic steady state by Newton's method on the period: y = P(y), with the Jacobian carried through the steps.
+
+#include "record.h"
+
+#include "core/base/result.h"
+
+#include <stop_token>
+
+namespace ember::circuit {
+
+struct PeriodicOptions {
+    double period = 0.02;    ///< [s]; for a circuit whose states repeat after half a mains period, that half
+    int steps = 48;          ///< of the top of the ladder, in a period
+    int levels = 6;
+    double tolerance = 2e-5; ///< local error relative to (floor + |state|) that picks the step
+    int mostPasses = 60;
+    double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic
+    std::stop_token stop = {};
+};
+
+struct PeriodicSolution {
+    Eigen::VectorXd y;   ///< states at the start of a period
+    Eigen::VectorXd portVolts; ///< there, as a start for a nearby solve
+    double residual = 0; ///< |P(y) - y| relative to (floor + |y|)
+    int passes = 0;      ///< periods integrated
+    int stepsTaken = 0;  ///< in the last one
+};
+
+/// Finds the periodic solution nearest to `guess` (states) and, when `record` is given, keeps its last period in it.
+/// Plain periods lead in; then Newton, its stride limited; back to plain periods where it stalls.
+/// A solve that does not converge is a Problem with its residual.
+Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::VectorXd& guess,
+                                               const PeriodicOptions& options, Recording* record = nullptr);
+
+/// A stepper of the right ladder for these options.
+Stepper periodicStepper(const System& system, const PeriodicOptions& options);
+
+} // namespace ember::circuit

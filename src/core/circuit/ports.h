@@ -1,0 +1,43 @@
+#pragma once
+// Newton's method on the ports of the nonlinear devices alone: v + Z i(v) = v0.
+
+#include "system.h"
+
+namespace ember::circuit {
+
+/// Workspace and result of a port solve; sized once, used for every step.
+class PortSolver {
+  public:
+    explicit PortSolver(const System& system);
+
+    /// Solves v + Z i(v) = v0 starting from `volts()`. Converged when the last correction is below 1e-8 (1 + |v|) volts.
+    /// On failure (false) `residual()` [V] tells how far it was.
+    bool solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
+
+    /// dv/dv0 applied: for the solved point, turns `dv0` (ports x n) into di = g (I + Z g)^-1 dv0.
+    void currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di);
+
+    Eigen::VectorXd& volts() { return v; }
+    [[nodiscard]] const Eigen::VectorXd& volts() const { return v; }
+    [[nodiscard]] const Eigen::VectorXd& amps() const { return i; }
+    [[nodiscard]] double residual() const { return lastResidual; }
+
+    void setEmission(int port, double emission);
+    void setKelvin(int port, double kelvin);
+    [[nodiscard]] const std::vector<PortDevice>& devices() const { return ports; }
+    [[nodiscard]] const Eigen::MatrixXd& slopes() const { return g; } ///< di/dv, block diagonal
+    void evaluateAt(const Eigen::VectorXd& at);
+
+  private:
+    bool iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most);
+    void limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
+    void correction(const Eigen::MatrixXd& Z);
+
+    std::vector<PortDevice> ports;
+    Eigen::VectorXd v, i, f, dv, trial, start;
+    Eigen::MatrixXd g, J, sensitivity;
+    Eigen::PartialPivLU<Eigen::MatrixXd> lu;
+    double lastResidual = 0;
+};
+
+} // namespace ember::circuit

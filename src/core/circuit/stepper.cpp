@@ -1,0 +1,136 @@
+#include "stepper.h"
+
+#include <cmath>
+
+namespace ember::circuit {
+
+StageMatrices::StageMatrices(const System& s, double stageStep) : dh(stageStep) {
+    const int m = s.unknowns(), r = s.states(), ns = static_cast<int>(s.sources.size()), p = s.portTotal();
+    Eigen::MatrixXd A = s.L * s.R.transpose() + dh * s.G;
+    Eigen::MatrixXd B(m, r + ns + p);
+    B << s.L, dh * s.S, dh * s.P;
+    // Rows differ by many orders (farads against siemens times a tiny step): equal weight before pivoting.
+    for (int k = 0; k < m; ++k) {
+        const double weight = 1 / A.row(k).cwiseAbs().maxCoeff();
+        A.row(k) *= weight;
+        B.row(k) *= weight;
+    }
+    W = A.partialPivLu().solve(B);
+    const Eigen::MatrixXd Y = s.R.transpose() * W, V = s.P.transpose() * W;
+    Yy = Y.leftCols(r);
+    Yu = Y.middleCols(r, ns);
+    Yp = Y.rightCols(p);
+    Vy = V.leftCols(r);
+    Vu = V.middleCols(r, ns);
+    Z = V.rightCols(p);
+}
+
+Stepper::Stepper(const System& system, double baseStep, int levels)
+    : sys(system), sources(system.sources), base(baseStep), levelCount(levels),
+      ladder(static_cast<std::size_t>(levels)), ports(system) {
+    const int r = sys.states(), p = sys.portTotal();
+    const auto ns = static_cast<Eigen::Index>(sys.sources.size());
+    for (Sample* s : {&middle, &end}) {
+        s->yStar = Eigen::VectorXd::Zero(r);
+        s->u = Eigen::VectorXd::Zero(ns);
+        s->i = s->v = Eigen::VectorXd::Zero(p);
+    }
+    v0 = previousVolts = Eigen::VectorXd::Zero(p);
+    yNext = yMiddle = dyMiddle = dyNext = scratch = Eigen::VectorXd::Zero(r);
+    sy = sdy = syStar = syMiddle = Eigen::MatrixXd::Zero(r, r);
+    dv0 = di = Eigen::MatrixXd::Zero(p, r);
+}
+
+const StageMatrices& Stepper::at(int level) {
+    auto& place = ladder[static_cast<std::size_t>(level)];
+    if (!place) place = std::make_unique<StageMatrices>(sys, d * stepAt(level));
+    return *place;
+}
+
+bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar) {
+    out.stage = &m;
+    for (std::size_t k = 0; k < sources.size(); ++k) out.u[static_cast<Eigen::Index>(k)] = sources[k].at(t);
+    v0.noalias() = m.Vy.lazyProduct(out.yStar);
+    v0.noalias() += m.Vu.lazyProduct(out.u);
+    if (!ports.solve(m.Z, v0)) return false;
+    out.i = ports.amps();
+    out.v = ports.volts();
+    y.noalias() = m.Yy.lazyProduct(out.yStar);
+    y.noalias() += m.Yu.lazyProduct(out.u);
+    y.noalias() -= m.Yp.lazyProduct(out.i);
+    if (following) {
+        dv0.noalias() = m.Vy.lazyProduct(dYStar);
+        if (dv0.rows() > 0) ports.currentSensitivity(m.Z, dv0, di);
+        const Eigen::MatrixXd& in = dYStar;
+        syMiddle.noalias() = m.Yy.lazyProduct(in);
+        if (dv0.rows() > 0) syMiddle.noalias() -= m.Yp.lazyProduct(di);
+        dYStar = syMiddle;
+    }
+    return true;
+}
+
+bool Stepper::begin(State& s) {
+    const double tiny = 1e-6 * base;
+    if (!opening) opening = std::make_unique<StageMatrices>(sys, tiny);
+    end.yStar = s.y;
+    if (following) {
+        sy.setIdentity();
+        syStar.setIdentity();
+    }
+    if (!solveStage(*opening, s.t, end, yNext, syStar)) return false;
+    s.dy = (yNext - s.y) / tiny;
+    if (following) sdy = (syStar - sy) / tiny;
+    return true;
+}
+
+bool Stepper::step(State& s, int level) {
+    const StageMatrices& m = at(level);
+    const double h = stepAt(level);
+    previousVolts = ports.volts();
+    // Trapezoidal to t + gamma h, from the state and its rate.
+    middle.yStar.noalias() = s.y + m.dh * s.dy;
+    if (following) syStar.noalias() = sy + m.dh * sdy;
+    Eigen::MatrixXd& carried = syStar;
+    if (!solveStage(m, s.t + gamma * h, middle, yMiddle, carried)) {
+        ports.volts() = previousVolts;
+        return false;
+    }
+    dyMiddle.noalias() = (yMiddle - middle.yStar) / m.dh;
+    // BDF2 over the two points to t + h.
+    constexpr double a = 1 / (gamma * (2 - gamma));
+    constexpr double b = (1 - gamma) * (1 - gamma) / (gamma * (2 - gamma));
+    end.yStar.noalias() = a * yMiddle - b * s.y;
+    if (following) {
+        carried = a * carried - b * sy;
+        sdy = carried; // kept to form the rate's sensitivity below
+    }
+    if (!solveStage(m, s.t + h, end, yNext, carried)) {
+        ports.volts() = previousVolts;
+        return false;
+    }
+    dyNext.noalias() = (yNext - end.yStar) / m.dh;
+    if (following) {
+        sdy = (carried - sdy) / m.dh;
+        sy = carried;
+    }
+    constexpr double k = (-3 * gamma * gamma + 4 * gamma - 2) / (12 * (2 - gamma));
+    error = 0;
+    for (Eigen::Index n = 0; n < yNext.size(); ++n) {
+        const double e = 2 * k * h *
+                         (s.dy[n] / gamma - dyMiddle[n] / (gamma * (1 - gamma)) + dyNext[n] / (1 - gamma));
+        error = std::max(error, std::abs(e) / (sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n])));
+    }
+    s.y = yNext;
+    s.dy = dyNext;
+    s.t += h;
+    return true;
+}
+
+void Stepper::unknowns(const Sample& s, Eigen::VectorXd& x) const {
+    const auto r = s.yStar.size(), ns = s.u.size(), p = s.i.size();
+    x.noalias() = s.stage->W.leftCols(r) * s.yStar;
+    x.noalias() += s.stage->W.middleCols(r, ns) * s.u;
+    x.noalias() -= s.stage->W.rightCols(p) * s.i;
+}
+
+} // namespace ember::circuit

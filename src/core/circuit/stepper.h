@@ -1,0 +1,81 @@
+#pragma once
+// Time stepping by TR-BDF2 (Bank et al. 1985), second order and L-stable, on a ladder of step sizes base, base/2, base/4 ...
+// The linear part of each size is factored once and condensed to the states and the ports.
+
+#include "ports.h"
+
+#include <memory>
+
+namespace ember::circuit {
+
+/// What a stage of one step size does: everything that A = L R^T + d h G gives, condensed.
+struct StageMatrices {
+    double dh = 0; ///< d times the step [s]
+    Eigen::MatrixXd Yy, Yu, Yp, Vy, Vu, Z, W;
+    StageMatrices(const System& system, double dh);
+};
+
+struct State {
+    double t = 0;
+    Eigen::VectorXd y, dy; ///< states and their rates
+};
+
+class Stepper {
+  public:
+    /// gamma = 2 - sqrt 2: both stages share one matrix.
+    static constexpr double gamma = 0.5857864376269049;
+    static constexpr double d = gamma / 2;
+
+    Stepper(const System& system, double baseStep, int levels);
+
+    /// Rates at a start or after a jump of a source, from a very short implicit step. False: not converged.
+    bool begin(State& state);
+    /// One step of base / 2^level. False: the ports did not converge; the state is then as it was.
+    bool step(State& state, int level);
+
+    /// Local error of the last step relative to (floor + |y|), infinity norm (Hosea and Shampine 1996).
+    [[nodiscard]] double localError() const { return error; }
+    [[nodiscard]] double stepAt(int level) const { return base / static_cast<double>(1 << level); }
+    [[nodiscard]] int levels() const { return levelCount; }
+
+    /// Carry dy/dy0 along: `follow` starts it as identity at begin().
+    void follow(bool on) { following = on; }
+    [[nodiscard]] const Eigen::MatrixXd& sensitivity() const { return sy; }
+
+    /// All unknowns at the middle sample (t + gamma h) and at the end of the last step, or at begin().
+    void middleUnknowns(Eigen::VectorXd& x) const { unknowns(middle, x); }
+    void endUnknowns(Eigen::VectorXd& x) const { unknowns(end, x); }
+    [[nodiscard]] const Eigen::VectorXd& middlePortAmps() const { return middle.i; }
+    [[nodiscard]] const Eigen::VectorXd& endPortAmps() const { return end.i; }
+    [[nodiscard]] const Eigen::VectorXd& middlePortVolts() const { return middle.v; }
+    [[nodiscard]] const Eigen::VectorXd& endPortVolts() const { return end.v; }
+    [[nodiscard]] const Eigen::VectorXd& middleRates() const { return dyMiddle; }
+
+    PortSolver& portSolver() { return ports; }
+    [[nodiscard]] const System& system() const { return sys; }
+    void setSource(int column, const Waveform& w) { sources[static_cast<std::size_t>(column)] = w; }
+
+  private:
+    struct Sample {
+        const StageMatrices* stage = nullptr;
+        Eigen::VectorXd yStar, u, i, v;
+    };
+    const StageMatrices& at(int level);
+    bool solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar);
+    void unknowns(const Sample& s, Eigen::VectorXd& x) const;
+
+    const System& sys;
+    std::vector<Waveform> sources;
+    double base;
+    int levelCount;
+    std::vector<std::unique_ptr<StageMatrices>> ladder;
+    std::unique_ptr<StageMatrices> opening;
+    PortSolver ports;
+    Sample middle, end;
+    Eigen::VectorXd v0, yNext, yMiddle, dyMiddle, dyNext, scratch, previousVolts;
+    Eigen::MatrixXd sy, sdy, syStar, syMiddle, dv0, di;
+    double error = 0;
+    bool following = false;
+};
+
+} // namespace ember::circuit

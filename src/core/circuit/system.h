@@ -1,0 +1,43 @@
+#pragma once
+// The linear part of a netlist in modified nodal form, with the nonlinear devices as currents into ports:
+//   L R^T x' + G x + P i(v) = S u(t),   v = P^T x,   y = R^T x
+// x: node volts and branch currents; y: the states (capacitor volts, inductor and magnetising currents).
+
+#include "netlist.h"
+
+#include <Eigen/Dense>
+
+namespace ember::circuit {
+
+/// One nonlinear device's place among the ports.
+struct PortDevice {
+    PortLaw law;
+    double emission = 1;
+    int first = 0, count = 1;
+    DeviceId device = -1;
+};
+
+struct System {
+    Eigen::MatrixXd G, L, R, S, P;
+    std::vector<Waveform> sources;      ///< the columns of S
+    std::vector<PortDevice> ports;      ///< the columns of P, device by device
+    std::vector<double> stateFloor;     ///< per state: what counts as nothing [V or A], for error control
+    std::vector<int> branchOf;          ///< per device: row of its branch current in x, or -1; a transformer's first winding
+    std::vector<int> stateOf;           ///< per device: index of its state, or -1
+    std::vector<int> portOf;            ///< per device: index of its first port, or -1
+    std::vector<int> sourceOf;          ///< per device: column of S, or -1
+
+    [[nodiscard]] int unknowns() const { return static_cast<int>(G.rows()); }
+    [[nodiscard]] int states() const { return static_cast<int>(R.cols()); }
+    [[nodiscard]] int portTotal() const { return static_cast<int>(P.cols()); }
+    [[nodiscard]] int row(Node n) const { return n - 1; } ///< of a node's volts in x; n > 0
+
+    void sourceValues(double t, Eigen::VectorXd& u) const;
+};
+
+System assemble(const Netlist& netlist);
+
+inline constexpr double gmin = 1e-12; ///< [S] from every node to ground, so that a floating winding has a potential
+inline constexpr double junctionLeak = 1e-9; ///< [S] across a silicon junction: 1 uA at 1 kV, as real ones have
+
+} // namespace ember::circuit
