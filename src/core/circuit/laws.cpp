@@ -63,8 +63,7 @@ void pentode(const PentodeLaw& p, double emission, const double* v, double* i, d
     D reach(0);
     D rise(1);
     if (v[2] > 0) {
-        const D knee = D(p.kneeVolts) * (D(1) + D(p.kneeGrowth) * e1);
-        reach = D(p.share * 2 / std::numbers::pi) * atan(vp / knee);
+        reach = D(p.share * 2 / std::numbers::pi) * atan(vp / D(p.kneeVolts));
         rise = D(1) + D(p.slope) * vp;
     }
     const D plate = space * reach * rise;

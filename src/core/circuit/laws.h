@@ -35,13 +35,12 @@ struct TriodeLaw {
 /// Pentode: Koren's (1996) space current E1^x / kg with the screen in the plate's place,
 ///   E1 = (vs / kp) ln(1 + exp(kp (1/mu + vg / vs))),
 /// divided between plate and screen (current division after Spangenberg 1948) by
-///   ip = space * share * (2/pi) atan(vp / knee) * (1 + slope vp),  is = space * (1 - share * (2/pi) atan(vp / knee)),
-/// with knee = kneeVolts (1 + kneeGrowth E1). Below 0 V on the plate everything goes to the screen.
+///   ip = space * share * (2/pi) atan(vp / knee) * (1 + slope vp),  is = space * (1 - share * (2/pi) atan(vp / knee)).
+/// Below 0 V on the plate everything goes to the screen.
 struct PentodeLaw {
     double mu = 20, exponent = 1.4, kp = 100, kg = 500;
     double share = 0.9;      ///< of the space current that reaches a plate far above the knee, 0.6 .. 0.99
     double kneeVolts = 15;   ///< [V], 2 .. 60
-    double kneeGrowth = 0;   ///< [1/V]
     double slope = 1e-4;     ///< [1/V] rise of plate current with plate volts; sets rp
     double gridPerveance = 5e-4;
 };

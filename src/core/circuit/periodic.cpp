@@ -46,23 +46,19 @@ class Period {
         at = 0;
         int level = std::min(1, bottom());
         grid.clear();
-        // A rejected step is simply taken again smaller; its sensitivity must not count, so that it is tried without.
+        State before = state;
         while (at < total) {
-            const State before = state;
-            const Eigen::VectorXd volts = stepper.portSolver().volts();
-            stepper.follow(false);
-            bool good = stepper.step(state, level);
+            before = state;
+            stepper.keepSensitivity();
+            const bool solved = stepper.step(state, level);
             const double error = stepper.localError();
-            good = good && (error <= options.tolerance || level == bottom());
-            state = before;
-            stepper.portSolver().volts() = volts;
-            stepper.follow(true);
-            if (!good) {
+            if (!solved || (error > options.tolerance && level < bottom())) {
                 if (level == bottom()) return false;
+                state = before;
+                stepper.restoreSensitivity();
                 ++level;
                 continue;
             }
-            if (!stepper.step(state, level)) return false;
             grid.push_back(level);
             accept(state, level, record);
             const int length = 1 << (bottom() - level);

@@ -7,7 +7,10 @@ namespace ember::circuit {
 
 PortSolver::PortSolver(const System& system)
     : ports(system.ports), v(Eigen::VectorXd::Zero(system.portTotal())), i(v), f(v), dv(v), trial(v), start(v),
-      g(Eigen::MatrixXd::Zero(v.size(), v.size())), J(g), lu(v.size() > 0 ? v.size() : 1) {}
+      g(Eigen::MatrixXd::Zero(v.size(), v.size())), J(g),
+      small(Eigen::MatrixXd::Zero(v.size() + 1, v.size() + 1)), lu(v.size() > 0 ? v.size() : 1) {
+    active.reserve(static_cast<std::size_t>(v.size()));
+}
 
 void PortSolver::setEmission(int port, double emission) {
     for (PortDevice& d : ports)
@@ -29,26 +32,53 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     }
 }
 
-/// dv = -(I + Z g)^-1 f, with the small sizes that rectifier supplies have written out.
+/// dv = -(I + Z g)^-1 f. Ports whose device is off (no slope) need no elimination of their own columns, and such a
+/// supply rests most of the time: only the conducting ones are solved together.
 void PortSolver::correction(const Eigen::MatrixXd& Z) {
     const auto n = v.size();
-    if (n == 1) {
-        dv[0] = -f[0] / (1 + Z(0, 0) * g(0, 0));
-        return;
-    }
-    if (n == 2) {
-        const double a = 1 + Z(0, 0) * g(0, 0) + Z(0, 1) * g(1, 0), b = Z(0, 0) * g(0, 1) + Z(0, 1) * g(1, 1);
-        const double c = Z(1, 0) * g(0, 0) + Z(1, 1) * g(1, 0), d = 1 + Z(1, 0) * g(0, 1) + Z(1, 1) * g(1, 1);
-        const double det = a * d - b * c;
-        dv[0] = (b * f[1] - d * f[0]) / det;
-        dv[1] = (c * f[0] - a * f[1]) / det;
-        return;
-    }
+    active.clear();
+    for (const PortDevice& d : ports)
+        for (int k = 0; k < d.count; ++k)
+            if (!g.col(d.first + k).isZero(0)) active.push_back(d.first + k);
+    const auto a = static_cast<Eigen::Index>(active.size());
+    // J restricted to the active columns; the other rows follow by substitution.
     J.noalias() = Z.lazyProduct(g);
-    J.diagonal().array() += 1;
-    lu.compute(J);
-    dv = lu.solve(f);
-    dv = -dv;
+    for (Eigen::Index k = 0; k < a; ++k) J(active[static_cast<std::size_t>(k)], active[static_cast<std::size_t>(k)]) += 1;
+    for (Eigen::Index r = 0; r < a; ++r) {
+        const int row = active[static_cast<std::size_t>(r)];
+        for (Eigen::Index c = 0; c < a; ++c) small(r, c) = J(row, active[static_cast<std::size_t>(c)]);
+        small(r, a) = -f[row];
+    }
+    eliminate(a);
+    dv = -f;
+    for (Eigen::Index k = 0; k < a; ++k) dv[active[static_cast<std::size_t>(k)]] = 0;
+    for (Eigen::Index k = 0; k < a; ++k) {
+        const int column = active[static_cast<std::size_t>(k)];
+        const double x = small(k, a);
+        dv[column] = x;
+        for (Eigen::Index r = 0; r < n; ++r)
+            if (r != column && g.col(r).isZero(0)) dv[r] -= J(r, column) * x;
+    }
+}
+
+/// Gauss with partial pivoting on the leading a x (a + 1) part of `small`; the solution is left in column a.
+void PortSolver::eliminate(Eigen::Index a) {
+    for (Eigen::Index k = 0; k < a; ++k) {
+        Eigen::Index pivot = k;
+        for (Eigen::Index r = k + 1; r < a; ++r)
+            if (std::abs(small(r, k)) > std::abs(small(pivot, k))) pivot = r;
+        if (pivot != k)
+            for (Eigen::Index c = k; c <= a; ++c) std::swap(small(k, c), small(pivot, c));
+        for (Eigen::Index r = k + 1; r < a; ++r) {
+            const double m = small(r, k) / small(k, k);
+            if (m == 0) continue;
+            for (Eigen::Index c = k + 1; c <= a; ++c) small(r, c) -= m * small(k, c);
+        }
+    }
+    for (Eigen::Index k = a - 1; k >= 0; --k) {
+        for (Eigen::Index c = k + 1; c < a; ++c) small(k, a) -= small(k, c) * small(c, a);
+        small(k, a) /= small(k, k);
+    }
 }
 
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975).

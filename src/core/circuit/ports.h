@@ -32,10 +32,12 @@ class PortSolver {
     bool iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most);
     void limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
     void correction(const Eigen::MatrixXd& Z);
+    void eliminate(Eigen::Index a);
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start;
-    Eigen::MatrixXd g, J, sensitivity;
+    Eigen::MatrixXd g, J, small, sensitivity;
+    std::vector<int> active;
     Eigen::PartialPivLU<Eigen::MatrixXd> lu;
     double lastResidual = 0;
 };

@@ -41,6 +41,9 @@ class Stepper {
     /// Carry dy/dy0 along: `follow` starts it as identity at begin().
     void follow(bool on) { following = on; }
     [[nodiscard]] const Eigen::MatrixXd& sensitivity() const { return sy; }
+    /// Before a step that may be rejected, and after the rejection.
+    void keepSensitivity() { keptSy = sy, keptSdy = sdy, keptVolts = ports.volts(); }
+    void restoreSensitivity() { sy = keptSy, sdy = keptSdy, ports.volts() = keptVolts; }
 
     /// All unknowns at the middle sample (t + gamma h) and at the end of the last step, or at begin().
     void middleUnknowns(Eigen::VectorXd& x) const { unknowns(middle, x); }
@@ -72,8 +75,8 @@ class Stepper {
     std::unique_ptr<StageMatrices> opening;
     PortSolver ports;
     Sample middle, end;
-    Eigen::VectorXd v0, yNext, yMiddle, dyMiddle, dyNext, scratch, previousVolts;
-    Eigen::MatrixXd sy, sdy, syStar, syMiddle, dv0, di;
+    Eigen::VectorXd keptVolts, v0, yNext, yMiddle, dyMiddle, dyNext, scratch, previousVolts;
+    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, syMiddle, dv0, di;
     double error = 0;
     bool following = false;
 };

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <array>
+#include <algorithm>
 #include <cmath>
 
 namespace ember {
@@ -41,7 +42,6 @@ std::string formatExact(double value, Unit unit) {
     if (!std::isfinite(value)) return "-";
     if (value == 0) return join("0", "", unit);
     // Shortest digits that give this double, then only the point is moved: nothing is rounded.
-    const std::string scientific = fmt::format("{:e}", value);
     std::string shortest = fmt::format("{}", value);
     for (int digits = 0; digits <= 17; ++digits) {
         shortest = fmt::format("{:.{}e}", value, digits);

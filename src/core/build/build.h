@@ -1,0 +1,190 @@
+#pragma once
+// The Build: the one document. Plain values in SI units; everything else is computed from it.
+
+#include "core/base/result.h"
+
+#include <nlohmann/json.hpp>
+
+#include <string>
+#include <vector>
+
+namespace ember {
+
+using Json = nlohmann::ordered_json;
+
+/// Keys of an object of the file that this version does not know; they are written back.
+struct Extras {
+    Json unknown;
+};
+
+struct ResistorPart : Extras {
+    std::string id;
+    double resistance = 1e3; ///< [ohm]
+    double watts = 0.5;      ///< rating
+    double tolerance = 0.05; ///< share
+};
+
+struct CapacitorPart : Extras {
+    std::string id;
+    double capacitance = 1e-6; ///< [F]
+    double volts = 450;        ///< rating
+    double tolerance = 0.2;
+    double esr = 0;            ///< [ohm]
+    double leakageResistance = 0; ///< [ohm], 0: none worth naming
+};
+
+struct Mains : Extras {
+    double volts = 230, frequency = 50, low = 216, high = 244; ///< [V, Hz, V, V] nominal and its drift over the year
+};
+
+/// What the builder's meter is worth, as shares of a reading.
+struct Meter : Extras {
+    double dc = 0.01, ac = 0.02, ohms = 0.02;
+};
+
+struct HeaterWinding : Extras {
+    std::string id;
+    double volts = 6.6;      ///< no load, at the primary's rated volts
+    double resistance = 0.1; ///< [ohm]
+    double amps = 3;         ///< rating
+    std::string feeds;       ///< "rectifier" or "signal"
+};
+
+struct PowerTransformer : Extras {
+    std::string id;
+    double primaryVolts = 230, primaryResistance = 8; ///< rated; copper [ohm]
+    double magnetisingInductance = 12;                ///< [H] at the primary
+    double plateVolts = 260, plateResistance = 60;    ///< per leg: no load [V]; copper [ohm]
+    double plateAmps = 0.2;                           ///< RMS rating of a leg
+    double biasVolts = 0, biasResistance = 20;        ///< winding for the bias supply; 0 V: none
+    std::vector<HeaterWinding> heaters;
+};
+
+struct Fuse : Extras {
+    std::string id;
+    double amps = 1;
+    bool slow = true;
+};
+
+struct Limiter : Extras {
+    double watts = 60, volts = 230;
+};
+
+enum class SectionKind { Capacitor, Resistor, Choke };
+
+struct Section : Extras {
+    std::string id;
+    SectionKind kind = SectionKind::Capacitor;
+    double capacitance = 33e-6, volts = 450, esr = 0, leakageResistance = 0; ///< of a capacitor
+    double resistance = 1e3;                                                ///< of a resistor or choke
+    double watts = 5;                                                       ///< of a resistor
+    double inductance = 10, amps = 0.1;                                     ///< of a choke
+    double tolerance = 0.2;                                                 ///< of the capacitance, resistance or inductance
+};
+
+enum class Connection { CentreTapped, Bridge, HalfWave };
+
+struct Bleeder : Extras {
+    int node = 1; ///< 1 is the rectifier's output
+    ResistorPart resistor;
+};
+
+struct Rectifier : Extras {
+    std::string id, type;
+    double emission = 1; ///< share of a new valve's, as tested
+};
+
+struct Supply : Extras {
+    Connection connection = Connection::CentreTapped;
+    Rectifier rectifier;
+    std::vector<Section> sections;
+    std::vector<Bleeder> bleeders;
+};
+
+/// Half wave, negative: winding, diode, reservoir, series resistor, second capacitor, one adjuster per output valve.
+struct BiasSupply : Extras {
+    std::string diode = "silicon";
+    CapacitorPart reservoir;
+    ResistorPart series;
+    CapacitorPart second;
+    double adjuster = 25e3;  ///< [ohm] each potentiometer, from the rail (coldest) to its floor resistor
+    double floor = 22e3;     ///< [ohm] from the potentiometer's hot end to ground
+    double failSafe = 220e3; ///< [ohm] wiper to rail, so that an open wiper biases cold; 0: none
+};
+
+struct Valve : Extras {
+    std::string id, type;
+    double emission = 1;  ///< share of an average new valve's, 0 .. 1.3
+    double tolerance = 0.15; ///< spread of its current
+};
+
+struct VoltageStage : Extras {
+    ResistorPart plate, cathode, gridLeak;
+    CapacitorPart bypass; ///< across the cathode resistor
+};
+
+struct SplitLoad : Extras {
+    ResistorPart plate, cathode;
+};
+
+struct OutputTransformer : Extras {
+    std::string id;
+    double primaryImpedance = 8000, loadImpedance = 8; ///< plate to plate for that load [ohm]
+    double primaryInductance = 60;                     ///< plate to plate [H]
+    double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
+    double leakageInductance = 0.03;                   ///< plate to plate [H]
+    double watts = 15;
+};
+
+struct OutputPair : Extras {
+    Valve a, b;
+    CapacitorPart couplingA, couplingB;
+    ResistorPart gridLeakA, gridLeakB, stopperA, stopperB, screenA, screenB, senseA, senseB;
+    double adjusterA = 1, adjusterB = 1; ///< 0 hottest .. 1 coldest
+    OutputTransformer transformer;
+    double load = 8; ///< [ohm]
+};
+
+struct Channel : Extras {
+    std::string id, name;
+    Valve small; ///< double triode: first half the voltage stage, second half the split load
+    VoltageStage voltageStage;
+    SplitLoad splitLoad;
+    OutputPair pair;
+    int plateNode = 2, screenNode = 2, smallNode = 3; ///< supply nodes
+};
+
+struct Waiver : Extras {
+    std::string finding, reason, time;
+};
+
+/// One thing that happened. History: never erased, only struck out.
+struct LogEntry : Extras {
+    std::string time;    ///< ISO 8601
+    std::string kind;    ///< note, reading, measure, stage
+    std::string text;
+    std::string point;   ///< test point id, of a reading
+    int stage = -1;      ///< of First Power
+    double value = 0, low = 0, high = 0; ///< SI; the expected band at that time
+    std::string unit;    ///< V, A, ohm ...
+    std::string source;  ///< typed or practice
+    std::string verdict; ///< in range, low, high, stop
+    bool struck = false;
+    std::string struckWhy;
+};
+
+struct Build : Extras {
+    std::string name = "Untitled", notes;
+    Mains mains;
+    Meter meter;
+    Fuse fuse;
+    Limiter limiter;
+    PowerTransformer transformer;
+    Supply supply;
+    BiasSupply bias;
+    std::vector<Channel> channels;
+    std::vector<Waiver> waivers;
+    std::vector<LogEntry> log;
+};
+
+} // namespace ember

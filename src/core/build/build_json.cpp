@@ -1,0 +1,269 @@
+#include "build_json.h"
+
+#include "fields.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember {
+
+namespace {
+
+class Writer {
+  public:
+    Json out = Json::object();
+
+    void number(const char* key, double& value, Unit, Range) { out[key] = value; }
+    void integer(const char* key, int& value, int, int) { out[key] = value; }
+    void text(const char* key, std::string& value) { out[key] = value; }
+    void flag(const char* key, bool& value) { out[key] = value; }
+    template <typename E, std::size_t N>
+    void choice(const char* key, E& value, const std::array<std::string_view, N>& names) {
+        out[key] = std::string(names[static_cast<std::size_t>(value)]);
+    }
+    template <typename T>
+    void object(const char* key, T& value) {
+        out[key] = write(value);
+    }
+    template <typename T>
+    void list(const char* key, std::vector<T>& values, std::size_t) {
+        Json array = Json::array();
+        for (T& v : values) array.push_back(write(v));
+        out[key] = std::move(array);
+    }
+    template <typename T>
+    static Json write(T& value) {
+        Writer inner;
+        fields::visit(inner, value);
+        if (value.unknown.is_object())
+            for (const auto& [key, content] : value.unknown.items()) inner.out[key] = content;
+        return std::move(inner.out);
+    }
+};
+
+/// Reads and checks; the first thing wrong is kept with its place.
+class JsonReader {
+  public:
+    JsonReader(const Json& from, std::string at, std::optional<Problem>& wrong) : in(from), place(std::move(at)), problem(wrong) {}
+
+    void number(const char* key, double& value, Unit unit, Range range) {
+        const Json* j = find(key);
+        if (!j) return;
+        if (!j->is_number()) return fail(key, fmt::format("a number in {} is expected, not {}", word(unit), shown(*j)));
+        const auto checked = checkWithin(j->get<double>(), unit, range);
+        if (!checked) return fail(key, checked.problem().sentence);
+        value = *checked;
+    }
+    void integer(const char* key, int& value, int least, int most) {
+        const Json* j = find(key);
+        if (!j) return;
+        if (!j->is_number_integer() || j->get<std::int64_t>() < least || j->get<std::int64_t>() > most)
+            return fail(key, fmt::format("a whole number from {} to {} is expected, not {}", least, most, shown(*j)));
+        value = j->get<int>();
+    }
+    void text(const char* key, std::string& value) {
+        const Json* j = find(key);
+        if (!j) return;
+        if (!j->is_string()) return fail(key, fmt::format("a text is expected, not {}", shown(*j)));
+        if (j->get_ref<const std::string&>().size() > 20000) return fail(key, "this text is longer than 20000 characters");
+        value = j->get<std::string>();
+    }
+    void flag(const char* key, bool& value) {
+        const Json* j = find(key);
+        if (!j) return;
+        if (!j->is_boolean()) return fail(key, fmt::format("true or false is expected, not {}", shown(*j)));
+        value = j->get<bool>();
+    }
+    template <typename E, std::size_t N>
+    void choice(const char* key, E& value, const std::array<std::string_view, N>& names) {
+        const Json* j = find(key);
+        if (!j) return;
+        if (j->is_string())
+            for (std::size_t k = 0; k < N; ++k)
+                if (j->get_ref<const std::string&>() == names[k]) {
+                    value = static_cast<E>(k);
+                    return;
+                }
+        std::string all;
+        for (const auto n : names) all += fmt::format("{}\"{}\"", all.empty() ? "" : ", ", n);
+        fail(key, fmt::format("one of {} is expected, not {}", all, shown(*j)));
+    }
+    template <typename T>
+    void object(const char* key, T& value) {
+        const Json* j = find(key);
+        if (!j) return;
+        read(*j, place + "/" + key, value);
+    }
+    template <typename T>
+    void list(const char* key, std::vector<T>& values, std::size_t most) {
+        const Json* j = find(key);
+        if (!j) return;
+        if (!j->is_array()) return fail(key, fmt::format("a list is expected, not {}", shown(*j)));
+        if (j->size() > most) return fail(key, fmt::format("{} entries are more than the {} that are read", j->size(), most));
+        values.assign(j->size(), T{});
+        for (std::size_t k = 0; k < values.size() && !problem; ++k)
+            read((*j)[k], fmt::format("{}/{}/{}", place, key, k), values[k]);
+    }
+    template <typename T>
+    void read(const Json& from, const std::string& at, T& value) {
+        if (problem) return;
+        if (!from.is_object()) {
+            problem = Problem{at.empty() ? "/" : at, fmt::format("an object is expected, not {}", shown(from))};
+            return;
+        }
+        JsonReader inner(from, at, problem);
+        fields::visit(inner, value);
+        value.unknown = Json::object();
+        for (const auto& [key, content] : from.items())
+            if (std::find(inner.known.begin(), inner.known.end(), key) == inner.known.end()) value.unknown[key] = content;
+    }
+
+  private:
+    static std::string shown(const Json& j) {
+        const std::string text = j.dump(-1, ' ', false, Json::error_handler_t::replace);
+        return text.size() > 40 ? text.substr(0, 37) + "..." : text;
+    }
+    const Json* find(const char* key) {
+        known.emplace_back(key);
+        if (problem) return nullptr;
+        const auto at = in.find(key);
+        return at == in.end() ? nullptr : &*at; // an absent key keeps its default
+    }
+    void fail(const char* key, std::string sentence) {
+        if (!problem) problem = Problem{place + "/" + key, std::move(sentence)};
+    }
+
+    const Json& in;
+    std::string place;
+    std::optional<Problem>& problem;
+    std::vector<std::string> known;
+};
+
+/// Walks to a pointer and reports the number there.
+class Finder {
+  public:
+    Finder(std::string_view wanted, std::optional<Place>& out) : rest(wanted), found(out) {}
+    void number(const char* key, double& value, Unit unit, Range range) {
+        if (rest == std::string("/") + key) found = Place{unit, range, value};
+    }
+    void integer(const char* key, int& value, int least, int most) {
+        if (rest == std::string("/") + key) found = Place{Unit::None, {double(least), double(most)}, double(value)};
+    }
+    void text(const char*, std::string&) {}
+    void flag(const char*, bool&) {}
+    template <typename E, std::size_t N>
+    void choice(const char*, E&, const std::array<std::string_view, N>&) {}
+    template <typename T>
+    void object(const char* key, T& value) {
+        descend(std::string("/") + key + "/", value);
+    }
+    template <typename T>
+    void list(const char* key, std::vector<T>& values, std::size_t) {
+        for (std::size_t k = 0; k < values.size(); ++k) descend(fmt::format("/{}/{}/", key, k), values[k]);
+    }
+
+  private:
+    template <typename T>
+    void descend(const std::string& prefix, T& value) {
+        if (rest.substr(0, prefix.size()) != prefix) return;
+        Finder inner(rest.substr(prefix.size() - 1), found);
+        fields::visit(inner, value);
+    }
+    std::string_view rest;
+    std::optional<Place>& found;
+};
+
+/// Nesting is counted before parsing: a hostile file must not exhaust the stack.
+bool tooDeep(std::string_view text) {
+    int depth = 0;
+    bool quoted = false;
+    for (std::size_t k = 0; k < text.size(); ++k) {
+        const char c = text[k];
+        if (quoted) {
+            if (c == '\\') ++k;
+            else if (c == '"') quoted = false;
+        } else if (c == '"') {
+            quoted = true;
+        } else if (c == '{' || c == '[') {
+            if (++depth > deepestNesting) return true;
+        } else if (c == '}' || c == ']') {
+            --depth;
+        }
+    }
+    return false;
+}
+
+} // namespace
+
+Json toJson(const Build& build) {
+    Json out = {{"format", "dim-ember/build"}, {"version", formatVersion}};
+    Build copy = build; // the visitors take references that may be written
+    for (auto& [key, value] : Writer::write(copy).items()) out[key] = value;
+    return out;
+}
+
+std::string toText(const Build& build) { return toJson(build).dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
+
+Expected<Build> fromJson(const Json& json) {
+    if (!json.is_object()) return Problem{"/", "this is not a build: an object is expected"};
+    const auto format = json.find("format");
+    if (format == json.end() || !format->is_string() || *format != "dim-ember/build")
+        return Problem{"/format", "this is not a Dim Ember build: \"format\" should be \"dim-ember/build\""};
+    const auto version = json.find("version");
+    if (version == json.end() || !version->is_number_integer() || version->get<std::int64_t>() < 1)
+        return Problem{"/version", "a whole number of 1 or more is expected"};
+    if (version->get<std::int64_t>() > formatVersion)
+        return Problem{"/version", fmt::format("this build was written by a newer Dim Ember (version {}, this one reads up to {}); "
+                                               "open it there, or update this program",
+                                               version->get<std::int64_t>(), formatVersion)};
+    Json body = json;
+    body.erase("format");
+    body.erase("version");
+    Build build;
+    std::optional<Problem> problem;
+    JsonReader(body, "", problem).read(body, "", build);
+    if (!problem) problem = checkReferences(build);
+    if (problem) return *problem;
+    return build;
+}
+
+Expected<Build> fromText(std::string_view text) {
+    if (text.size() > largestFile)
+        return Problem{"", fmt::format("the file has {} MB; a build is at most {} MB", text.size() >> 20, largestFile >> 20)};
+    if (tooDeep(text)) return Problem{"", fmt::format("the file is nested deeper than {} levels; a build never is", deepestNesting)};
+    try {
+        return fromJson(Json::parse(text));
+    } catch (const Json::parse_error& e) {
+        const auto upTo = text.substr(0, std::min(text.size(), e.byte ? e.byte - 1 : 0));
+        const auto line = std::count(upTo.begin(), upTo.end(), '\n') + 1;
+        const auto start = upTo.rfind('\n');
+        const auto column = upTo.size() - (start == std::string_view::npos ? 0 : start + 1) + 1;
+        return Problem{fmt::format("line {}, column {}", line, column),
+                       e.byte >= text.size() ? "the file ends too early; it may have been cut off"
+                                             : "this is not JSON from here on; restore the file from a copy or mend this place"};
+    } catch (const Json::exception& e) {
+        return Problem{"", fmt::format("the file could not be read as JSON ({})", e.what())};
+    }
+}
+
+std::optional<Place> placeAt(const Build& build, std::string_view pointer) {
+    std::optional<Place> found;
+    Build copy = build;
+    Finder finder(pointer, found);
+    fields::visit(finder, copy);
+    return found;
+}
+
+int supplyNodes(const Supply& supply) {
+    return 1 + static_cast<int>(std::count_if(supply.sections.begin(), supply.sections.end(),
+                                              [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
+}
+
+int nodeOfSection(const Supply& supply, std::size_t index) {
+    return 1 + static_cast<int>(std::count_if(supply.sections.begin(), supply.sections.begin() + static_cast<std::ptrdiff_t>(index),
+                                              [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
+}
+
+} // namespace ember

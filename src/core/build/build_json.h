@@ -1,0 +1,42 @@
+#pragma once
+// The Build as JSON: `"format": "dim-ember/build"`, `"version": 1`. See docs/format.md.
+
+#include "build.h"
+
+#include "core/quantity/quantity.h"
+
+#include <optional>
+#include <string_view>
+
+namespace ember {
+
+inline constexpr int formatVersion = 1;
+inline constexpr std::size_t largestFile = 16u << 20; ///< bytes
+inline constexpr int deepestNesting = 24;
+
+/// Keys in a stable order: known ones as described in fields.h, then unknown ones as they came.
+Json toJson(const Build& build);
+std::string toText(const Build& build);
+
+/// Checks format, version, every key's kind and range, ids and references; a Problem names the place as a JSON pointer.
+Expected<Build> fromJson(const Json& json);
+/// The same for a text; also refuses what is too large, nested too deep, or not JSON, naming line and column.
+Expected<Build> fromText(std::string_view text);
+
+/// Unit and range of sense at a JSON pointer of the file, such as `/supply/sections/1/resistance`.
+struct Place {
+    Unit unit = Unit::None;
+    Range range{-1e12, 1e12};
+    double value = 0;
+};
+std::optional<Place> placeAt(const Build& build, std::string_view pointer);
+
+/// Ids that are used twice, references to nodes that do not exist, and unknown valve types.
+std::optional<Problem> checkReferences(const Build& build);
+
+/// Number of supply nodes: the rectifier's output and one behind every resistor or choke.
+int supplyNodes(const Supply& supply);
+/// Supply node (1-based) at which section `index` stands: a capacitor's node, or the node in front of a resistor or choke.
+int nodeOfSection(const Supply& supply, std::size_t index);
+
+} // namespace ember

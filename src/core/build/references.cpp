@@ -1,0 +1,81 @@
+#include "build_json.h"
+
+#include "core/catalogue/catalogue.h"
+
+#include <fmt/format.h>
+
+#include <map>
+
+namespace ember {
+
+namespace {
+
+class Checker {
+  public:
+    std::optional<Problem> problem;
+
+    void id(const std::string& name, const std::string& place) {
+        if (problem || name.empty()) return;
+        const auto [at, fresh] = seen.emplace(name, place);
+        if (!fresh) fail(place + "/id", fmt::format("the id \"{}\" is already used at {}; give one of the two another", name, at->second));
+    }
+    void valve(const std::string& type, bool pentode, const std::string& place) {
+        if (problem) return;
+        const ValveType* found = Catalogue::shipped().valve(type);
+        if (!found) fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", type));
+        else if (found->pentode != pentode)
+            fail(place + "/type", fmt::format("\"{}\" is a {}; a {} belongs here", type, found->pentode ? "pentode" : "triode",
+                                              pentode ? "pentode" : "triode"));
+    }
+    void node(int n, int count, const std::string& place) {
+        if (!problem && (n < 1 || n > count))
+            fail(place, fmt::format("supply node {} does not exist; the chain has nodes 1 to {}", n, count));
+    }
+    void fail(const std::string& place, std::string sentence) {
+        if (!problem) problem = Problem{place, std::move(sentence)};
+    }
+
+  private:
+    std::map<std::string, std::string> seen;
+};
+
+} // namespace
+
+std::optional<Problem> checkReferences(const Build& b) {
+    Checker check;
+    const int nodes = supplyNodes(b.supply);
+    if (!Catalogue::shipped().rectifier(b.supply.rectifier.type))
+        check.fail("/supply/rectifier/type", fmt::format("the catalogue has no rectifier \"{}\"", b.supply.rectifier.type));
+    if (b.supply.sections.empty() || b.supply.sections.back().kind != SectionKind::Capacitor)
+        check.fail("/supply/sections", "the chain should end in a capacitor: its last node would hang in the air");
+    if (b.mains.low > b.mains.volts || b.mains.high < b.mains.volts)
+        check.fail("/mains", "low, nominal and high mains should rise in this order");
+    check.id(b.supply.rectifier.id, "/supply/rectifier");
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
+        check.id(b.supply.sections[k].id, fmt::format("/supply/sections/{}", k));
+    for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
+        const auto place = fmt::format("/supply/bleeders/{}", k);
+        check.id(b.supply.bleeders[k].resistor.id, place + "/resistor");
+        check.node(b.supply.bleeders[k].node, nodes, place + "/node");
+    }
+    check.id(b.bias.reservoir.id, "/bias/reservoir");
+    check.id(b.bias.series.id, "/bias/series");
+    check.id(b.bias.second.id, "/bias/second");
+    for (std::size_t k = 0; k < b.channels.size(); ++k) {
+        const Channel& c = b.channels[k];
+        const auto place = fmt::format("/channels/{}", k);
+        check.valve(c.small.type, false, place + "/small");
+        check.valve(c.pair.a.type, true, place + "/pair/a");
+        check.valve(c.pair.b.type, true, place + "/pair/b");
+        check.id(c.small.id, place + "/small");
+        check.id(c.pair.a.id, place + "/pair/a");
+        check.id(c.pair.b.id, place + "/pair/b");
+        check.id(c.pair.transformer.id, place + "/pair/transformer");
+        check.node(c.plateNode, nodes, place + "/plateNode");
+        check.node(c.screenNode, nodes, place + "/screenNode");
+        check.node(c.smallNode, nodes, place + "/smallNode");
+    }
+    return check.problem;
+}
+
+} // namespace ember

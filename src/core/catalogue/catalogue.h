@@ -1,0 +1,100 @@
+#pragma once
+// Parts as data: valves with fitted models and their sources, rectifiers, lamps.
+
+#include "core/base/result.h"
+#include "core/circuit/laws.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace ember {
+
+struct Heater {
+    double volts = 6.3, amps = 0.3; ///< rated
+    bool directlyHeated = false;
+    double warmUp = 11;             ///< [s] from cold at rated volts to half emission
+};
+
+struct ValveLimits {
+    double plateWatts = 0, screenWatts = 0, plateVolts = 0, screenVolts = 0;
+    double cathodeAmps = 0, heaterCathodeVolts = 0;
+    double gridLeakOhms = 0; ///< with fixed bias
+};
+
+/// One published operating point of a type; zero where the source is silent.
+struct ValvePoint {
+    double plate = 0, screen = 0, grid = 0;                    ///< [V] to the cathode
+    double plateAmps = 0, screenAmps = 0, gm = 0, mu = 0, rp = 0;
+    std::string source;
+};
+
+/// Single-ended class A operation as published.
+struct ValveOperation {
+    double load = 0, power = 0, thdPercent = 0; ///< [ohm, W, %]; load 0: none published
+    double drive = 0;                           ///< [V peak]; 0: not published
+};
+
+struct ValveType {
+    std::string type;
+    std::vector<std::string> names;
+    bool pentode = false;
+    int sections = 1;
+    Heater heater;
+    ValveLimits limits;
+    double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]
+    std::vector<ValvePoint> points;
+    ValveOperation operation;
+    circuit::PortLaw law; ///< TriodeLaw or PentodeLaw
+};
+
+struct RectifierType {
+    std::string type;
+    std::vector<std::string> names;
+    bool vacuum = true;
+    double perveance = 1e-3; ///< vacuum [A/V^1.5]
+    double dropVolts = 0, dropAmps = 0;
+    circuit::DiodeLaw junction; ///< silicon
+    double seriesOhms = 0;      ///< silicon [ohm]
+    Heater heater;              ///< vacuum
+    double dcAmps = 0, peakAmps = 0, inverseVolts = 0;
+    double firstCapacitor = 0;  ///< [F], 0: no limit published
+    double sourceOhms = 0;      ///< least per plate
+};
+
+struct LampType {
+    double volts, watts, kelvin, timeConstant;
+    [[nodiscard]] circuit::IncandescentLaw law() const;
+};
+
+class Catalogue {
+  public:
+    /// The one that is shipped; read once.
+    static const Catalogue& shipped();
+    /// From the texts of valves.json, rectifiers.json and lamps.json.
+    static Expected<Catalogue> read(std::string_view valves, std::string_view rectifiers, std::string_view lamps);
+
+    /// By any designation, with or without a suffix such as GT; nullptr when there is none.
+    [[nodiscard]] const ValveType* valve(std::string_view name) const;
+    [[nodiscard]] const RectifierType* rectifier(std::string_view name) const;
+    /// Nearest lamp by volts, then watts.
+    [[nodiscard]] const LampType& lamp(double volts, double watts) const;
+
+    std::vector<ValveType> valves;
+    std::vector<RectifierType> rectifiers;
+    std::vector<LampType> lamps;
+};
+
+/// Model parameters to and from the catalogue's "model" object.
+nlohmann::json lawToJson(const circuit::PortLaw& law);
+circuit::PortLaw lawFromJson(const nlohmann::json& model, bool pentode);
+
+/// Small-signal figures of a valve law at a point.
+struct ValveFigures {
+    double plateAmps = 0, screenAmps = 0, gm = 0, mu = 0, rp = 0;
+};
+ValveFigures figuresAt(const circuit::PortLaw& law, double plate, double grid, double screen);
+
+} // namespace ember
