@@ -1,0 +1,98 @@
+#pragma once
+// What is computed from a Build: plain values, SI units. Unknown figures are NaN and show as "-".
+
+#include "conditions.h"
+
+#include <limits>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ember::plan {
+
+inline constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+
+struct NodeFigures {
+    double mean = unknown, ripplePp = unknown, rippleRms = unknown, most = unknown; ///< [V]
+    double load = unknown;                                                          ///< [A] drawn by the stages
+};
+
+struct HeaterFigures {
+    std::string winding, valve;
+    int count = 0;
+    double volts = unknown, amps = unknown, kelvin = unknown, emission = unknown; ///< RMS; emission 0 .. 1
+};
+
+struct LampFigures {
+    double volts = 0, watts = 0, kelvin = 293;
+};
+
+/// DC at every pin of a channel, to ground [V], and what flows [A].
+struct ChannelPoint {
+    double plate1 = unknown, cathode1 = unknown, plate2 = unknown, cathode2 = unknown, grid2 = unknown;
+    double plateA = unknown, plateB = unknown, screenA = unknown, screenB = unknown, gridA = unknown, gridB = unknown;
+    double senseA = unknown, senseB = unknown; ///< [V] across the sense resistors
+    double plateAmpsA = unknown, plateAmpsB = unknown, screenAmpsA = unknown, screenAmpsB = unknown;
+    double plateWattsA = unknown, plateWattsB = unknown, screenWattsA = unknown, screenWattsB = unknown;
+    double smallAmps1 = unknown, smallAmps2 = unknown;
+    double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] drawn from the supply's nodes
+};
+
+/// One cycle of the mains, for drawing.
+struct Cycle {
+    std::vector<double> seconds, legA, legB, reservoir, rectifierAmps, primaryAmps;
+};
+
+/// Steady state under one set of conditions.
+struct Steady {
+    Conditions conditions;
+    std::vector<NodeFigures> nodes;
+    double rectifierPeak = unknown, rectifierMean = unknown, inverseVolts = unknown; ///< [A, A, V]
+    double legVolts = unknown, legRms = unknown; ///< RMS of a plate winding leg [V, A]
+    double primaryRms = unknown, mainsWatts = unknown, primaryVolts = unknown;
+    std::map<std::string, double> partWatts;     ///< by id [W]
+    std::map<std::string, double> capacitorRipple; ///< by id, RMS [A]
+    std::map<std::string, double> chokeAmps;     ///< by id, mean [A]
+    double biasReservoir = unknown, biasRail = unknown;
+    std::vector<double> wipers;                  ///< [V] per output valve
+    std::vector<HeaterFigures> heaters;
+    LampFigures lamp;
+    std::vector<ChannelPoint> channels;
+    Cycle cycle;
+    double residual = unknown;
+};
+
+/// Volts against time at every supply node.
+struct Curve {
+    std::vector<double> seconds;
+    std::vector<std::vector<double>> nodes;
+    [[nodiscard]] double most(std::size_t node) const;
+    /// First time after which the node stays below `volts`; NaN when the curve ends above.
+    [[nodiscard]] double below(std::size_t node, double volts) const;
+};
+
+/// A tone through a channel.
+struct ToneFigures {
+    double inputRms = unknown, outputRms = unknown, watts = unknown, thdPercent = unknown;
+    std::vector<double> harmonics; ///< 1 .. 10, RMS volts at the load
+};
+
+/// What a channel will do, in numbers.
+struct PowerFigures {
+    double gain = unknown;          ///< volts out over volts in, at 1 W
+    double thdAtOneWatt = unknown;  ///< [%]
+    double clipWatts = unknown;     ///< at 3 % THD
+    double clipInput = unknown;     ///< [V RMS] there
+    std::vector<ToneFigures> sweep; ///< rising level
+};
+
+struct Figures {
+    std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
+    std::vector<std::string> failures;              ///< sentences of what could not be solved
+    Curve switchOn, switchOff, switchOffCold;
+    std::vector<PowerFigures> power;                ///< per channel
+    bool complete = false;                          ///< the slow figures (curves, power) are there too
+};
+
+} // namespace ember::plan

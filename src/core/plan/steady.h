@@ -1,0 +1,45 @@
+#pragma once
+// The steady state of supply, heaters, bias, limiter and stages together, solved until they agree.
+
+#include "channel_circuit.h"
+#include "figures.h"
+#include "supply_circuit.h"
+
+#include "core/base/result.h"
+#include "core/circuit/operating_point.h"
+
+#include <stop_token>
+
+namespace ember::plan {
+
+/// Slow quantities and states of a solved steady state: the start of a nearby one.
+struct WarmStart {
+    std::vector<HeaterGroup> heaters;
+    double lampKelvin = 1200;
+    std::vector<NodeLoad> loads;
+    std::vector<double> states;
+};
+
+struct SteadyOptions {
+    bool cycle = false;           ///< keep the waveforms for drawing
+    double tolerance = 2e-5;      ///< agreement of node volts between rounds, relative
+    std::stop_token stop = {};
+};
+
+/// `warm` is used as the start when it fits and holds the solution's slow state afterwards.
+Expected<Steady> solveSteady(const Build& build, const Catalogue& catalogue, const Conditions& conditions,
+                             const SteadyOptions& options = {}, WarmStart* warm = nullptr);
+
+/// DC of one channel at given supply volts.
+Expected<ChannelPoint> channelPoint(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply);
+
+/// What the supply of a solved steady state gives channel `index`.
+ChannelSupply supplyOf(const Build& build, const Steady& steady, std::size_t index);
+
+/// As conditions say "in", and what their heaters reach.
+struct Emissions {
+    double rectifier = 1, small = 1, outputs = 1;
+};
+Emissions emissions(const Build& build, const Conditions& conditions, const std::vector<HeaterGroup>& heaters);
+
+} // namespace ember::plan

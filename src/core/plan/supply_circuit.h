@@ -1,0 +1,54 @@
+#pragma once
+// The high-voltage supply, heaters, bias supply and limiter of a Build as one netlist, from the wall socket on.
+
+#include "conditions.h"
+
+#include "core/build/build.h"
+#include "core/catalogue/catalogue.h"
+#include "core/circuit/netlist.h"
+
+namespace ember::plan {
+
+/// What hangs on a supply node, as its tangent: amps + siemens (v - at).
+struct NodeLoad {
+    double amps = 0, siemens = 0, at = 0; ///< [A, S, V]
+};
+
+/// Heaters of one type on one winding.
+struct HeaterGroup {
+    std::size_t winding = 0; ///< index in transformer.heaters
+    std::string type;        ///< of the valve
+    int count = 1;
+    circuit::IncandescentLaw law;
+};
+
+struct SupplyCircuit {
+    circuit::Netlist netlist;
+    circuit::Node mains = 0, primary = 0, legA = 0, legB = 0;
+    std::vector<circuit::Node> rails;         ///< [0] is the rectifier's output
+    std::vector<circuit::Node> heaterNodes;   ///< per winding
+    circuit::Node biasReservoir = 0, biasRail = 0;
+    std::vector<circuit::Node> wipers;        ///< per output valve, channel by channel, a then b; empty: no bias supply
+    circuit::DeviceId source = -1, transformer = -1;
+    std::vector<circuit::DeviceId> rectifiers;
+    std::vector<circuit::DeviceId> sections;  ///< per section of the chain: its device
+    int windingLegA = 1;
+};
+
+/// The heaters that are in circuit under `c`, cold.
+std::vector<HeaterGroup> heaterGroups(const Build& build, const Catalogue& catalogue, const Conditions& c);
+
+/// `lampKelvin` and the groups' temperatures are held; loads are per supply node; `rectifierEmission` 0 .. 1.
+SupplyCircuit supplyCircuit(const Build& build, const Catalogue& catalogue, const Conditions& c,
+                            const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
+                            double lampKelvin, double rectifierEmission);
+
+/// The chain behind the rectifier: sections and bleeders; appends the nodes after `rails[0]`.
+void addChain(circuit::Netlist& netlist, const Supply& supply, std::vector<circuit::Node>& rails,
+              std::vector<circuit::DeviceId>& devices);
+
+/// One rectifier leg from `anode` to `cathode`.
+circuit::DeviceId addRectifier(circuit::Netlist& netlist, const RectifierType& type, double emission, circuit::Node anode,
+                               circuit::Node cathode);
+
+} // namespace ember::plan
