@@ -1,0 +1,40 @@
+#include "solve.h"
+
+namespace ember::plan {
+
+Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token stop, WarmStart* warm) {
+    Figures f;
+    WarmStart own;
+    WarmStart& start = warm ? *warm : own;
+    const auto at = [&](double volts, bool valves, bool cycle, WarmStart& w) -> std::optional<Steady> {
+        Conditions c;
+        c.mainsVolts = volts;
+        c.smallIn = c.outputsIn = valves;
+        auto s = solveSteady(b, catalogue, c, {cycle, 2e-5, stop}, &w);
+        if (s) return *s;
+        f.failures.push_back(s.problem().text());
+        return std::nullopt;
+    };
+    f.nominal = at(b.mains.volts, true, true, start);
+    WarmStart low = start, high = start, cold;
+    f.low = at(b.mains.low, true, true, low);
+    f.high = at(b.mains.high, true, true, high);
+    f.cold = at(b.mains.high, false, false, cold);
+    return f;
+}
+
+void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std::stop_token stop) {
+    if (!f.nominal) return;
+    const auto keep = [&](Expected<Curve> curve, Curve& to) {
+        if (curve) to = std::move(*curve);
+        else if (!stop.stop_requested()) f.failures.push_back(curve.problem().text());
+    };
+    keep(switchOn(b, catalogue, *f.nominal, 30, stop), f.switchOn);
+    keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);
+    if (f.cold) keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
+    for (std::size_t k = 0; k < b.channels.size() && !stop.stop_requested(); ++k)
+        f.power.push_back(channelPower(b, catalogue, *f.nominal, k, stop));
+    f.complete = !stop.stop_requested();
+}
+
+} // namespace ember::plan
