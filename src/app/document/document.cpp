@@ -1,0 +1,235 @@
+#include "document.h"
+
+#include "core/build/build_json.h"
+
+#include <QCoreApplication>
+#include <QDateTime>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QUndoCommand>
+
+namespace ember::app {
+
+/// Undo keeps whole builds: small, and nothing can be forgotten.
+class SnapshotCommand : public QUndoCommand {
+  public:
+    SnapshotCommand(Document& d, const QString& name, Build from, Build to) : QUndoCommand(name), document(d), before(std::move(from)), after(std::move(to)) {}
+    void undo() override { document.place(before); }
+    void redo() override { document.place(after); }
+
+  private:
+    Document& document;
+    Build before, after;
+};
+
+Document::Document(QString folder, QObject* parent) : QObject(parent), stateFolder(std::move(folder)) {
+    solver.setMaxThreadCount(1);
+    practiceBench.setMaxThreadCount(1);
+    connect(&stack, &QUndoStack::cleanChanged, this, &Document::fileChanged);
+}
+
+Document::~Document() {
+    stopSolve.request_stop();
+    solver.waitForDone();
+    practiceBench.waitForDone();
+}
+
+void Document::setBuild(const Build& build, const QString& file) {
+    current = build;
+    path = file;
+    stack.clear();
+    logModified = false;
+    practice.reset();
+    solved = {};
+    found.clear();
+    warm.reset();
+    startJournal();
+    Q_EMIT fileChanged();
+    Q_EMIT practiceChanged();
+    Q_EMIT logChanged();
+    afterChange({});
+}
+
+Expected<Done> Document::open(const QString& file) {
+    auto b = loadBuild(file.toStdString());
+    if (!b) return b.problem();
+    setBuild(*b, QFileInfo(file).absoluteFilePath());
+    return Done{};
+}
+
+Expected<Done> Document::save(const QString& file) {
+    if (auto done = saveBuild(current, file.toStdString()); !done) return done;
+    path = QFileInfo(file).absoluteFilePath();
+    logModified = false;
+    stack.setClean();
+    startJournal();
+    Q_EMIT fileChanged();
+    return Done{};
+}
+
+void Document::startJournal() {
+    QDir().mkpath(stateFolder);
+    auto j = Journal::start((stateFolder + "/journal.jsonl").toStdString(), current, path.toStdString());
+    journal.reset();
+    if (j) journal = std::move(*j);
+    else Q_EMIT trouble(QString::fromStdString(j.problem().text()));
+}
+
+std::optional<Recovered> Document::leftBehind() const { return recover((stateFolder + "/journal.jsonl").toStdString()); }
+
+void Document::restore(const Recovered& r) {
+    setBuild(r.build, QString::fromStdString(r.buildFile));
+    logModified = true; // not on the disk yet
+    if (journal) (void)journal->append("recovered", current);
+    Q_EMIT fileChanged();
+}
+
+void Document::discardJournal() {
+    if (journal) journal->discard();
+    journal.reset();
+}
+
+Expected<Done> Document::edit(const Edit& e) {
+    auto next = apply(current, e);
+    if (!next) return next.problem();
+    if (toJson(*next) == toJson(current)) return Done{};
+    stack.push(new SnapshotCommand(*this, QString::fromStdString(e.name), current, std::move(*next)));
+    return Done{};
+}
+
+void Document::place(const Build& build) {
+    auto history = std::move(current.log);
+    current = build;
+    current.log = std::move(history);
+    afterChange(stack.undoText());
+}
+
+void Document::log(LogEntry entry) {
+    if (entry.time.empty()) entry.time = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+    current.log.push_back(std::move(entry));
+    logModified = true;
+    if (journal)
+        if (auto done = journal->append("log", current); !done) Q_EMIT trouble(QString::fromStdString(done.problem().text()));
+    Q_EMIT logChanged();
+    Q_EMIT fileChanged();
+}
+
+void Document::strike(std::size_t index, const QString& why) {
+    if (index >= current.log.size()) return;
+    current.log[index].struck = true;
+    current.log[index].struckWhy = why.toStdString();
+    logModified = true;
+    if (journal) (void)journal->append("strike", current);
+    Q_EMIT logChanged();
+    Q_EMIT fileChanged();
+}
+
+void Document::afterChange(const QString& name) {
+    if (journal && !name.isEmpty())
+        if (auto done = journal->append(name.toStdString(), current); !done) Q_EMIT trouble(QString::fromStdString(done.problem().text()));
+    if (practice) {
+        // Adjusters turned in the build are turned on the practice bench too.
+        auto bench = practice;
+        practiceBench.start([bench, positions = current] { bench->adjust(positions); });
+    }
+    stages.clear();
+    stagesUnderWay.clear();
+    Q_EMIT buildChanged();
+    solve();
+}
+
+template <typename Work>
+void Document::inBackground(QThreadPool& pool, Work work) {
+    ++jobs;
+    pool.start([this, work = std::move(work)]() mutable {
+        work();
+        QMetaObject::invokeMethod(this, [this] { --jobs; }, Qt::QueuedConnection);
+    });
+}
+
+/// A newer edit stops the older solve; steady figures come first, then the slow ones.
+void Document::solve() {
+    stopSolve.request_stop();
+    stopSolve = std::stop_source();
+    const quint64 mine = ++generation;
+    busy = true;
+    Q_EMIT figuresChanged();
+    inBackground(solver, [this, mine, b = current, stop = stopSolve.get_token(), start = warm] {
+        const Catalogue& catalogue = Catalogue::shipped();
+        auto w = std::make_shared<plan::WarmStart>(start ? *start : plan::WarmStart{});
+        plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
+        const auto deliver = [this, mine, w](const plan::Figures& figures, const Build& of, bool last) {
+            auto findings = rules::inspect(of, Catalogue::shipped(), figures);
+            QMetaObject::invokeMethod(this, [this, mine, w, figures, findings = std::move(findings), last] {
+                if (mine != generation) return;
+                solved = figures;
+                found = findings;
+                warm = w;
+                busy = !last;
+                Q_EMIT figuresChanged();
+            }, Qt::QueuedConnection);
+        };
+        if (stop.stop_requested()) return;
+        deliver(f, b, false);
+        plan::completeFigures(b, catalogue, f, stop);
+        if (!stop.stop_requested()) deliver(f, b, true);
+    });
+}
+
+const procedure::Stage* Document::stage(int index, double mains) {
+    const auto at = stages.find(index);
+    if (at != stages.end() && at->second.first == mains) return &at->second.second;
+    if (const auto w = stagesUnderWay.find(index); w != stagesUnderWay.end() && w->second == mains) return nullptr;
+    stagesUnderWay[index] = mains;
+    const quint64 mine = generation;
+    inBackground(practiceBench, [this, mine, index, mains, b = current] {
+        procedure::Stage s = procedure::firstPowerStage(b, Catalogue::shipped(), index, mains, true);
+        QMetaObject::invokeMethod(this, [this, mine, index, mains, s = std::move(s)] {
+            if (mine != generation) return;
+            stages[index] = {mains, s};
+            stagesUnderWay.erase(index);
+            Q_EMIT stageReady(index);
+        }, Qt::QueuedConnection);
+    });
+    return nullptr;
+}
+
+void Document::startPractice(quint64 seed, const QString& fault) {
+    auto made = bench::VirtualAmplifier::make(current, Catalogue::shipped(), seed, fault.toStdString());
+    if (made) practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
+    else Q_EMIT trouble(QString::fromStdString(made.problem().text()));
+    Q_EMIT practiceChanged();
+}
+
+void Document::stopPractice() {
+    practice.reset();
+    Q_EMIT practiceChanged();
+}
+
+void Document::readPractice(int stageIndex, double mains, const QString& point, std::function<void(Expected<double>)> then) {
+    if (!practice) return then(Problem{"", "the practice bench is off"});
+    inBackground(practiceBench, [this, bench = practice, stageIndex, mains, id = point.toStdString(), then = std::move(then)] {
+        auto done = bench->power(stageIndex, mains);
+        Expected<double> value = done ? bench->read(id) : Expected<double>(done.problem());
+        QMetaObject::invokeMethod(this, [value, then] { then(value); }, Qt::QueuedConnection);
+    });
+}
+
+void Document::capturePractice(std::size_t channel, double volts, double hertz, double seconds, std::function<void(Expected<bench::Capture>)> then) {
+    if (!practice) return then(Problem{"", "the practice bench is off"});
+    inBackground(practiceBench, [this, bench = practice, mains = current.mains.volts, channel, volts, hertz, seconds, then = std::move(then)] {
+        auto done = bench->power(6, mains);
+        bench->set(volts, hertz);
+        auto capture = std::make_shared<Expected<bench::Capture>>(done ? bench->capture(channel, seconds) : Expected<bench::Capture>(done.problem()));
+        QMetaObject::invokeMethod(this, [capture, then] { then(*capture); }, Qt::QueuedConnection);
+    });
+}
+
+void Document::waitForSolve() {
+    QElapsedTimer timer;
+    timer.start();
+    while ((jobs > 0 || busy) && timer.elapsed() < 120000) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    QCoreApplication::processEvents();
+}
+
+} // namespace ember::app

@@ -1,0 +1,109 @@
+#include "theme.h"
+
+#include <QApplication>
+#include <QFontDatabase>
+#include <QPalette>
+#include <qcustomplot.h>
+
+#include <array>
+
+namespace ember::theme {
+
+namespace {
+
+Mode current = Mode::Dusk;
+using Colours = std::array<const char*, 12>;
+constexpr Colours dusk{"#1c1815", "#24211c", "#302a24", "#3d362f", "#efe6d6", "#b3a896", "#857b6d", "#f4792e", "#6fb29b", "#d3aa55", "#8fa3b8", "#dc4a3d"};
+constexpr Colours daylight{"#f6f1e7", "#ece5d8", "#fffaf0", "#cbc1b0", "#1e1a16", "#4f473d", "#786e61", "#b94a0a", "#23705a", "#80601a", "#3f566e", "#b3261e"};
+
+} // namespace
+
+Mode mode() { return current; }
+
+QColor color(Role role) { return QColor((current == Mode::Dusk ? dusk : daylight)[static_cast<std::size_t>(role)]); }
+
+QFont text(Size size, bool bold) {
+    QFont f("B612");
+    f.setPixelSize(static_cast<int>(size));
+    f.setBold(bold);
+    return f;
+}
+
+QFont figures(Size size, bool bold) {
+    QFont f("B612 Mono");
+    f.setPixelSize(static_cast<int>(size));
+    f.setBold(bold);
+    return f;
+}
+
+void apply(QApplication& app, Mode wanted) {
+    static bool loaded = false;
+    if (!loaded) {
+        for (const char* name : {"B612-Regular", "B612-Bold", "B612Mono-Regular", "B612Mono-Bold"})
+            QFontDatabase::addApplicationFont(QString(":/fonts/%1.otf").arg(name));
+        loaded = true;
+    }
+    current = wanted;
+    QApplication::setStyle("Fusion");
+    app.setFont(text(Size::Text));
+    QPalette p;
+    p.setColor(QPalette::Window, color(Role::Soot));
+    p.setColor(QPalette::Base, color(Role::AshRaised));
+    p.setColor(QPalette::AlternateBase, color(Role::Ash));
+    p.setColor(QPalette::Text, color(Role::Bone));
+    p.setColor(QPalette::WindowText, color(Role::Bone));
+    p.setColor(QPalette::ButtonText, color(Role::Bone));
+    p.setColor(QPalette::Button, color(Role::AshRaised));
+    p.setColor(QPalette::ToolTipBase, color(Role::AshRaised));
+    p.setColor(QPalette::ToolTipText, color(Role::Bone));
+    p.setColor(QPalette::PlaceholderText, color(Role::BoneFaint));
+    p.setColor(QPalette::Highlight, color(Role::Brass));
+    p.setColor(QPalette::HighlightedText, color(Role::Soot));
+    p.setColor(QPalette::Link, color(Role::Ember));
+    app.setPalette(p);
+    const auto c = [](Role r) { return color(r).name(); };
+    app.setStyleSheet(QString(R"(
+        QWidget#panel, QWidget#path, QWidget#logLine, QWidget#emberLine { background: %1; }
+        QMenuBar, QMenu { background: %1; color: %4; } QMenuBar::item { padding: 3px 10px; }
+        QMenuBar::item:selected, QMenu::item:selected { background: %2; }
+        QLineEdit, QComboBox, QSpinBox, QPlainTextEdit { background: %2; color: %4; border: 1px solid %3; border-radius: 3px; padding: 3px 6px; }
+        QLineEdit:focus, QComboBox:focus, QSpinBox:focus { border-color: %5; }
+        QLineEdit[inPlace="true"] { background: transparent; border: 1px solid transparent; padding: 1px 2px; }
+        QLineEdit[inPlace="true"]:hover { border-color: %3; } QLineEdit[inPlace="true"]:focus { background: %2; border-color: %5; }
+        QLineEdit[wrong="true"] { border-color: %8; }
+        QPushButton { background: %2; color: %4; border: 1px solid %3; border-radius: 3px; padding: 6px 14px; }
+        QPushButton:focus { border-color: %5; } QPushButton:disabled { color: %6; }
+        QPushButton[main="true"] { background: %8; color: %7; border-color: %8; font-weight: bold; }
+        QPushButton[main="true"]:disabled { background: %3; border-color: %3; }
+        QPushButton[link="true"] { background: transparent; border: none; border-bottom: 1px solid transparent; padding: 2px 0px; color: %8; text-align: left; }
+        QPushButton[link="true"]:focus { border-bottom: 1px solid %5; } QPushButton[quiet="true"] { color: %9; }
+        QPushButton[tab="true"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 4px 2px; margin-right: 14px; color: %9; }
+        QPushButton[tab="true"]:checked { color: %4; border-bottom-color: %8; font-weight: bold; } QPushButton[tab="true"]:focus { color: %5; }
+        QTableView { background: %7; alternate-background-color: %1; color: %4; border: none; gridline-color: %3; selection-background-color: %2; selection-color: %4; }
+        QHeaderView::section { background: %7; color: %9; border: none; border-bottom: 1px solid %3; padding: 4px; }
+        QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
+        QScrollBar:vertical { background: transparent; width: 8px; } QScrollBar::handle:vertical { background: %3; border-radius: 4px; min-height: 24px; }
+        QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+        QLabel[dim="true"] { color: %9; } QLabel[faint="true"] { color: %6; }
+        QToolTip { background: %2; color: %4; border: 1px solid %3; })")
+                          .arg(c(Role::Ash), c(Role::AshRaised), c(Role::Line), c(Role::Bone), c(Role::Brass), c(Role::BoneFaint), c(Role::Soot), c(Role::Ember), c(Role::BoneDim)));
+}
+
+void dress(QCustomPlot& plot, const QString& xLabel, const QString& yLabel) {
+    plot.setBackground(color(Role::Soot));
+    for (QCPAxis* axis : {plot.xAxis, plot.yAxis}) {
+        axis->setBasePen(QPen(color(Role::Line)));
+        axis->setTickPen(QPen(color(Role::Line)));
+        axis->setSubTickPen(Qt::NoPen);
+        axis->setTickLabelColor(color(Role::BoneDim));
+        axis->setTickLabelFont(figures(Size::Small));
+        axis->setLabelColor(color(Role::BoneDim));
+        axis->setLabelFont(text(Size::Small));
+        axis->grid()->setPen(QPen(color(Role::AshRaised)));
+        axis->grid()->setZeroLinePen(QPen(color(Role::Line)));
+    }
+    plot.xAxis->setLabel(xLabel);
+    plot.yAxis->setLabel(yLabel);
+}
+
+} // namespace ember::theme

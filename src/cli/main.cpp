@@ -1,0 +1,203 @@
+// dim-ember-cli: the same core without a window. JSON on stdout, sentences on stderr.
+// Exit code: 0 fine, 1 findings at stop level, 2 wrong input.
+
+#include "figures_json.h"
+
+#include "core/bench/virtual_amplifier.h"
+#include "core/build/storage.h"
+#include "core/plan/solve.h"
+#include "core/plan/supply_case.h"
+#include "core/procedure/first_power.h"
+#include "core/report/report.h"
+#include "core/signal/sound_file.h"
+#include "core/signal/tone_analysis.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+
+#include <chrono>
+#include <ctime>
+#include <fstream>
+#include <sstream>
+
+using namespace ember;
+
+namespace {
+
+constexpr int fine = 0, stopFindings = 1, wrongInput = 2;
+
+int refuse(const Problem& p) {
+    fmt::print(stderr, "{}\n", p.text());
+    return wrongInput;
+}
+
+void print(const Json& j) { fmt::print("{}\n", j.dump(2, ' ', false, Json::error_handler_t::replace)); }
+
+bool anyStop(const std::vector<rules::Finding>& all) {
+    return std::any_of(all.begin(), all.end(), [](const auto& f) { return f.level == rules::Level::Stop && !f.waived; });
+}
+
+struct Solved {
+    Build build;
+    plan::Figures figures;
+    std::vector<rules::Finding> findings;
+};
+
+Expected<Solved> solved(const std::string& file) {
+    auto build = loadBuild(file);
+    if (!build) return build.problem();
+    Solved s{*build, plan::solveFigures(*build, Catalogue::shipped()), {}};
+    plan::completeFigures(s.build, Catalogue::shipped(), s.figures);
+    s.findings = rules::inspect(s.build, Catalogue::shipped(), s.figures);
+    for (const auto& f : s.figures.failures) fmt::print(stderr, "{}\n", f);
+    return s;
+}
+
+int valve(const std::string& type, double plate, double grid, std::optional<double> screen) {
+    const ValveType* v = Catalogue::shipped().valve(type);
+    if (!v) return refuse({"", fmt::format("the catalogue has no valve \"{}\"", type)});
+    if (v->pentode && !screen) return refuse({"", fmt::format("{} is a pentode: give --screen as well", v->type)});
+    for (const double x : {plate, grid, screen.value_or(0)})
+        if (!std::isfinite(x) || std::abs(x) > 5000) return refuse({"", "volts from -5000 to 5000 are expected"});
+    const auto f = figuresAt(v->law, plate, grid, screen.value_or(0));
+    const auto known = [](double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); };
+    Json out = {{"type", v->type}, {"plate_current", known(f.plateAmps)}, {"gm", known(f.gm)}, {"mu", known(f.mu)}, {"rp", known(f.rp)}};
+    out["screen_current"] = v->pentode ? known(f.screenAmps) : Json(nullptr);
+    print(out);
+    return fine;
+}
+
+int supply(const std::string& file) {
+    std::ifstream in(file, std::ios::binary);
+    if (!in) return refuse({file, "the file could not be opened"});
+    std::ostringstream text;
+    text << in.rdbuf();
+    const auto cases = plan::supplyCasesFromText(text.str());
+    if (!cases) return refuse({file + cases.problem().where, cases.problem().sentence});
+    Json out = {{"cases", Json::array()}};
+    int code = fine;
+    for (const auto& c : *cases) {
+        const auto f = plan::solveCase(c);
+        if (!f) {
+            fmt::print(stderr, "{}\n", f.problem().text());
+            out["cases"].push_back({{"name", c.name}, {"figures", nullptr}});
+            code = wrongInput;
+        } else {
+            out["cases"].push_back(plan::toJson(c, *f));
+        }
+    }
+    print(out);
+    return code;
+}
+
+int analyse(const std::string& file, int channel, double fullScale, std::optional<double> load) {
+    const auto capture = signal::readSound(file, channel, fullScale);
+    if (!capture) return refuse(capture.problem());
+    const auto a = signal::analyseTone(capture->volts, capture->sampleRate, capture->fullScale);
+    if (!a) return refuse({file, a.problem().sentence});
+    Json out = {{"fundamental_hz", a->fundamental}, {"level_rms", a->level}};
+    if (load) out["power_w"] = a->level * a->level / *load;
+    out["thd_percent"] = a->thdPercent;
+    out["thd_n_percent"] = a->thdNoisePercent;
+    out["harmonics"] = Json::array();
+    for (const auto& h : a->harmonics)
+        if (h.order > 1) out["harmonics"].push_back({{"order", h.order}, {"hz", h.hertz}, {"db", h.db}, {"percent", h.percent}});
+    out["dc"] = a->dc;
+    out["noise_rms"] = a->noiseFloor;
+    out["clipped"] = a->clipped;
+    print(out);
+    return fine;
+}
+
+int practice(const std::string& file, std::uint64_t seed, const std::string& fault, int stage) {
+    const auto build = loadBuild(file);
+    if (!build) return refuse(build.problem());
+    auto amplifier = bench::VirtualAmplifier::make(*build, Catalogue::shipped(), seed, fault);
+    if (!amplifier) return refuse(amplifier.problem());
+    if (auto done = amplifier->power(stage, build->mains.volts); !done) return refuse(done.problem());
+    const auto expected = procedure::firstPowerStage(*build, Catalogue::shipped(), stage, build->mains.volts, false);
+    Json readings = Json::array();
+    for (const auto& e : expected.expectations) {
+        const auto value = amplifier->read(e.point.id);
+        if (!value) continue;
+        Json r = {{"point", e.point.id}, {"value", *value}, {"low", e.band.low}, {"high", std::isfinite(e.band.high) ? Json(e.band.high) : Json(nullptr)},
+                  {"verdict", std::string(procedure::word(procedure::judge(e, *value)))}};
+        if (e.stopAbove) r["stop_above"] = *e.stopAbove;
+        readings.push_back(std::move(r));
+    }
+    const auto& lamp = amplifier->state().lamp;
+    print({{"build", build->name}, {"stage", stage}, {"name", std::string(procedure::stageName(stage))}, {"seed", seed}, {"fault", fault.empty() ? Json(nullptr) : Json(fault)},
+           {"lamp", {{"volts", lamp.volts}, {"kelvin", lamp.kelvin}, {"looks", procedure::glow(lamp.kelvin)}}}, {"readings", readings}});
+    return fine;
+}
+
+int writeReport(const std::string& file, const std::string& to) {
+    const auto s = solved(file);
+    if (!s) return refuse(s.problem());
+    char when[32];
+    const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
+    std::strftime(when, sizeof when, "%Y-%m-%d %H:%M", std::localtime(&now));
+    if (auto done = saveText(report::html(s->build, Catalogue::shipped(), s->figures, s->findings, when), to); !done) return refuse(done.problem());
+    print({{"report", to}});
+    return anyStop(s->findings) ? stopFindings : fine;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    CLI::App app{"Dim Ember without a window: figures, findings, reports and measurements of a valve amplifier."};
+    app.require_subcommand(1);
+    int code = fine;
+    std::string file, type, out, fault;
+    double plate = 0, grid = 0, screen = 0, fullScale = 1, load = 0;
+    int channel = 1, stage = 1;
+    std::uint64_t seed = 1;
+
+    auto* figures = app.add_subcommand("figures", "Everything that is computed from a build");
+    figures->add_option("BUILD", file, "a build, *.ember.json")->required();
+    figures->callback([&] {
+        const auto s = solved(file);
+        if (!s) { code = refuse(s.problem()); return; }
+        print(cli::figuresJson(s->build, s->figures));
+        code = anyStop(s->findings) ? stopFindings : fine;
+    });
+    auto* findings = app.add_subcommand("findings", "What is wrong or nearly so");
+    findings->add_option("BUILD", file)->required();
+    findings->callback([&] {
+        const auto s = solved(file);
+        if (!s) { code = refuse(s.problem()); return; }
+        print({{"findings", cli::findingsJson(s->findings)}});
+        code = anyStop(s->findings) ? stopFindings : fine;
+    });
+    auto* reports = app.add_subcommand("report", "The record as one HTML file");
+    reports->add_option("BUILD", file)->required();
+    reports->add_option("-o,--output", out, "FILE.html")->required();
+    reports->callback([&] { code = writeReport(file, out); });
+    auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
+    supplies->add_option("FILE", file)->required();
+    supplies->callback([&] { code = supply(file); });
+    auto* valves = app.add_subcommand("valve", "Current and slopes of a valve at a point");
+    valves->add_option("TYPE", type)->required();
+    valves->add_option("--plate", plate, "[V] to the cathode")->required();
+    valves->add_option("--grid", grid, "[V] to the cathode")->required();
+    auto* screenOption = valves->add_option("--screen", screen, "[V] to the cathode");
+    valves->callback([&] { code = valve(type, plate, grid, screenOption->count() ? std::optional(screen) : std::nullopt); });
+    auto* tones = app.add_subcommand("analyse", "Level, power, distortion of a captured tone");
+    tones->add_option("FILE", file, "WAV or FLAC")->required();
+    tones->add_option("--channel", channel, "1 is the first");
+    tones->add_option("--full-scale", fullScale, "volts of a full-scale sample")->check(CLI::Range(1e-9, 1e6));
+    auto* loadOption = tones->add_option("--load", load, "[ohm]")->check(CLI::Range(1e-3, 1e9));
+    tones->callback([&] { code = analyse(file, channel, fullScale, loadOption->count() ? std::optional(load) : std::nullopt); });
+    auto* benches = app.add_subcommand("bench", "The virtual amplifier's readings at a stage of First Power");
+    benches->add_option("BUILD", file)->required();
+    benches->add_option("--seed", seed, "0: exactly as planned");
+    benches->add_option("--fault", fault, "id of a hidden fault");
+    benches->add_option("--stage", stage, "0 to 6")->required();
+    benches->callback([&] { code = practice(file, seed, fault, stage); });
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return app.exit(e) == 0 ? fine : wrongInput;
+    }
+    return code;
+}

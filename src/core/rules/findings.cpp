@@ -1,0 +1,25 @@
+#include "findings.h"
+
+#include <algorithm>
+
+namespace ember::rules {
+
+std::vector<Rule> allRules() { return {supplyRules, dischargeRules, outputRules, biasRules}; }
+
+std::vector<Finding> inspect(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {
+    std::vector<Finding> out;
+    for (const Rule rule : allRules()) rule(b, catalogue, figures, out);
+    for (Finding& f : out)
+        for (const Waiver& w : b.waivers)
+            if (w.finding == f.id) {
+                f.waived = true;
+                f.waiverReason = w.reason;
+            }
+    std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& c) {
+        if (a.waived != c.waived) return c.waived;
+        return a.level > c.level;
+    });
+    return out;
+}
+
+} // namespace ember::rules

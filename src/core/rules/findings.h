@@ -1,0 +1,36 @@
+#pragma once
+// What is wrong or nearly so, with the numbers, the reason and, where one exists, the edit that mends it.
+
+#include "core/build/edit.h"
+#include "core/plan/figures.h"
+#include "core/catalogue/catalogue.h"
+
+#include <optional>
+
+namespace ember::rules {
+
+enum class Level { Note, Warn, Stop };
+
+struct Finding {
+    std::string id;      ///< stable: "capacitor-volts/c1"; waivers refer to it
+    std::string station; ///< supply, bias
+    Level level = Level::Warn;
+    std::string title, text;
+    std::optional<Edit> fix;
+    bool waived = false;
+    std::string waiverReason;
+};
+
+/// Everything that the rules see, worst first; waived ones last.
+std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
+
+/// One family of rules.
+using Rule = void (*)(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+std::vector<Rule> allRules();
+
+void supplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void dischargeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+
+} // namespace ember::rules
