@@ -1,0 +1,134 @@
+// dim-ember [BUILD] [--demo] [--pictures FOLDER]
+
+#include "app/stations/first_power_station.h"
+#include "app/stations/measure_station.h"
+#include "app/stations/station.h"
+#include "app/theme/theme.h"
+#include "app/window/main_window.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QTimer>
+
+#include <cstdio>
+
+using namespace ember::app;
+
+namespace {
+
+void settle(int ms) {
+    QElapsedTimer t;
+    t.start();
+    while (t.elapsed() < ms) QCoreApplication::processEvents(QEventLoop::AllEvents, 10);
+}
+
+/// The main views of the demo, worked through on the practice bench, as PNG.
+int pictures(MainWindow& w, const QString& folder) {
+    QDir().mkpath(folder);
+    w.resize(1280, 800);
+    w.show();
+    Document& d = w.document();
+    d.waitForSolve();
+    bool written = true;
+    const auto shot = [&](const QString& name) {
+        d.waitForSolve();
+        settle(120);
+        written = w.grab().save(folder + "/" + name + ".png") && written;
+    };
+    w.go(0);
+    shot("supply");
+    w.applyTheme(1);
+    shot("supply-daylight");
+    w.applyTheme(0);
+    d.startPractice(7, {});
+    auto* power = qobject_cast<FirstPowerStation*>(w.station(1));
+    const auto readAll = [&](int stage, int most, bool pass) {
+        d.stage(stage, d.build().mains.volts);
+        d.waitForSolve();
+        const auto* s = d.stage(stage, d.build().mains.volts);
+        int n = 0;
+        for (const auto& e : s->expectations) {
+            if (n++ == most) break;
+            d.readPractice(stage, d.build().mains.volts, QString::fromStdString(e.point.id), [&](ember::Expected<double> v) {
+                if (!v) return;
+                ember::LogEntry x;
+                x.kind = "reading";
+                x.point = e.point.id;
+                x.stage = stage;
+                x.value = *v;
+                x.low = e.band.low;
+                x.high = std::isinf(e.band.high) ? 1e12 : e.band.high;
+                x.unit = e.point.unit() == ember::Unit::Ohm ? "ohm" : "V";
+                x.source = "practice";
+                x.verdict = ember::procedure::word(ember::procedure::judge(e, *v));
+                d.log(x);
+            });
+            d.waitForSolve();
+        }
+        if (!pass) return;
+        ember::LogEntry x;
+        x.kind = "stage";
+        x.stage = stage;
+        x.text = "passed: " + std::string(ember::procedure::stageName(stage));
+        d.log(x);
+    };
+    for (int k = 0; k < 4; ++k) readAll(k, 99, true);
+    readAll(4, 8, false);
+    w.go(1);
+    power->showStage(4);
+    shot("first-power");
+    for (int k = 4; k < 7; ++k) readAll(k, 99, true);
+    w.go(2);
+    shot("bias");
+    w.go(3);
+    qobject_cast<MeasureStation*>(w.station(3))->takeTone();
+    shot("measure");
+    w.go(4);
+    shot("logbook");
+    std::fprintf(written ? stdout : stderr, "%s\n", written ? "pictures written" : "the pictures could not be written");
+    return written ? 0 : 1;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    QApplication app(argc, argv);
+    QCoreApplication::setOrganizationName("dim-ember");
+    QCoreApplication::setApplicationName("dim-ember");
+    QCoreApplication::setApplicationVersion("0.1.0");
+    QCommandLineParser parser;
+    parser.setApplicationDescription("A bench companion for people who build valve amplifiers.");
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument("BUILD", "a build to open, *.ember.json");
+    const QCommandLineOption demo("demo", "open the demo build"), folder("pictures", "write pictures of the main views to FOLDER and end", "FOLDER");
+    const QCommandLineOption paint("quit-after-paint", "end after the first paint (for timing)");
+    parser.addOptions({demo, folder, paint});
+    parser.process(app);
+    ember::theme::apply(app, QSettings().value("theme").toInt() == 1 ? ember::theme::Mode::Daylight : ember::theme::Mode::Dusk);
+    QString state = QDir::fromNativeSeparators(qEnvironmentVariable("XDG_STATE_HOME"));
+    if (state.isEmpty()) state = QDir::homePath() + "/.local/state";
+    state += parser.isSet(folder) || parser.isSet(paint) ? "/dim-ember/scratch" : "/dim-ember";
+    MainWindow window(state);
+    if (parser.isSet(folder)) {
+        window.openDemo();
+        return pictures(window, parser.value(folder));
+    }
+    const bool left = !parser.isSet(paint) && window.document().leftBehind().has_value();
+    window.show();
+    if (parser.isSet(paint)) {
+        window.openDemo();
+        QTimer::singleShot(0, &app, &QApplication::quit);
+        return QApplication::exec();
+    }
+    window.showSafetyWordsOnce();
+    if (left) window.offerRecovery(true);
+    if (window.document().build().channels.empty()) {
+        if (!parser.positionalArguments().isEmpty()) window.openFile(parser.positionalArguments().constFirst());
+        if (window.document().build().channels.empty()) window.openDemo();
+    }
+    return QApplication::exec();
+}

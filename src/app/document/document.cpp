@@ -13,7 +13,7 @@ namespace ember::app {
 /// Undo keeps whole builds: small, and nothing can be forgotten.
 class SnapshotCommand : public QUndoCommand {
   public:
-    SnapshotCommand(Document& d, const QString& name, Build from, Build to) : QUndoCommand(name), document(d), before(std::move(from)), after(std::move(to)) {}
+    SnapshotCommand(Document& owner, const QString& name, Build from, Build to) : QUndoCommand(name), document(owner), before(std::move(from)), after(std::move(to)) {}
     void undo() override { document.place(before); }
     void redo() override { document.place(after); }
 

@@ -6,6 +6,7 @@
 #include "core/build/storage.h"
 #include "core/plan/solve.h"
 #include "core/procedure/first_power.h"
+#include "core/quantity/quantity.h"
 #include "core/rules/findings.h"
 
 #include <QObject>

@@ -1,0 +1,38 @@
+#pragma once
+#include "station.h"
+
+class QTableWidget;
+class QLabel;
+class QPushButton;
+class QLineEdit;
+
+namespace ember::app {
+
+/// Output valves set and watched: one row a valve.
+class BiasStation : public Station {
+    Q_OBJECT
+  public:
+    BiasStation(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] double shareDone() const override;
+    void arrive() override;
+
+  private:
+    struct Row {
+        std::size_t channel;
+        int side;
+        QLineEdit *sense, *adjuster;
+        QLabel *name, *plate, *screen, *current, *advice;
+        QPushButton* practice;
+    };
+    void rebuild();
+    void refresh();
+    void take(std::size_t row, double volts, const std::string& source);
+    [[nodiscard]] double lastSense(const std::string& valve) const;
+    void turn(std::size_t row);
+    std::vector<Row> rows;
+    QWidget* table;
+    QLabel *target, *balance;
+    std::string shape;
+};
+
+} // namespace ember::app

@@ -1,0 +1,285 @@
+#include "fall_view.h"
+
+#include "app/theme/theme.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+
+constexpr double left = 150, top = 34, bottomGap = 62;
+
+QString volts(double v, int digits = 3) { return QString::fromStdString(format(v, Unit::Volt, digits)); }
+QString upper(const std::string& s) { return QString::fromStdString(s).toUpper(); }
+
+} // namespace
+
+FallView::FallView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    setMinimumHeight(320);
+    setAccessibleName("The supply's fall from the rectifier to the last node");
+    connect(&document, &Document::buildChanged, this, [this] {
+        rebuildFields();
+        refreshFields();
+        update();
+    });
+    rebuildFields();
+}
+
+void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
+    steady = s;
+    cold = c;
+    QString spoken;
+    if (steady)
+        for (std::size_t k = 0; k < steady->nodes.size(); ++k) spoken += QString("B+%1 %2, ").arg(k + 1).arg(volts(steady->nodes[k].mean));
+    setAccessibleDescription(spoken);
+    placeFields();
+    update();
+}
+
+QuantityField* FallView::addField(const std::string& pointer, const QString& name) {
+    auto* f = new QuantityField(this);
+    f->setObjectName(QString::fromStdString(pointer));
+    f->setAccessibleName(name);
+    f->setProperty("inPlace", true);
+    f->setAlignment(Qt::AlignHCenter);
+    f->setFont(theme::figures(Size::Text));
+    connect(f, &QuantityField::entered, this, [this, pointer, name](double v) {
+        const auto place = placeAt(document.build(), pointer);
+        const auto done = document.edit(setValue((name + " to " + QString::fromStdString(formatExact(v, place ? place->unit : Unit::None))).toStdString(), pointer, v));
+        if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
+    });
+    connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
+    f->QWidget::show();
+    fields.push_back({pointer, f});
+    return f;
+}
+
+void FallView::rebuildFields() {
+    const Build& b = document.build();
+    std::string now;
+    for (const Section& s : b.supply.sections) now += std::to_string(static_cast<int>(s.kind)) + s.id;
+    if (now == shape) return;
+    shape = now;
+    for (const Field& f : fields) f.field->deleteLater();
+    fields.clear();
+    if (b.supply.sections.empty()) return;
+    addField("/transformer/plateVolts", "Plate winding, volts of a leg");
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        const auto base = fmt::format("/supply/sections/{}/", k);
+        if (s.kind == SectionKind::Capacitor) {
+            addField(base + "capacitance", upper(s.id));
+            auto* rating = addField(base + "volts", upper(s.id) + " rating");
+            rating->setFont(theme::figures(Size::Small));
+        } else {
+            addField(base + (s.kind == SectionKind::Choke ? "inductance" : "resistance"), upper(s.id));
+            if (s.kind == SectionKind::Choke) addField(base + "resistance", upper(s.id) + " copper");
+        }
+    }
+    refreshFields();
+    placeFields();
+}
+
+void FallView::refreshFields() {
+    for (const Field& f : fields)
+        if (const auto place = placeAt(document.build(), f.pointer)) f.field->show(*place);
+}
+
+double FallView::topVolts() const {
+    double most = 100;
+    if (cold && !cold->nodes.empty()) most = std::max(most, cold->nodes[0].most);
+    for (const Section& s : document.build().supply.sections)
+        if (s.kind == SectionKind::Capacitor) most = std::max(most, s.volts);
+    return 50 * std::ceil(1.03 * most / 50);
+}
+
+double FallView::y(double v) const { return top + (height() - top - bottomGap) * (1 - v / topVolts()); }
+
+double FallView::nodeWidth() const {
+    const int nodes = supplyNodes(document.build().supply);
+    return (width() - left - 14) / (nodes + 0.85 * (nodes - 1));
+}
+double FallView::nodeLeft(int node) const { return left + (node - 1) * 1.85 * nodeWidth(); }
+
+void FallView::placeFields() {
+    const Build& b = document.build();
+    for (const Field& f : fields) {
+        QRectF at;
+        if (f.pointer == "/transformer/plateVolts") at = QRectF(4, height() - bottomGap + 6, 88, 22);
+        for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+            const auto base = fmt::format("/supply/sections/{}/", k);
+            if (f.pointer.rfind(base, 0) != 0) continue;
+            const int node = nodeOfSection(b.supply, k);
+            const bool second = f.pointer == base + "volts" || (b.supply.sections[k].kind == SectionKind::Choke && f.pointer == base + "resistance");
+            if (b.supply.sections[k].kind == SectionKind::Capacitor) {
+                const double centre = nodeLeft(node) + nodeWidth() / 2;
+                at = second ? QRectF(centre - 10, y(b.supply.sections[k].volts) - 22, 70, 20) : QRectF(centre - 92, y(b.supply.sections[k].volts) - 22, 80, 20);
+            } else {
+                const double centre = nodeLeft(node) + 1.425 * nodeWidth();
+                double mid = 0.5;
+                if (steady && steady->nodes.size() > static_cast<std::size_t>(node))
+                    mid = (steady->nodes[static_cast<std::size_t>(node - 1)].mean + steady->nodes[static_cast<std::size_t>(node)].mean) / 2 / topVolts();
+                at = QRectF(centre - 44, y(mid * topVolts()) + 16 + (second ? 20 : 0), 88, 20);
+            }
+        }
+        f.field->setGeometry(at.toRect());
+    }
+}
+
+void FallView::resizeEvent(QResizeEvent*) { placeFields(); }
+
+void FallView::paintSource(QPainter& p) const {
+    const Build& b = document.build();
+    p.setPen(QPen(theme::color(Role::BoneDim), 1.3));
+    const auto& legA = steady->cycle.legA;
+    const auto& legB = steady->cycle.legB;
+    const double x0 = 46, x1 = left - 22;
+    double crest = 0;
+    if (!legA.empty()) {
+        QPainterPath path;
+        for (std::size_t k = 0; k < legA.size(); ++k) {
+            const double v = std::max({0.0, legA[k], legB[k]});
+            crest = std::max(crest, v);
+            const QPointF at(x0 + (x1 - x0) * static_cast<double>(k) / static_cast<double>(legA.size() - 1), y(v));
+            k ? path.lineTo(at) : path.moveTo(at);
+        }
+        p.drawPath(path);
+        p.setFont(theme::figures(Size::Small));
+        p.setPen(theme::color(Role::BoneDim));
+        p.drawText(QPointF(x0, y(crest) - 6), "crest " + volts(crest));
+    }
+    // The rectifier on its slope: envelope, plates, cathode, after the published symbol.
+    const QPointF v(left - 16, y((crest + steady->nodes[0].mean) / 2));
+    p.setBrush(theme::color(Role::Ash));
+    p.setPen(QPen(theme::color(Role::Bone), 1.4));
+    p.drawEllipse(v, 13, 13);
+    p.setPen(QPen(theme::color(Role::Ember), 1.8));
+    p.drawLine(v + QPointF(-7, 5), v + QPointF(7, 5));
+    p.setPen(QPen(theme::color(Role::Bone), 1.4));
+    p.drawLine(v + QPointF(-7, -4), v + QPointF(7, -4));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(theme::color(Role::BoneDim));
+    p.setFont(theme::text(Size::Small));
+    const double base = height() - bottomGap;
+    p.drawText(QRectF(94, base + 8, 52, 18), Qt::AlignLeft, "a leg");
+    p.setFont(theme::figures(Size::Small));
+    p.drawText(QRectF(8, base + 28, left, 16), Qt::AlignLeft,
+               QString::fromStdString(fmt::format("{} {}", b.supply.rectifier.type, format(steady->rectifierPeak, Unit::Ampere))) + " peak");
+}
+
+void FallView::paintNode(QPainter& p, int node) const {
+    const Build& b = document.build();
+    const auto k = static_cast<std::size_t>(node - 1);
+    const plan::NodeFigures& n = steady->nodes[k];
+    const double x0 = nodeLeft(node), x1 = x0 + nodeWidth(), centre = (x0 + x1) / 2, base = height() - bottomGap;
+    const double at = y(n.mean), thick = std::max(2.5, y(n.mean - n.ripplePp / 2) - y(n.mean + n.ripplePp / 2));
+    QRadialGradient halo(QPointF(centre, at + 4), nodeWidth() * 0.42);
+    QColor glow = theme::color(Role::Ember);
+    glow.setAlphaF(0.20F);
+    halo.setColorAt(0, glow);
+    glow.setAlphaF(0);
+    halo.setColorAt(1, glow);
+    p.fillRect(QRectF(x0, at - 50, x1 - x0, 110), halo);
+    // The capacitor hangs from the plateau to ground.
+    const bool hasCapacitor = std::any_of(b.supply.sections.begin(), b.supply.sections.end(), [&](const Section& s) {
+        return s.kind == SectionKind::Capacitor && nodeOfSection(b.supply, static_cast<std::size_t>(&s - b.supply.sections.data())) == node;
+    });
+    if (hasCapacitor) {
+        p.setPen(QPen(theme::color(Role::BoneFaint), 1.2));
+        p.drawLine(QPointF(centre, at + 64), QPointF(centre, base - 15));
+        p.setPen(QPen(theme::color(Role::Bone), 2));
+        p.drawLine(QPointF(centre - 13, base - 14), QPointF(centre + 13, base - 14));
+        p.drawLine(QPointF(centre - 13, base - 8), QPointF(centre + 13, base - 8));
+        p.drawLine(QPointF(centre, base - 8), QPointF(centre, base));
+    }
+    p.fillRect(QRectF(x0, at - thick / 2, x1 - x0, thick), theme::color(Role::Ember));
+    p.setFont(theme::figures(static_cast<Size>(22), true));
+    p.setPen(theme::color(Role::Bone));
+    p.drawText(QRectF(x0 - 20, at + thick / 2 + 4, x1 - x0 + 40, 28), Qt::AlignCenter, volts(n.mean));
+    p.setFont(theme::text(Size::Small));
+    p.setPen(theme::color(Role::BoneDim));
+    p.drawText(QRectF(x0, at + thick / 2 + 31, x1 - x0, 16), Qt::AlignCenter, QString("B+%1").arg(node));
+    // Ceiling and cold volts.
+    for (std::size_t s = 0; s < b.supply.sections.size(); ++s) {
+        const Section& section = b.supply.sections[s];
+        if (section.kind != SectionKind::Capacitor || nodeOfSection(b.supply, s) != node) continue;
+        const double ceiling = y(section.volts);
+        p.setPen(QPen(theme::color(Role::Stop), 2));
+        p.drawPolyline(QPolygonF({{x0, ceiling + 6}, {x0, ceiling}, {x1, ceiling}, {x1, ceiling + 6}}));
+        if (cold && cold->nodes.size() > k) {
+            const double most = cold->nodes[k].most;
+            const bool near = most > 0.9 * section.volts;
+            p.setPen(QPen(theme::color(near ? Role::Ember : Role::Brass), 1.4, Qt::DashLine));
+            p.drawLine(QPointF(x0, y(most)), QPointF(x1, y(most)));
+            p.setFont(theme::figures(Size::Small));
+            p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight, volts(most) + (near ? " cold: near its rating" : " cold"));
+        }
+    }
+    p.setPen(theme::color(Role::BoneDim));
+    p.setFont(theme::figures(Size::Small));
+    p.drawText(QRectF(x0 - 30, base + 8, x1 - x0 + 60, 16), Qt::AlignCenter, QString::fromStdString(format(n.ripplePp, Unit::Volt, 2)) + " p-p ripple");
+    p.setPen(theme::color(n.load > 1e-6 ? Role::Brass : Role::BoneFaint));
+    p.setFont(theme::text(Size::Small));
+    p.drawText(QRectF(x0 - 30, base + 26, x1 - x0 + 60, 16), Qt::AlignCenter,
+               n.load > 1e-6 ? "stages draw " + QString::fromStdString(format(n.load, Unit::Ampere)) : QString("no stage of its own"));
+}
+
+void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
+    const Section& s = document.build().supply.sections[index];
+    const double a = y(steady->nodes[static_cast<std::size_t>(from - 1)].mean), b = y(steady->nodes[static_cast<std::size_t>(from)].mean);
+    const double x0 = nodeLeft(from) + nodeWidth(), x1 = nodeLeft(from + 1), middle = (x0 + x1) / 2, my = (a + b) / 2;
+    p.setPen(QPen(theme::color(Role::Bone), 1.5));
+    p.setBrush(theme::color(Role::Soot));
+    p.drawLine(QPointF(x0, a), QPointF(x1, b));
+    if (s.kind == SectionKind::Resistor) {
+        p.drawRect(QRectF(middle - 19, my - 7, 38, 14)); // IEC 60617
+    } else {
+        p.setPen(Qt::NoPen);
+        p.drawRect(QRectF(middle - 24, my - 9, 48, 14));
+        p.setPen(QPen(theme::color(Role::Bone), 1.5));
+        for (int k = 0; k < 4; ++k) p.drawArc(QRectF(middle - 24 + 12 * k, my - 7, 12, 14), 0, 180 * 16);
+    }
+    p.setBrush(Qt::NoBrush);
+    const auto watts = steady->partWatts.find(s.id);
+    if (watts == steady->partWatts.end()) return;
+    QString under = QString::fromStdString(format(watts->second, Unit::Watt, 2));
+    if (s.kind == SectionKind::Resistor) under += " of " + QString::fromStdString(formatExact(s.watts, Unit::Watt));
+    p.setFont(theme::figures(Size::Small));
+    p.setPen(theme::color(Role::BoneDim));
+    p.drawText(QRectF(middle - 60, my + (s.kind == SectionKind::Choke ? 58 : 38), 120, 16), Qt::AlignCenter, under);
+}
+
+void FallView::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const double most = topVolts();
+    p.setFont(theme::figures(Size::Small));
+    for (double v = 0; v <= most + 1; v += 100) {
+        p.setPen(QPen(theme::color(v == 0 ? Role::BoneFaint : Role::AshRaised), 1));
+        p.drawLine(QPointF(42, y(v)), QPointF(width() - 4, y(v)));
+        p.setPen(theme::color(Role::BoneDim));
+        p.drawText(QRectF(0, y(v) - 8, 36, 16), Qt::AlignRight | Qt::AlignVCenter, v == 0 ? QString("0 V") : QString::number(v));
+    }
+    if (!steady || steady->nodes.size() != static_cast<std::size_t>(supplyNodes(document.build().supply))) {
+        p.setPen(theme::color(Role::BoneDim));
+        p.drawText(rect(), Qt::AlignCenter, document.solving() ? "computing ..." : "The supply could not be solved; see the log line.");
+        return;
+    }
+    p.setOpacity(document.solving() && !document.figures().nominal ? 0.5 : 1);
+    paintSource(p);
+    int node = 1;
+    for (std::size_t k = 0; k < document.build().supply.sections.size(); ++k)
+        if (document.build().supply.sections[k].kind != SectionKind::Capacitor) paintSlope(p, k, node++);
+    for (int n = 1; n <= node; ++n) paintNode(p, n);
+}
+
+} // namespace ember::app

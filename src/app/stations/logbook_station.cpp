@@ -1,0 +1,151 @@
+#include "logbook_station.h"
+
+#include "app/theme/theme.h"
+#include "core/report/report.h"
+
+#include <QDateTime>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QPdfWriter>
+#include <QRegularExpression>
+#include <QSaveFile>
+#include <QTableWidget>
+#include <QTextDocument>
+
+namespace ember::app {
+
+using theme::Role;
+
+LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, "logbook", "Logbook", "KEEP", parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(24, 14, 12, 8);
+    auto* head = new QHBoxLayout;
+    auto* name = new QLabel("Logbook");
+    name->setFont(theme::text(theme::Size::Title, true));
+    head->addWidget(name);
+    head->addStretch();
+    filter = new QLineEdit;
+    filter->setObjectName("filter");
+    filter->setPlaceholderText("show only what contains ...");
+    filter->setAccessibleName("Filter the log");
+    filter->setFixedWidth(240);
+    head->addWidget(filter);
+    layout->addLayout(head);
+    table = new QTableWidget(0, 6);
+    table->setObjectName("log");
+    table->setAccessibleName("Log");
+    table->setHorizontalHeaderLabels({"when", "stage", "what", "value or words", "verdict", "from"});
+    table->verticalHeader()->hide();
+    table->verticalHeader()->setDefaultSectionSize(24);
+    table->setShowGrid(false);
+    table->setAlternatingRowColors(true);
+    table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table->setTabKeyNavigation(false);
+    table->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table->horizontalHeader()->setSectionResizeMode(3, QHeaderView::Stretch);
+    layout->addWidget(table, 1);
+    auto* foot = new QHBoxLayout;
+    note = new QLineEdit;
+    note->setObjectName("note");
+    note->setPlaceholderText("a note; Enter writes it");
+    note->setAccessibleName("Note");
+    foot->addWidget(note, 1);
+    const auto button = [&](const char* label, const char* tag, auto f) {
+        auto* b = new QPushButton(label);
+        b->setObjectName(tag);
+        connect(b, &QPushButton::clicked, this, f);
+        foot->addWidget(b);
+    };
+    button("Strike out...", "strike", [this] { strike(); });
+    button("Report as HTML...", "html", [this] { exportTo(false); });
+    button("Report as PDF...", "pdf", [this] { exportTo(true); });
+    layout->addLayout(foot);
+    connect(note, &QLineEdit::returnPressed, this, [this] {
+        if (note->text().trimmed().isEmpty()) return;
+        LogEntry e;
+        e.kind = "note";
+        e.text = note->text().trimmed().toStdString();
+        document.log(e);
+        note->clear();
+    });
+    connect(filter, &QLineEdit::textChanged, this, &LogbookStation::refresh);
+    connect(&document, &Document::logChanged, this, &LogbookStation::refresh);
+    refresh();
+}
+
+void LogbookStation::refresh() {
+    const auto& log = document.build().log;
+    table->setRowCount(0);
+    for (std::size_t k = log.size(); k-- > 0;) { // newest first
+        const LogEntry& e = log[k];
+        const bool readingEntry = e.kind == "reading";
+        QString value = QString::fromStdString(e.text);
+        if (readingEntry) {
+            value = QString::fromStdString(format(e.value, e.unit == "ohm" ? Unit::Ohm : Unit::Volt, 4));
+            if (!e.text.empty()) value += "  " + QString::fromStdString(e.text);
+        }
+        if (e.struck) value += "  (struck: " + QString::fromStdString(e.struckWhy) + ")";
+        const QString cells[6] = {QString::fromStdString(e.time).replace('T', ' '),
+                                  e.stage >= 0 && e.stage < procedure::stageCount ? QString::fromUtf8(procedure::stageName(e.stage).data()) : QString(),
+                                  QString::fromStdString(readingEntry ? e.point : e.kind), value, QString::fromStdString(e.verdict), QString::fromStdString(e.source)};
+        const QString wanted = filter->text().trimmed();
+        if (!wanted.isEmpty() && std::none_of(std::begin(cells), std::end(cells), [&](const QString& c) { return c.contains(wanted, Qt::CaseInsensitive); })) continue;
+        const int row = table->rowCount();
+        table->insertRow(row);
+        for (int c = 0; c < 6; ++c) {
+            auto* item = new QTableWidgetItem(cells[c]);
+            item->setData(Qt::UserRole, static_cast<qulonglong>(k));
+            QFont font = c == 0 || (c == 3 && readingEntry) ? theme::figures(theme::Size::Text) : theme::text(theme::Size::Text);
+            font.setStrikeOut(e.struck);
+            item->setFont(font);
+            if (e.struck) item->setForeground(theme::color(Role::BoneFaint));
+            else if (c == 4) item->setForeground(theme::color(e.verdict == "in range" ? Role::Verdigris : e.verdict == "stop" ? Role::Stop : Role::Ember));
+            table->setItem(row, c, item);
+        }
+    }
+}
+
+void LogbookStation::strike() {
+    const auto* item = table->currentItem();
+    if (!item) return Q_EMIT said("Choose an entry to strike out.", false);
+    bool ok = false;
+    const QString why = QInputDialog::getText(this, "Strike out", "The entry stays readable. Why is it struck?", QLineEdit::Normal, {}, &ok);
+    if (ok && !why.trimmed().isEmpty()) document.strike(item->data(Qt::UserRole).toULongLong(), why.trimmed());
+}
+
+QString LogbookStation::reportText() const {
+    return QString::fromStdString(report::html(document.build(), Catalogue::shipped(), document.figures(), document.findings(), QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString()));
+}
+
+Expected<Done> LogbookStation::writeHtml(const QString& file) const { return saveText(reportText().toStdString(), file.toStdString()); }
+
+Expected<Done> LogbookStation::writePdf(const QString& file) const {
+    // Through a whole file in memory of the writer's own: an unwritable place is said, not half written.
+    QSaveFile out(file);
+    if (!out.open(QIODevice::WriteOnly)) return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
+    QPdfWriter pdf(&out);
+    pdf.setPageSize(QPageSize(QPageSize::A4));
+    pdf.setTitle(QString::fromStdString(document.build().name));
+    QTextDocument page;
+    page.setDefaultFont(theme::text(theme::Size::Text));
+    page.setHtml(reportText().remove(QRegularExpression("<svg.*?</svg>", QRegularExpression::DotMatchesEverythingOption)));
+    page.print(&pdf);
+    if (!out.commit()) return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
+    return Done{};
+}
+
+void LogbookStation::exportTo(bool pdf) {
+    const QString suffix = pdf ? "pdf" : "html";
+    const QString to = QFileDialog::getSaveFileName(this, "Report", QString::fromStdString(document.build().name) + "." + suffix, pdf ? "PDF (*.pdf)" : "HTML (*.html)");
+    if (to.isEmpty()) return;
+    const auto done = pdf ? writePdf(to) : writeHtml(to);
+    Q_EMIT said(done ? "Written: " + to : QString::fromStdString(done.problem().text()), done.ok());
+}
+
+} // namespace ember::app

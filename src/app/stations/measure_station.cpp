@@ -1,0 +1,276 @@
+#include "measure_station.h"
+
+#include "app/theme/theme.h"
+#include "core/signal/sound_file.h"
+
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QtConcurrent>
+#include <fmt/format.h>
+#include <qcustomplot.h>
+
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+QString text(double v, Unit u, int digits = 3) { return QString::fromStdString(format(v, u, digits)); }
+} // namespace
+
+MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, "measure", "Measure", "PROVE", parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(24, 14, 12, 8);
+    auto* head = new QHBoxLayout;
+    auto* name = new QLabel("Measure");
+    name->setFont(theme::text(Size::Title, true));
+    head->addWidget(name);
+    auto* sub = new QLabel("a steady tone into the dummy load");
+    sub->setProperty("dim", true);
+    head->addWidget(sub);
+    head->addStretch();
+    layout->addLayout(head);
+    auto* controls = new QHBoxLayout;
+    const auto word = [&](const char* s) {
+        auto* l = new QLabel(s);
+        l->setProperty("dim", true);
+        controls->addWidget(l);
+    };
+    word("channel");
+    channel = new QComboBox;
+    channel->setAccessibleName("Channel");
+    controls->addWidget(channel);
+    word("1 kHz input");
+    input = new QLineEdit("50 mV");
+    input->setObjectName("input");
+    input->setAccessibleName("Input level, volts RMS");
+    input->setFixedWidth(90);
+    input->setFont(theme::figures(Size::Text));
+    controls->addWidget(input);
+    tone = new QPushButton("Take the tone");
+    tone->setObjectName("takeTone");
+    tone->setProperty("main", true);
+    controls->addWidget(tone);
+    controls->addStretch();
+    word("file's full scale");
+    fullScale = new QLineEdit("20 V");
+    fullScale->setAccessibleName("Volts of a full-scale sample in the file");
+    fullScale->setFixedWidth(70);
+    fullScale->setFont(theme::figures(Size::Text));
+    controls->addWidget(fullScale);
+    file = new QPushButton("Open a capture...");
+    controls->addWidget(file);
+    layout->addLayout(controls);
+    auto* figures = new QHBoxLayout;
+    const auto figure = [&](const char* caption, QLabel*& value) {
+        auto* box = new QVBoxLayout;
+        auto* c = new QLabel(caption);
+        c->setProperty("dim", true);
+        value = new QLabel("-");
+        value->setFont(theme::figures(static_cast<Size>(28), true));
+        value->setAccessibleName(caption);
+        box->addWidget(c);
+        box->addWidget(value);
+        figures->addLayout(box);
+        figures->addStretch();
+    };
+    figure("power in the load", power);
+    figure("gain", gain);
+    figure("THD", thd);
+    figure("THD + noise", noise);
+    power->setObjectName("power");
+    thd->setObjectName("thd");
+    layout->addLayout(figures);
+    words = new QLabel;
+    words->setWordWrap(true);
+    layout->addWidget(words);
+    auto* plots = new QHBoxLayout;
+    wave = new QCustomPlot;
+    spectrum = new QCustomPlot;
+    curve = new QCustomPlot;
+    wave->setAccessibleName("Waveform at the load");
+    spectrum->setAccessibleName("Spectrum at the load");
+    curve->setAccessibleName("Distortion against power, planned and measured");
+    for (QCustomPlot* p : {wave, spectrum, curve}) p->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    plots->addWidget(wave, 2);
+    plots->addWidget(spectrum, 3);
+    layout->addLayout(plots, 3);
+    expected = new QLabel;
+    expected->setProperty("dim", true);
+    expected->setWordWrap(true);
+    layout->addWidget(expected);
+    layout->addWidget(curve, 3);
+    connect(tone, &QPushButton::clicked, this, &MeasureStation::takeTone);
+    connect(input, &QLineEdit::returnPressed, this, &MeasureStation::takeTone);
+    connect(file, &QPushButton::clicked, this, [this] {
+        const QString chosen = QFileDialog::getOpenFileName(this, "A capture of the load's voltage", {}, "Sound files (*.wav *.flac *.aiff);;All files (*)");
+        if (!chosen.isEmpty()) analyseFile(chosen);
+    });
+    connect(&document, &Document::figuresChanged, this, &MeasureStation::refresh);
+    connect(&document, &Document::practiceChanged, this, &MeasureStation::refresh);
+    connect(channel, &QComboBox::currentIndexChanged, this, &MeasureStation::drawPrediction);
+    refresh();
+}
+
+double MeasureStation::shareDone() const {
+    double channels = 0;
+    for (const Channel& c : document.build().channels)
+        for (const LogEntry& e : document.build().log)
+            if (e.kind == "measure" && !e.struck && e.text.rfind(c.name, 0) == 0) {
+                channels += 1;
+                break;
+            }
+    return document.build().channels.empty() ? 0 : channels / static_cast<double>(document.build().channels.size());
+}
+
+void MeasureStation::refresh() {
+    const Build& b = document.build();
+    if (channel->count() != static_cast<int>(b.channels.size())) {
+        channel->clear();
+        for (const Channel& c : b.channels) channel->addItem(QString::fromStdString(c.name));
+    }
+    tone->setEnabled(document.practising());
+    tone->setToolTip(document.practising() ? QString() : "Turn the practice bench on (Practice menu), or open a capture from your sound device.");
+    drawPrediction();
+}
+
+void MeasureStation::takeTone() {
+    const auto v = parseWithin(input->text().toStdString(), Unit::Volt, {1e-5, 50});
+    if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
+    if (!document.practising()) return Q_EMIT said("Turn the practice bench on, or open a capture.", false);
+    tone->setEnabled(false);
+    words->setText("taking the tone ...");
+    document.capturePractice(static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0, [this, level = *v](Expected<bench::Capture> c) {
+        tone->setEnabled(document.practising());
+        if (!c) {
+            words->setText(QString::fromStdString(c.problem().sentence));
+            return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
+        }
+        show(*c, level);
+    });
+}
+
+void MeasureStation::analyseFile(const QString& name) {
+    const auto scale = parseWithin(fullScale->text().toStdString(), Unit::Volt, {1e-3, 1e5});
+    if (!scale) return Q_EMIT said(QString::fromStdString(scale.problem().sentence), false);
+    words->setText("reading " + name + " ...");
+    auto* watcher = new QFutureWatcher<std::shared_ptr<Expected<bench::Capture>>>(this);
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher] {
+        const auto c = watcher->result();
+        watcher->deleteLater();
+        if (!*c) {
+            words->setText(QString::fromStdString(c->problem().text()));
+            return Q_EMIT said(QString::fromStdString(c->problem().text()), false);
+        }
+        const auto v = parseQuantity(input->text().toStdString(), Unit::Volt);
+        show(**c, v ? *v : plan::unknown);
+    });
+    watcher->setFuture(QtConcurrent::run([path = name.toStdString(), s = *scale] { return std::make_shared<Expected<bench::Capture>>(signal::readSound(path, 1, s)); }));
+}
+
+void MeasureStation::show(const bench::Capture& c, double inputRms) {
+    const auto a = signal::analyseTone(c.volts, c.sampleRate, c.fullScale);
+    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
+    if (!a || at >= document.build().channels.size()) {
+        words->setText(a ? QString("This build has no channel to measure.") : QString::fromStdString(a.problem().sentence));
+        return;
+    }
+    const Channel& ch = document.build().channels[at];
+    const double watts = a->level * a->level / ch.pair.load, ratio = a->harmonics[0].rms / inputRms;
+    power->setText(text(watts, Unit::Watt));
+    gain->setText(std::isfinite(ratio) ? QString("%1 dB").arg(20 * std::log10(ratio), 0, 'f', 1) : "-");
+    thd->setText(text(a->thdPercent, Unit::Percent));
+    noise->setText(text(a->thdNoisePercent, Unit::Percent));
+    QString line = QString("%1 across %2 at %3").arg(text(a->level, Unit::Volt), QString::fromStdString(formatExact(ch.pair.load, Unit::Ohm)), text(a->fundamental, Unit::Hertz, 4));
+    for (const auto& h : a->harmonics)
+        if (h.order > 1 && h.order <= 5) line += QString(";  H%1 %2 dB").arg(h.order).arg(h.db, 0, 'f', 1);
+    if (a->clipped) line += ".  The capture itself is clipped: turn its level down and take it again.";
+    words->setText(line);
+    words->setStyleSheet(QString("color:%1").arg(theme::color(a->clipped ? Role::Stop : Role::Bone).name()));
+    // Three periods of the wave.
+    QVector<double> ms, v;
+    const auto count = std::min(c.volts.size(), static_cast<std::size_t>(3 * c.sampleRate / a->fundamental) + 1);
+    for (std::size_t k = 0; k < count; ++k) {
+        ms.push_back(1000 * static_cast<double>(k) / c.sampleRate);
+        v.push_back(c.volts[k]);
+    }
+    wave->clearGraphs();
+    wave->addGraph();
+    wave->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1.6));
+    wave->graph(0)->setData(ms, v, true);
+    theme::dress(*wave, "milliseconds", "volts");
+    wave->rescaleAxes();
+    wave->replot(QCustomPlot::rpQueuedReplot);
+    QVector<double> hertz, db;
+    for (std::size_t k = 8; k < a->spectrum.size(); ++k) {
+        const double f = static_cast<double>(k) * a->binHertz;
+        if (f > 20000) break;
+        hertz.push_back(f);
+        db.push_back(20 * std::log10(std::max(1e-12, a->spectrum[k] / a->harmonics[0].rms)));
+    }
+    spectrum->clearGraphs();
+    spectrum->addGraph();
+    spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));
+    spectrum->graph(0)->setData(hertz, db, true);
+    theme::dress(*spectrum, "hertz", "dB of the fundamental");
+    spectrum->xAxis->setRange(0, 12000);
+    spectrum->yAxis->setRange(-140, 5);
+    spectrum->replot(QCustomPlot::rpQueuedReplot);
+    LogEntry e;
+    e.kind = "measure";
+    e.source = c.source;
+    e.stage = -1;
+    e.text = fmt::format("{}: {} into {} at {}, THD {}, THD+N {}{}", ch.name, format(watts, Unit::Watt), formatExact(ch.pair.load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
+                         format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent), std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
+    document.log(e);
+    measured.push_back({at, watts, a->thdPercent});
+    drawPrediction();
+    Q_EMIT said(QString::fromStdString(e.text), !a->clipped);
+}
+
+void MeasureStation::drawPrediction() {
+    curve->clearGraphs();
+    theme::dress(*curve, "watts in the load", "THD, %");
+    for (QCustomPlot* p : {wave, spectrum})
+        if (p->graphCount() == 0) theme::dress(*p, p == wave ? "milliseconds" : "hertz", p == wave ? "volts" : "dB of the fundamental");
+    for (QCPAxis* axis : {curve->xAxis, curve->yAxis}) {
+        axis->setScaleType(QCPAxis::stLogarithmic);
+        axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
+        axis->setNumberPrecision(2);
+        axis->setNumberFormat("g");
+    }
+    const auto& f = document.figures();
+    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
+    if (at < f.power.size() && !f.power[at].sweep.empty()) {
+        QVector<double> watts, percent;
+        for (const auto& t : f.power[at].sweep) {
+            watts.push_back(t.watts);
+            percent.push_back(t.thdPercent);
+        }
+        auto* g = curve->addGraph();
+        g->setPen(QPen(theme::color(Role::Brass), 2));
+        g->setData(watts, percent);
+        const auto& p = f.power[at];
+        expected->setText(QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at 1 W; gain %4 dB. Measured: verdigris dots.")
+                              .arg(text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt), text(p.thdAtOneWatt, Unit::None, 2))
+                              .arg(20 * std::log10(p.gain), 0, 'f', 1));
+    } else {
+        expected->setText(document.solving() ? "computing what the plan predicts ..." : "The plan's power could not be computed.");
+    }
+    auto* dots = curve->addGraph();
+    dots->setLineStyle(QCPGraph::lsNone);
+    dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme::color(Role::Verdigris), 8));
+    for (const Dot& d : measured)
+        if (d.channel == at) dots->addData(d.watts, d.thd);
+    curve->xAxis->setRange(0.05, 30);
+    curve->yAxis->setRange(0.02, 20);
+    for (QCustomPlot* p : {wave, spectrum, curve}) p->replot(QCustomPlot::rpQueuedReplot);
+}
+
+} // namespace ember::app

@@ -1,0 +1,38 @@
+#pragma once
+#include "core/signal/tone_analysis.h"
+#include "station.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QCustomPlot;
+
+namespace ember::app {
+
+/// A tone: power, gain, distortion, spectrum, waveform; from the practice bench or a file, over what the plan predicted.
+class MeasureStation : public Station {
+    Q_OBJECT
+  public:
+    MeasureStation(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] double shareDone() const override;
+    void analyseFile(const QString& file);
+    void takeTone();
+
+  private:
+    void show(const bench::Capture& capture, double inputRms);
+    void drawPrediction();
+    void refresh();
+    QComboBox* channel;
+    QLineEdit *input, *fullScale;
+    QPushButton *tone, *file;
+    QLabel *power, *gain, *thd, *noise, *words, *expected;
+    QCustomPlot *wave, *spectrum, *curve;
+    struct Dot {
+        std::size_t channel;
+        double watts, thd;
+    };
+    std::vector<Dot> measured;
+};
+
+} // namespace ember::app

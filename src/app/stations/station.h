@@ -1,0 +1,29 @@
+#pragma once
+// A working place of the job. It reads figures and issues edits, and knows no other station.
+
+#include "app/document/document.h"
+#include "core/quantity/quantity.h"
+
+#include <QWidget>
+
+namespace ember::app {
+
+class Station : public QWidget {
+    Q_OBJECT
+  public:
+    Station(Document& d, QString stationId, QString stationTitle, QString stationPhase, QWidget* parent)
+        : QWidget(parent), document(d), id(std::move(stationId)), title(std::move(stationTitle)), phase(std::move(stationPhase)) {
+        setAccessibleName(title);
+    }
+    [[nodiscard]] virtual double shareDone() const { return 0; } ///< 0 .. 1: how much of its work the record shows
+    virtual void arrive() {}                                     ///< it becomes the visible one
+    virtual QWidget* sidePanel() { return nullptr; }             ///< shown above the findings while it is visible
+
+    Document& document;
+    const QString id, title, phase;
+
+  Q_SIGNALS:
+    void said(const QString& sentence, bool good); ///< for the log line's verdict
+};
+
+} // namespace ember::app

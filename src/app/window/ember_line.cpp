@@ -1,0 +1,135 @@
+#include "ember_line.h"
+
+#include "app/theme/theme.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+QString text(double v, Unit u, int digits = 3) { return QString::fromStdString(format(v, u, digits)); }
+} // namespace
+
+EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    setObjectName("emberLine");
+    setAttribute(Qt::WA_StyledBackground);
+    setFixedHeight(88);
+    setFocusPolicy(Qt::TabFocus);
+    setAccessibleName("The amplifier from the wall to the speaker");
+    for (auto signal : {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged}) connect(&document, signal, this, &EmberLine::refresh);
+    refresh();
+}
+
+QString EmberLine::lastRead(const std::string& point) const {
+    const auto& log = document.build().log;
+    for (auto e = log.rbegin(); e != log.rend(); ++e)
+        if (e->kind == "reading" && e->point == point && !e->struck) return text(e->value, e->unit == "ohm" ? Unit::Ohm : Unit::Volt);
+    return "not read";
+}
+
+void EmberLine::refresh() {
+    const Build& b = document.build();
+    const auto& n = document.figures().nominal;
+    // What is alive at the present stage of the work.
+    const int stage = procedure::currentStage(b);
+    const plan::Conditions c = procedure::stageConditions(b, stage, b.mains.volts);
+    const bool power = stage >= 1;
+    elements.clear();
+    const auto add = [&](const QString& name, const QString& predicted, const QString& measured, bool alive, const char* station) {
+        elements.push_back({name, predicted, measured, station, alive});
+    };
+    add("wall", text(b.mains.volts, Unit::Volt), "", power, "supply");
+    add("fuse " + QString::fromStdString(formatExact(b.fuse.amps, Unit::Ampere)), n ? text(n->primaryRms, Unit::Ampere) : "-", "", power, "supply");
+    add("limiter", power && c.limiter ? text(b.limiter.watts, Unit::Watt) : "out", "", power && c.limiter, "first-power");
+    add("transformer", n ? "2 x " + text(n->legVolts, Unit::Volt) : "-", lastRead("leg"), power, "supply");
+    add("rectifier", n ? text(n->rectifierPeak, Unit::Ampere) + " pk" : "-", "", power && c.rectifierIn, "supply");
+    for (std::size_t k = 0; n && k < n->nodes.size(); ++k)
+        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1)), power && c.rectifierIn, "supply");
+    if (!b.channels.empty()) {
+        const OutputPair& pair = b.channels[0].pair;
+        QString amps = "-";
+        if (n && !n->channels.empty()) amps = "2 x " + text((n->channels[0].plateAmpsA + n->channels[0].plateAmpsB) / 2, Unit::Ampere);
+        add("output pair", amps, lastRead("sense-" + pair.a.id), power && c.outputsIn, "bias");
+        const auto& power3 = document.figures().power;
+        QString measured = "not read";
+        for (const LogEntry& e : b.log)
+            if (e.kind == "measure" && !e.struck) measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
+        add("load " + QString::fromStdString(formatExact(pair.load, Unit::Ohm)), power3.empty() ? "-" : text(power3[0].clipWatts, Unit::Watt), measured, power && c.outputsIn, "measure");
+    }
+    QString spoken;
+    for (const Element& e : elements) spoken += e.name + " " + e.predicted + (e.measured.isEmpty() ? "" : ", " + e.measured) + "; ";
+    setAccessibleDescription(spoken);
+    update();
+}
+
+double EmberLine::x(std::size_t k) const { return 46 + (width() - 100.0) * static_cast<double>(k) / static_cast<double>(std::max<std::size_t>(1, elements.size() - 1)); }
+
+void EmberLine::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), theme::color(Role::Ash));
+    const double y = 32;
+    for (std::size_t k = 0; k + 1 < elements.size(); ++k) {
+        p.setPen(QPen(theme::color(elements[k].alive && elements[k + 1].alive ? Role::Ember : Role::Line), 2.4));
+        p.drawLine(QPointF(x(k), y), QPointF(x(k + 1), y));
+    }
+    const double w = (width() - 100.0) / static_cast<double>(std::max<std::size_t>(1, elements.size() - 1));
+    const bool old = document.solving();
+    for (std::size_t k = 0; k < elements.size(); ++k) {
+        const Element& e = elements[k];
+        const QPointF at(x(k), y);
+        if (e.alive) {
+            QRadialGradient halo(at, 17);
+            QColor c = theme::color(Role::Ember);
+            c.setAlphaF(0.5F);
+            halo.setColorAt(0, c);
+            c.setAlphaF(0);
+            halo.setColorAt(1, c);
+            p.setPen(Qt::NoPen);
+            p.setBrush(halo);
+            p.drawEllipse(at, 17, 17);
+        }
+        p.setPen(QPen(theme::color(e.alive ? Role::Ember : Role::BoneFaint), 1.8));
+        p.setBrush(theme::color(e.alive ? Role::Ember : Role::Ash));
+        p.drawEllipse(at, 4.5, 4.5);
+        if (hasFocus() && k == focus) {
+            p.setBrush(Qt::NoBrush);
+            p.setPen(QPen(theme::color(Role::Brass), 1.4));
+            p.drawEllipse(at, 9, 9);
+        }
+        const QRectF box(at.x() - w / 2 - 4, 0, w + 8, 20);
+        p.setFont(theme::text(Size::Small));
+        p.setPen(theme::color(Role::BoneDim));
+        p.drawText(box.translated(0, 5), Qt::AlignCenter, e.name);
+        p.setFont(theme::figures(static_cast<Size>(14)));
+        p.setPen(theme::color(old ? Role::BoneFaint : e.alive ? Role::Bone : Role::BoneDim));
+        p.drawText(box.translated(0, 43), Qt::AlignCenter, e.predicted);
+        p.setFont(theme::figures(Size::Small));
+        p.setPen(theme::color(e.measured == "not read" ? Role::BoneFaint : Role::Slate));
+        p.drawText(box.translated(0, 62), Qt::AlignCenter, e.measured);
+    }
+    p.setPen(theme::color(Role::Line));
+    p.drawLine(0, height() - 1, width(), height() - 1);
+}
+
+void EmberLine::mousePressEvent(QMouseEvent* e) {
+    for (std::size_t k = 0; k < elements.size(); ++k)
+        if (std::abs(e->position().x() - x(k)) < 30) return Q_EMIT chosen(elements[k].station);
+}
+
+void EmberLine::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_Right) focus = std::min(focus + 1, elements.size() - 1);
+    else if (e->key() == Qt::Key_Left && focus > 0) --focus;
+    else if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) && focus < elements.size()) Q_EMIT chosen(elements[focus].station);
+    else return QWidget::keyPressEvent(e);
+    update();
+}
+
+} // namespace ember::app

@@ -1,0 +1,105 @@
+#include "log_line.h"
+
+#include "app/theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+
+LogLine::LogLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    setObjectName("logLine");
+    setAttribute(Qt::WA_StyledBackground);
+    setFixedHeight(36);
+    auto* layout = new QHBoxLayout(this);
+    layout->setContentsMargins(20, 2, 20, 2);
+    auto* word = new QLabel("log");
+    word->setProperty("faint", true);
+    layout->addWidget(word);
+    line = new QLineEdit;
+    line->setObjectName("logEntry");
+    line->setFont(theme::figures(static_cast<theme::Size>(14)));
+    line->setPlaceholderText("B+1 312, or a sentence");
+    line->setAccessibleName("Log line: a test point and a reading, or a note");
+    line->setFixedWidth(300);
+    layout->addWidget(line);
+    answer = new QLabel;
+    answer->setAccessibleName("Verdict");
+    layout->addWidget(answer, 1);
+    auto* key = new QLabel("Ctrl+L");
+    key->setProperty("faint", true);
+    key->setFont(theme::figures(theme::Size::Small));
+    layout->addWidget(key);
+    connect(line, &QLineEdit::textEdited, this, &LogLine::preview);
+    connect(line, &QLineEdit::returnPressed, this, &LogLine::take);
+    connect(&document, &Document::stageReady, this, &LogLine::preview);
+}
+
+QString LogLine::verdict() const { return answer->text(); }
+
+void LogLine::say(const QString& sentence, bool good) {
+    answer->setText(sentence);
+    answer->setToolTip(sentence);
+    answer->setStyleSheet(QString("color:%1").arg(theme::color(good ? Role::Verdigris : Role::Ember).name()));
+}
+
+LogLine::Understood LogLine::understand(const QString& text) {
+    const QString first = text.trimmed().section(' ', 0, 0), rest = text.trimmed().section(' ', 1);
+    const auto points = procedure::testPoints(document.build());
+    const auto* point = procedure::findPoint(points, first.toStdString());
+    if (!point || rest.isEmpty()) return {};
+    const auto v = parseWithin(rest.toStdString(), point->unit(), {-1e6, 1e9});
+    if (!v) return {nullptr, 0, QString::fromStdString(v.problem().sentence)};
+    // The present stage if it reads this point, else the last one that does.
+    const int now = std::min(procedure::currentStage(document.build()), procedure::stageCount - 1);
+    for (const int k : {now, 6, 5, 4, 3, 2, 1, 0}) {
+        const auto wanted = procedure::pointsOfStage(document.build(), k);
+        if (!procedure::findPoint(wanted, point->id)) continue;
+        const auto* stage = document.stage(k, document.build().mains.volts);
+        if (!stage) return {nullptr, *v, "computing what it should read ..."};
+        for (const auto& e : stage->expectations)
+            if (e.point.id == point->id) return {&e, *v, {}};
+    }
+    return {};
+}
+
+void LogLine::preview() {
+    if (line->text().trimmed().isEmpty()) return;
+    const auto u = understand(line->text());
+    if (u.expectation) say(QString::fromStdString(procedure::sentence(*u.expectation, u.value)) + " at this stage", procedure::judge(*u.expectation, u.value) == procedure::Verdict::InRange);
+    else if (!u.problem.isEmpty()) say(u.problem, false);
+    else say("a note; Enter keeps it", true);
+}
+
+void LogLine::take() {
+    if (line->text().trimmed().isEmpty()) return;
+    const auto u = understand(line->text());
+    if (!u.problem.isEmpty()) return say(u.problem, false);
+    LogEntry e;
+    if (u.expectation) {
+        const auto& x = *u.expectation;
+        e.kind = "reading";
+        e.point = x.point.id;
+        e.stage = std::min(procedure::currentStage(document.build()), procedure::stageCount - 1);
+        e.value = u.value;
+        e.low = x.band.low;
+        e.high = std::isinf(x.band.high) ? 1e12 : x.band.high;
+        e.unit = x.point.unit() == Unit::Ohm ? "ohm" : "V";
+        e.source = "typed";
+        e.verdict = procedure::word(procedure::judge(x, u.value));
+        say("kept: " + QString::fromStdString(procedure::sentence(x, u.value)), e.verdict == "in range");
+    } else {
+        e.kind = "note";
+        e.text = line->text().trimmed().toStdString();
+        say("kept as a note", true);
+    }
+    line->clear();
+    document.log(e);
+}
+
+} // namespace ember::app

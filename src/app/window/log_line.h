@@ -1,0 +1,35 @@
+#pragma once
+// Always ready to take a note or a reading, such as "B+1 312" or a sentence; shows the verdict at once.
+
+#include "app/document/document.h"
+
+#include <QWidget>
+
+class QLineEdit;
+class QLabel;
+
+namespace ember::app {
+
+class LogLine : public QWidget {
+    Q_OBJECT
+  public:
+    explicit LogLine(Document& document, QWidget* parent = nullptr);
+    void say(const QString& sentence, bool good);
+    QLineEdit* entry() { return line; }
+    [[nodiscard]] QString verdict() const;
+
+  private:
+    struct Understood {
+        const procedure::Expectation* expectation = nullptr; ///< null: a note
+        double value = 0;
+        QString problem;
+    };
+    [[nodiscard]] Understood understand(const QString& text);
+    void preview();
+    void take();
+    Document& document;
+    QLineEdit* line;
+    QLabel* answer;
+};
+
+} // namespace ember::app

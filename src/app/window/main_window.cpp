@@ -1,0 +1,281 @@
+#include "main_window.h"
+
+#include "ember_line.h"
+#include "findings_panel.h"
+#include "log_line.h"
+#include "path_view.h"
+
+#include "app/stations/bias_station.h"
+#include "app/stations/first_power_station.h"
+#include "app/stations/logbook_station.h"
+#include "app/stations/measure_station.h"
+#include "app/stations/supply_station.h"
+#include "app/theme/theme.h"
+#include "core/base/embedded.h"
+#include "core/bench/faults.h"
+#include "core/build/build_json.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QFileDialog>
+#include <QDateTime>
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QSettings>
+#include <QShortcut>
+#include <QStackedWidget>
+
+namespace ember::app {
+
+MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindow(parent), doc(stateFolder) {
+    auto* whole = new QWidget;
+    auto* column = new QVBoxLayout(whole);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addWidget(line = new EmberLine(doc));
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(path = new PathView);
+    table = new QStackedWidget;
+    middle->addWidget(table, 1);
+    middle->addWidget(findings = new FindingsPanel(doc));
+    column->addLayout(middle, 1);
+    column->addWidget(log = new LogLine(doc));
+    setCentralWidget(whole);
+    stations = {new SupplyStation(doc), new FirstPowerStation(doc), new BiasStation(doc), new MeasureStation(doc), new LogbookStation(doc)};
+    for (std::size_t k = 0; k < stations.size(); ++k) {
+        table->addWidget(stations[k]);
+        connect(stations[k], &Station::said, log, &LogLine::say);
+        auto* s = new QShortcut(QKeySequence(QString("Alt+%1").arg(k + 1)), this);
+        connect(s, &QShortcut::activated, this, [this, k] { go(static_cast<int>(k)); });
+    }
+    path->setStations(stations);
+    connect(path, &PathView::chosen, this, &MainWindow::go);
+    connect(line, &EmberLine::chosen, this, [this](const QString& id) {
+        for (std::size_t k = 0; k < stations.size(); ++k)
+            if (stations[k]->id == id) go(static_cast<int>(k));
+    });
+    connect(findings, &FindingsPanel::said, log, &LogLine::say);
+    connect(&doc, &Document::trouble, log, [this](const QString& s) { log->say(s, false); });
+    connect(&doc, &Document::fileChanged, this, &MainWindow::refreshTitle);
+    connect(&doc, &Document::figuresChanged, this, [this] {
+        refreshPath();
+        if (!doc.figures().failures.empty()) log->say(QString::fromStdString(doc.figures().failures.front()), false);
+    });
+    connect(&doc, &Document::logChanged, this, &MainWindow::refreshPath);
+    const auto key = [this](const char* keys, auto f) { connect(new QShortcut(QKeySequence(keys), this), &QShortcut::activated, this, f); };
+    key("Ctrl+L", [this] { log->entry()->setFocus(); });
+    key("F6", [this] { findings->setVisible(!findings->isVisible()); });
+    key("?", [this] { showShortcuts(); });
+    key("F1", [this] { showShortcuts(); });
+    buildMenus();
+    resize(1280, 800);
+    QSettings settings;
+    restoreGeometry(settings.value("window/geometry").toByteArray());
+    go(0);
+}
+
+void MainWindow::buildMenus() {
+    const auto add = [this](QMenu* m, const QString& text, const QKeySequence& keys, auto f) {
+        QAction* a = m->addAction(text);
+        a->setShortcut(keys);
+        connect(a, &QAction::triggered, this, f);
+        return a;
+    };
+    QMenu* file = menuBar()->addMenu("&Build");
+    add(file, "&New", QKeySequence::New, [this] { newBuild(); });
+    add(file, "&Open...", QKeySequence::Open, [this] {
+        if (!mayClose()) return;
+        const QString f = QFileDialog::getOpenFileName(this, "Open a build", {}, "Builds (*.ember.json);;All files (*)");
+        if (!f.isEmpty()) openFile(f);
+    });
+    recent = file->addMenu("Open &recent");
+    fillRecent();
+    add(file, "Open the &demo", {}, [this] {
+        if (mayClose()) openDemo();
+    });
+    file->addSeparator();
+    add(file, "&Save", QKeySequence::Save, [this] { save(); });
+    add(file, "Save &as...", QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
+    file->addSeparator();
+    add(file, "&Quit", QKeySequence::Quit, [this] { close(); });
+    QMenu* edit = menuBar()->addMenu("&Edit");
+    QAction* undo = doc.undoStack().createUndoAction(this, "&Undo");
+    undo->setShortcut(QKeySequence::Undo);
+    edit->addAction(undo);
+    QAction* redo = doc.undoStack().createRedoAction(this, "&Redo");
+    redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
+    edit->addAction(redo);
+    QMenu* view = menuBar()->addMenu("&View");
+    add(view, "D&usk", {}, [this] { applyTheme(0); });
+    add(view, "Day&light", {}, [this] { applyTheme(1); });
+    add(view, "&Findings", {}, [this] { findings->setVisible(!findings->isVisible()); });
+    QMenu* practice = menuBar()->addMenu("&Practice");
+    connect(practice, &QMenu::aboutToShow, this, [this, practice, add] {
+        practice->clear();
+        if (doc.practising()) {
+            add(practice, "Turn the practice bench &off", {}, [this] { doc.stopPractice(); });
+            return;
+        }
+        add(practice, "A &healthy amplifier", {}, [this] { doc.startPractice(QDateTime::currentSecsSinceEpoch() % 10000 + 1, {}); });
+        add(practice, "A &hidden fault", {}, [this] {
+            const auto all = bench::faultsOf(doc.build());
+            const auto seed = static_cast<quint64>(QDateTime::currentMSecsSinceEpoch());
+            if (!all.empty()) doc.startPractice(seed % 10000 + 1, QString::fromStdString(all[seed / 7 % all.size()].id));
+        });
+        QMenu* known = practice->addMenu("A &known fault");
+        for (const auto& f : bench::faultsOf(doc.build()))
+            add(known, QString::fromStdString(f.sentence), {}, [this, id = QString::fromStdString(f.id)] { doc.startPractice(1, id); });
+    });
+    connect(&doc, &Document::practiceChanged, this, &MainWindow::refreshTitle);
+    QMenu* help = menuBar()->addMenu("&Help");
+    add(help, "&Keys", {}, [this] { showShortcuts(); });
+}
+
+void MainWindow::go(int k) {
+    if (k < 0 || k >= stationCount()) return;
+    table->setCurrentIndex(k);
+    path->setCurrent(k);
+    findings->showFor(stations[static_cast<std::size_t>(k)]->id, stations[static_cast<std::size_t>(k)]->sidePanel());
+    stations[static_cast<std::size_t>(k)]->arrive();
+}
+
+void MainWindow::refreshPath() { path->refresh(doc.findings()); }
+
+void MainWindow::refreshTitle() {
+    const QString name = QString::fromStdString(doc.build().name);
+    setWindowTitle(QString("%1%2%3 - Dim Ember").arg(name, doc.modified() ? " *" : "", doc.practising() ? " (practice bench on)" : ""));
+    setWindowModified(false);
+}
+
+void MainWindow::applyTheme(int mode) {
+    QSettings().setValue("theme", mode);
+    theme::apply(*qApp, mode == 1 ? theme::Mode::Daylight : theme::Mode::Dusk);
+    // Stations hold colours in their texts: let them write these anew.
+    Q_EMIT doc.figuresChanged();
+    Q_EMIT doc.logChanged();
+    const int here = table->currentIndex();
+    findings->showFor({}, nullptr);
+    go(here);
+    for (QWidget* w : findChildren<QWidget*>()) w->update();
+}
+
+void MainWindow::openDemo() {
+    auto b = fromText(embedded::text("larkfield.ember.json"));
+    if (b) doc.setBuild(*b, {});
+    else log->say(QString::fromStdString(b.problem().text()), false);
+}
+
+void MainWindow::newBuild() {
+    if (!mayClose()) return;
+    // A new build starts from the demo's shape: one channel less to type, every value to be changed.
+    auto b = fromText(embedded::text("larkfield.ember.json"));
+    if (!b) return;
+    b->name = "Untitled";
+    b->notes.clear();
+    doc.setBuild(*b, {});
+}
+
+bool MainWindow::openFile(const QString& f) {
+    const auto done = doc.open(f);
+    if (!done) {
+        log->say(QString::fromStdString(done.problem().text()), false);
+        return false;
+    }
+    remember(f);
+    return true;
+}
+
+bool MainWindow::save() {
+    if (doc.file().isEmpty()) return saveAs();
+    const auto done = doc.save(doc.file());
+    log->say(done ? "saved: " + doc.file() : QString::fromStdString(done.problem().text()), done.ok());
+    if (done) remember(doc.file());
+    return done.ok();
+}
+
+bool MainWindow::saveAs() {
+    QString f = QFileDialog::getSaveFileName(this, "Save the build", QString::fromStdString(doc.build().name).toLower() + ".ember.json", "Builds (*.ember.json)");
+    if (f.isEmpty()) return false;
+    if (!f.endsWith(".ember.json")) f += ".ember.json";
+    const auto done = doc.save(f);
+    log->say(done ? "saved: " + f : QString::fromStdString(done.problem().text()), done.ok());
+    if (done) remember(f);
+    return done.ok();
+}
+
+void MainWindow::remember(const QString& f) {
+    QSettings settings;
+    QStringList all = settings.value("recent").toStringList();
+    all.removeAll(f);
+    all.prepend(f);
+    while (all.size() > 8) all.removeLast();
+    settings.setValue("recent", all);
+    fillRecent();
+}
+
+void MainWindow::fillRecent() {
+    recent->clear();
+    for (const QString& f : QSettings().value("recent").toStringList())
+        connect(recent->addAction(f), &QAction::triggered, this, [this, f] {
+            if (mayClose()) openFile(f);
+        });
+    recent->setEnabled(!recent->isEmpty());
+}
+
+bool MainWindow::mayClose() {
+    if (!doc.modified()) return true;
+    const auto answer = QMessageBox::question(this, "Unsaved changes", QString("%1 has changes that are not saved.").arg(QString::fromStdString(doc.build().name)),
+                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    if (answer == QMessageBox::Save) return save();
+    return answer == QMessageBox::Discard;
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    if (!mayClose()) return e->ignore();
+    QSettings().setValue("window/geometry", saveGeometry());
+    doc.discardJournal();
+    e->accept();
+}
+
+void MainWindow::offerRecovery(bool ask) {
+    const auto left = doc.leftBehind();
+    if (!left) return;
+    if (ask && QMessageBox::question(this, "Unsaved work was found", QString("%1 was not closed properly. %2 change(s) are kept, the last: \"%3\". Open it as it was?")
+                                                                          .arg(QString::fromStdString(left->build.name))
+                                                                          .arg(left->edits)
+                                                                          .arg(QString::fromStdString(left->lastEdit))) != QMessageBox::Yes)
+        return;
+    doc.restore(*left);
+    log->say("recovered; save it when you have looked it over", true);
+}
+
+void MainWindow::showSafetyWordsOnce() {
+    QSettings settings;
+    if (settings.value("safetyShown").toBool()) return;
+    QMessageBox box(QMessageBox::NoIcon, "Before you start",
+                    "The voltages in these amplifiers kill, and capacitors keep them after the plug is out.\n\n"
+                    "Unplug, wait, measure. One hand. Never alone. Follow the electrical code of your place; for the mains side, if unsure, a licensed person.\n\n"
+                    "Dim Ember predicts and records. It cannot see your amplifier: what the meter says, counts.",
+                    QMessageBox::Ok, this);
+    box.exec();
+    settings.setValue("safetyShown", true);
+}
+
+void MainWindow::showShortcuts() {
+    QMessageBox box(QMessageBox::NoIcon, "Keys",
+                    "<table cellspacing=6>"
+                    "<tr><td>Alt+1 ... Alt+5</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 312</i>, or a sentence</td></tr>"
+                    "<tr><td>Tab, Shift+Tab</td><td>next, previous value</td></tr><tr><td>Up, Down</td><td>in a value: next of the E12 series; with Shift E96</td></tr>"
+                    "<tr><td>Enter, Esc</td><td>take the value, leave it as it was</td></tr><tr><td>Page Up, Page Down</td><td>First Power: previous, next reading</td></tr>"
+                    "<tr><td>F2</td><td>First Power: explain a reading in words</td></tr><tr><td>F5</td><td>First Power: read from the practice bench</td></tr>"
+                    "<tr><td>F8</td><td>First Power: switched off, start the discharge clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
+                    "<tr><td>Ctrl+Z, Ctrl+Shift+Z</td><td>undo, redo</td></tr><tr><td>Ctrl+S, Ctrl+O, Ctrl+N</td><td>save, open, new</td></tr><tr><td>?</td><td>this sheet</td></tr></table>",
+                    QMessageBox::Close, this);
+    box.exec();
+}
+
+} // namespace ember::app

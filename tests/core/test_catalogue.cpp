@@ -1,0 +1,138 @@
+// Fitted models against published figures.
+
+#include "core/catalogue/catalogue.h"
+#include "core/circuit/periodic.h"
+#include "core/circuit/operating_point.h"
+
+#include <QFile>
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <complex>
+#include <numbers>
+
+using namespace ember;
+using namespace ember::circuit;
+using nlohmann::json;
+
+namespace {
+
+struct Output {
+    double watts = 0, thdPercent = 0;
+};
+
+/// A single-ended stage through a near-ideal transformer, as a circuit: 1 kHz on the grid, power in the load.
+Output singleEnded(const ValveType& v, double plate, double screen, double grid, double load, double drive) {
+    Netlist n;
+    const Node supply = n.node("supply"), a = n.node("a"), g = n.node("g"), s = n.node("s"), out = n.node("out");
+    n.add(VoltageSource{supply, ground, {plate}});
+    n.add(VoltageSource{g, ground, {grid, drive, 1000, 0}});
+    n.add(VoltageSource{s, ground, {screen}});
+    n.add(Transformer{{{supply, a, 1, 0.01}, {out, ground, 1, 0.01}}, 30});
+    n.add(Resistor{out, ground, load});
+    if (v.pentode) n.add(NonlinearDevice{{g, s, a, ground}, v.law});
+    else n.add(NonlinearDevice{{g, a, ground}, v.law});
+    const System sys = assemble(n);
+    const auto op = operatingPoint(sys);
+    if (!op) return {};
+    PeriodicOptions o;
+    o.period = 1e-3;
+    Recording r({nodeVolts(sys, out)});
+    Stepper stepper = periodicStepper(sys, o);
+    stepper.portSolver().volts() = op->portVolts;
+    if (!periodicSteadyState(stepper, op->y, o, &r)) return {};
+    const auto w = r.evenly(0, 0, 1e-3, 128);
+    double fundamental = 0, rest = 0;
+    for (int h = 1; h <= 10; ++h) {
+        std::complex<double> sum = 0;
+        for (std::size_t k = 0; k < w.size(); ++k) sum += w[k] * std::polar(2.0 / 128, -2 * std::numbers::pi * h * static_cast<double>(k) / 128);
+        (h == 1 ? fundamental : rest) += std::norm(sum);
+    }
+    return {(fundamental + rest) / 2 / load, 100 * std::sqrt(rest / fundamental)};
+}
+
+} // namespace
+
+class TestCatalogue : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void initTestCase() {
+        QFile f(TEST_DATA "/valve_points.json");
+        QVERIFY(f.open(QIODevice::ReadOnly));
+        points = json::parse(f.readAll().toStdString());
+    }
+
+    void meetsPublishedPoints_data() {
+        QTest::addColumn<QString>("type");
+        QTest::addColumn<QString>("kind");
+        QTest::addColumn<int>("index");
+        for (const char* kind : {"triodes", "pentodes"})
+            for (std::size_t k = 0; k < points[kind].size(); ++k) {
+                const auto type = QString::fromStdString(points[kind][k]["type"]);
+                QTest::newRow(qPrintable(type)) << type << QString(kind) << static_cast<int>(k);
+            }
+    }
+    void meetsPublishedPoints() {
+        QFETCH(QString, type);
+        QFETCH(QString, kind);
+        QFETCH(int, index);
+        const json& p = points[kind.toStdString()][static_cast<std::size_t>(index)];
+        for (const QString& name : type.section(' ', 0, 0).split('/')) {
+            const ValveType* v = Catalogue::shipped().valve(name.toStdString());
+            QVERIFY2(v, qPrintable(name));
+            const double screen = p.value("screen", 0.0);
+            const auto f = figuresAt(v->law, p["plate"], p["grid"], screen);
+            const auto within = [&](double have, const char* key, double share) {
+                if (!p.contains(key)) return true;
+                const double off = have / p[key].get<double>() - 1;
+                if (std::abs(off) > share) qWarning("%s: %g against %g", key, have, p[key].get<double>());
+                return std::abs(off) <= share;
+            };
+            QVERIFY(within(f.plateAmps, "plate_current", 0.10));
+            QVERIFY(within(f.screenAmps, "screen_current", 0.10));
+            QVERIFY(within(f.gm, "gm", 0.15));
+            QVERIFY(within(f.mu, "mu", 0.15));
+            QVERIFY(within(f.rp, "rp", 0.15));
+            if (!p.contains("power")) continue;
+            double drive = p.value("drive", 0.0);
+            if (drive == 0) { // where the published distortion is reached, at most to zero grid volts
+                const double most = -p["grid"].get<double>();
+                for (drive = 0.2 * most; drive < most; drive += 0.02 * most)
+                    if (singleEnded(*v, p["plate"], screen, p["grid"], p["load"], drive).thdPercent >= p["thd_percent"].get<double>()) break;
+            }
+            QVERIFY(within(singleEnded(*v, p["plate"], screen, p["grid"], p["load"], drive).watts, "power", 0.12));
+        }
+    }
+
+    void rectifiersDropWhatIsPublished() {
+        for (const json& p : points["rectifiers"])
+            for (const QString& name : QString::fromStdString(p["type"]).split('/')) {
+                const RectifierType* r = Catalogue::shipped().rectifier(name.toStdString());
+                QVERIFY2(r, qPrintable(name));
+                QVERIFY(std::abs(r->perveance * std::pow(p["drop"].get<double>(), 1.5) / p["at"].get<double>() - 1) < 0.001);
+            }
+    }
+
+    void suffixesDoNotMatter() {
+        const Catalogue& c = Catalogue::shipped();
+        QCOMPARE(c.valve("6sn7"), c.valve("6SN7GTB"));
+        QCOMPARE(c.valve("6L6"), c.valve("6L6GC"));
+        QVERIFY(!c.valve("no such"));
+        QVERIFY(!c.valve(""));
+        QVERIFY(c.rectifier("5v4"));
+    }
+
+    void aPentodeGivesItsCurrentToTheScreenWhenThePlateIsLow() {
+        const ValveType* v = Catalogue::shipped().valve("EL84");
+        const auto high = figuresAt(v->law, 250, -7.3, 250), low = figuresAt(v->law, 5, -7.3, 250);
+        QVERIFY(low.plateAmps < 0.4 * high.plateAmps);
+        QVERIFY(low.screenAmps > 3 * high.screenAmps);
+    }
+
+  private:
+    json points;
+};
+
+QTEST_GUILESS_MAIN(TestCatalogue)
+#include "test_catalogue.moc"

@@ -1,0 +1,159 @@
+#include "../support/demo.h"
+
+#include "core/plan/heater.h"
+#include "core/plan/solve.h"
+
+#include <QTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::plan;
+
+class TestPlan : public QObject {
+    Q_OBJECT
+    const Catalogue& catalogue = Catalogue::shipped();
+    Build demo = demoBuild();
+
+    Steady solved(const Conditions& c, const Build& b) {
+        const auto s = solveSteady(b, catalogue, c);
+        if (!s) qFatal("%s", s.problem().text().c_str());
+        return *s;
+    }
+
+  private Q_SLOTS:
+    void supplyAndStagesAgreeOnTheirCurrents() {
+        const Steady s = solved({230}, demo);
+        double drawn = 0;
+        for (const ChannelPoint& p : s.channels) drawn += p.railPlate + p.railScreen + p.railSmall;
+        QVERIFY2(std::abs(s.rectifierMean / drawn - 1) < 0.01, "what the rectifier delivers is what the stages draw, but for leakage");
+        QVERIFY(std::abs(s.nodes[0].mean - s.chokeAmps.at("l1") * 95 - s.nodes[1].mean) < 0.05);
+    }
+
+    void voltsFollowTheMains() {
+        const Steady low = solved({216}, demo), high = solved({248}, demo);
+        const double ratio = high.nodes[1].mean / low.nodes[1].mean;
+        QVERIFY(ratio > 1.08 && ratio < 248.0 / 216 + 0.02);
+    }
+
+    void withoutValvesTheReservoirNearsTheCrest() {
+        const Steady s = solved({230, false, true, false, false}, demo);
+        const double crest = demo.transformer.plateVolts * std::sqrt(2.0);
+        QVERIFY(s.nodes[0].mean < crest && s.nodes[0].mean > 0.98 * crest);
+        QVERIFY(s.nodes[0].ripplePp < 1);
+    }
+
+    void theLampTakesWhatTheAmplifierDoesNot() {
+        const Steady s = solved({230, true, true, true, true}, demo);
+        QVERIFY(s.lamp.volts > 20 && s.lamp.volts < 120);
+        QVERIFY(s.primaryVolts < 230 - 0.8 * s.lamp.volts);
+        // Radiated power gives the temperature back: P ~ T^4.
+        QVERIFY(std::abs(std::pow(s.lamp.kelvin / 2780, 4) * demo.limiter.watts / s.lamp.watts - 1) < 0.03);
+        const Steady bare = solved({230}, demo);
+        QVERIFY(s.nodes[0].mean < 0.9 * bare.nodes[0].mean);
+    }
+
+    void colderBiasDrawsLess() {
+        const Steady set = solved({230}, demo), cold = solved({230, false, true, true, true, true}, demo);
+        QVERIFY(cold.channels[0].plateAmpsA < 0.6 * set.channels[0].plateAmpsA);
+        QVERIFY(cold.nodes[0].mean > set.nodes[0].mean);
+        QVERIFY(cold.wipers[0] < set.wipers[0]);
+    }
+
+    void aDeadSmallValvePullsItsPlateToTheRail() {
+        Build b = demo;
+        b.channels[0].small.emission = 0;
+        const Steady s = solved({230}, b);
+        QVERIFY(std::abs(s.channels[0].plate1 / s.nodes[2].mean - 1) < 0.01);
+        QVERIFY(s.channels[1].plate1 < 0.6 * s.nodes[2].mean);
+    }
+
+    void anOpenHalfWindingStarvesItsPlateAndLoadsTheScreen() {
+        Build b = demo;
+        b.channels[0].pair.transformer.primaryResistanceA = 1e9;
+        const ChannelPoint p = solved({230}, b).channels[0];
+        QVERIFY(p.plateAmpsA < 1e-4);
+        QVERIFY(p.screenAmpsA > 2 * p.screenAmpsB);
+    }
+
+    void oneMoreMicrofaradLessRipple() {
+        Build b = demo;
+        const double before = solved({230}, b).nodes[0].ripplePp;
+        b.supply.sections[0].capacitance *= 2;
+        QVERIFY(solved({230}, b).nodes[0].ripplePp < 0.62 * before);
+    }
+
+    void aHeaterReachesHalfEmissionAtItsWarmUp() {
+        const Heater h{6.3, 0.76, false, 14};
+        const WarmUp w(h, 1);
+        QVERIFY(w.emission(0) < 1e-6);
+        QVERIFY(std::abs(w.emission(14) - 0.5) < 0.02);
+        QVERIFY(w.emission(40) > 0.95);
+        QVERIFY(WarmUp(h, 0.7).emission(14) < w.emission(14));
+        QVERIFY(emissionAt(heaterHotKelvin) > 0.999);
+        QVERIFY(w.emissionCooling(30) < 0.01);
+    }
+
+    void coldHeatersDrawFiveToEightTimes() {
+        circuit::IncandescentLaw h = heaterLaw({6.3, 0.76, false, 14}, 1);
+        h.kelvin = 293;
+        const double ratio = 6.3 / 0.76 / h.ohms();
+        QVERIFY(ratio > 5 && ratio < 8);
+    }
+
+    void switchOnPeaksBeforeTheOutputValvesWarm() {
+        const Steady s = solved({230}, demo);
+        const auto c = switchOn(demo, catalogue, s, 30);
+        QVERIFY(c.ok());
+        QVERIFY(c->most(0) > 1.08 * s.nodes[0].mean);
+        QVERIFY2(std::abs(c->nodes[0].back() / s.nodes[0].mean - 1) < 0.02, "thirty seconds on, the run and the periodic solution agree");
+    }
+
+    void resistorsDischargeByTheExponential() {
+        Build b = demo;
+        for (Section& x : b.supply.sections) x.leakageResistance = 0;
+        b.supply.sections[1].inductance = 1e-3;
+        b.supply.sections[3].resistance = 1; // one big capacitor, in effect
+        b.supply.bleeders.push_back({{}, 1, {{}, "rb", 100e3, 5, 0.05}});
+        const Steady s = solved({230, false, true, false, false}, b);
+        const auto c = switchOff(b, catalogue, s, false, 120);
+        QVERIFY(c.ok());
+        double farads = 0;
+        for (const Section& x : b.supply.sections)
+            if (x.kind == SectionKind::Capacitor) farads += x.capacitance;
+        const double want = 100e3 * farads * std::log(s.nodes[0].mean / 50);
+        QVERIFY2(std::abs(c->below(0, 50) / want - 1) < 0.01, qPrintable(QString("%1 s against %2 s").arg(c->below(0, 50)).arg(want)));
+    }
+
+    void aSmallToneIsCleanAndALargeOneClips() {
+        const Steady s = solved({230}, demo);
+        const ChannelSupply supply = supplyOf(demo, s, 0);
+        const auto small = tone(demo.channels[0], catalogue, supply, 0.01, 1000), large = tone(demo.channels[0], catalogue, supply, 0.5, 1000);
+        QVERIFY(small.ok() && large.ok());
+        QVERIFY(small->thdPercent < 0.2);
+        QVERIFY(large->thdPercent > 8);
+        // The pair cannot swing its plates beyond the rail: V^2 / (2 Raa) x 4 bounds the power.
+        const double rail = supply.plate;
+        QVERIFY(large->watts < 1.3 * 2 * rail * rail / demo.channels[0].pair.transformer.primaryImpedance);
+        QVERIFY(large->watts > 5);
+    }
+
+    void aBalancedPairCancelsItsEvenHarmonics() {
+        const Steady s = solved({230}, demo);
+        ChannelSupply supply = supplyOf(demo, s, 0);
+        const auto even = tone(demo.channels[0], catalogue, supply, 0.1, 1000);
+        supply.biasB -= 3;
+        const auto odd = tone(demo.channels[0], catalogue, supply, 0.1, 1000);
+        QVERIFY(even.ok() && odd.ok());
+        QVERIFY(odd->harmonics[1] / odd->harmonics[0] > 3 * even->harmonics[1] / even->harmonics[0]);
+    }
+
+    void figuresAreTheSameTwice() {
+        const Figures a = solveFigures(demo, catalogue), b = solveFigures(demo, catalogue);
+        QVERIFY(a.failures.empty());
+        QCOMPARE(a.nominal->nodes[0].mean, b.nominal->nodes[0].mean);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPlan)
+#include "test_plan.moc"

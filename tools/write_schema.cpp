@@ -1,0 +1,5 @@
+// Writes docs/build.schema.json anew. Usage: write-schema FILE
+#include "core/build/schema.h"
+#include "core/build/storage.h"
+
+int main(int argc, char** argv) { return argc == 2 && ember::saveText(ember::buildSchema().dump(2) + "\n", argv[1]) ? 0 : 2; }
