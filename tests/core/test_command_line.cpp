@@ -1,0 +1,100 @@
+// The command line as its users call it.
+
+#include "core/build/build.h"
+
+#include <QFile>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+
+using ember::Json;
+
+namespace {
+
+struct Run {
+    int code;
+    Json out;
+    QString err;
+};
+
+Run cli(const QStringList& arguments) {
+    QProcess p;
+    p.start(BIN_DIR "/dim-ember-cli", arguments);
+    p.waitForFinished(120000);
+    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, Json::parse(p.readAllStandardOutput().toStdString(), nullptr, false), QString::fromUtf8(p.readAllStandardError())};
+}
+
+const QString demo = PROJECT_DIR "/data/demo/larkfield.ember.json";
+
+} // namespace
+
+class TestCommandLine : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void figuresCoverTheBuild() {
+        const Run r = cli({"figures", demo});
+        QCOMPARE(r.code, 0);
+        QVERIFY(r.out["mains_nominal"]["nodes"].size() == 3);
+        QVERIFY(r.out["power"][0]["watts_at_3_percent"].get<double>() > 5);
+        QVERIFY(r.out["failures"].empty());
+    }
+    void findingsAtStopLevelAreExitCodeOne() {
+        QCOMPARE(cli({"findings", demo}).code, 0);
+        QTemporaryDir dir;
+        QFile f(demo);
+        QVERIFY(f.open(QIODevice::ReadOnly));
+        Json j = Json::parse(f.readAll().toStdString());
+        j["supply"]["sections"][0]["volts"] = 250;
+        QFile bad(dir.filePath("bad.ember.json"));
+        QVERIFY(bad.open(QIODevice::WriteOnly));
+        bad.write(QByteArray::fromStdString(j.dump()));
+        bad.close();
+        const Run r = cli({"findings", bad.fileName()});
+        QCOMPARE(r.code, 1);
+        QCOMPARE(r.out["findings"][0]["level"].get<std::string>(), std::string("stop"));
+    }
+    void aSupplyFileGivesTheKeysOfItsExpected() {
+        const Run r = cli({"supply", TEST_DATA "/rectifier_supplies.json"});
+        QCOMPARE(r.code, 0);
+        QCOMPARE(r.out["cases"].size(), std::size_t(6));
+        QVERIFY(r.out["cases"][1]["figures"]["choke_mean_current"].size() == 1);
+        QVERIFY(std::abs(r.out["cases"][0]["figures"]["nodes"][0]["mean"].get<double>() / 313.1378 - 1) < 0.0005);
+    }
+    void valvesByAnyDesignation() {
+        const Run r = cli({"valve", "6BQ5", "--plate", "250", "--grid", "-7.3", "--screen", "250"});
+        QCOMPARE(r.code, 0);
+        QVERIFY(std::abs(r.out["plate_current"].get<double>() / 0.048 - 1) < 0.1);
+        QCOMPARE(cli({"valve", "6BQ5", "--plate", "250", "--grid", "-7.3"}).code, 2);
+        QCOMPARE(cli({"valve", "nonsense", "--plate", "250", "--grid", "-1"}).code, 2);
+        QVERIFY(cli({"valve", "ECC85", "--plate", "250", "--grid", "-2.3"}).out["screen_current"].is_null());
+    }
+    void practiceReadingsRepeatBySeed() {
+        const Run a = cli({"bench", demo, "--stage", "2", "--seed", "4"}), b = cli({"bench", demo, "--stage", "2", "--seed", "4"});
+        QCOMPARE(a.code, 0);
+        QVERIFY(a.out == b.out);
+        QVERIFY(!(cli({"bench", demo, "--stage", "2", "--seed", "5"}).out == a.out));
+        const Run bad = cli({"bench", demo, "--stage", "2", "--fault", "gremlins"});
+        QCOMPARE(bad.code, 2);
+        QVERIFY(bad.err.contains("leaky-reservoir"));
+    }
+    void aReportIsWritten() {
+        QTemporaryDir dir;
+        QCOMPARE(cli({"report", demo, "-o", dir.filePath("r.html")}).code, 0);
+        QVERIFY(QFile(dir.filePath("r.html")).size() > 3000);
+        QCOMPARE(cli({"report", demo, "-o", "/nowhere/r.html"}).code, 2);
+    }
+    void wrongInputIsExitCodeTwoAndASentence() {
+        for (const QStringList& a : {QStringList{"figures", "/none"}, {"supply", "/none"}, {"analyse", demo}, {"figures", TEST_DATA "/valve_points.json"}, {"nonsense"}, {}, {"valve"}}) {
+            const Run r = cli(a);
+            QCOMPARE(r.code, 2);
+            QVERIFY(!r.err.isEmpty());
+        }
+        QCOMPARE(cli({"--help"}).code, 0);
+        QCOMPARE(cli({"analyse", "--help"}).code, 0);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCommandLine)
+#include "test_command_line.moc"

@@ -1,0 +1,160 @@
+#include "../support/demo.h"
+
+#include "core/bench/faults.h"
+#include "core/bench/virtual_amplifier.h"
+#include "core/procedure/bias.h"
+#include "core/procedure/first_power.h"
+
+#include <QTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::procedure;
+
+namespace {
+
+const Catalogue& catalogue = Catalogue::shipped();
+
+/// Points of a stage whose practice reading falls outside its band.
+std::vector<std::string> outside(const Build& b, const Stage& stage, quint64 seed, const std::string& fault) {
+    auto amplifier = bench::VirtualAmplifier::make(b, catalogue, seed, fault);
+    if (!amplifier || !amplifier->power(stage.index, b.mains.volts)) qFatal("the practice amplifier was not solved");
+    std::vector<std::string> out;
+    for (const Expectation& e : stage.expectations) {
+        const auto v = amplifier->read(e.point.id);
+        if (v && judge(e, *v) != Verdict::InRange) out.push_back(e.point.id);
+    }
+    return out;
+}
+
+bool holds(const std::vector<std::string>& all, const std::string& start) {
+    return std::any_of(all.begin(), all.end(), [&](const std::string& s) { return s.rfind(start, 0) == 0; });
+}
+
+} // namespace
+
+class TestProcedure : public QObject {
+    Q_OBJECT
+    Build demo = demoBuild();
+    std::map<int, Stage> stages;
+    const Stage& stage(int k) {
+        if (!stages.contains(k)) stages[k] = firstPowerStage(demo, catalogue, k, demo.mains.volts, k == 2);
+        return stages[k];
+    }
+
+  private Q_SLOTS:
+    void everyStageHasItsReadings() {
+        for (int k = 0; k < stageCount; ++k) {
+            const Stage& s = stage(k);
+            QVERIFY2(s.failure.empty(), s.failure.c_str());
+            QVERIFY(s.expectations.size() >= 4);
+            for (const Expectation& e : s.expectations) {
+                QVERIFY2(e.band.low < e.band.high && std::isfinite(e.band.nominal), e.point.id.c_str());
+                if (e.stopAbove) QVERIFY2(*e.stopAbove > e.band.high, e.point.id.c_str());
+            }
+        }
+    }
+
+    void theLampGlowsMoreAsValvesGoIn() {
+        QVERIFY(stage(1).lamp.kelvin < stage(3).lamp.kelvin);
+        QVERIFY(stage(3).lamp.kelvin < stage(4).lamp.kelvin);
+        QCOMPARE(stage(5).lamp.volts, 0.0);
+        QCOMPARE(glow(700), std::string("dark"));
+        QCOMPARE(glow(2700), std::string("white"));
+    }
+
+    void aHealthyAmplifierReadsInRange_data() {
+        QTest::addColumn<int>("index");
+        for (int k = 0; k < 6; ++k) QTest::addRow("stage %d", k) << k;
+    }
+    void aHealthyAmplifierReadsInRange() {
+        QFETCH(int, index);
+        int wrong = 0, all = 0;
+        for (quint64 seed = 1; seed <= 8; ++seed) {
+            wrong += static_cast<int>(outside(demo, stage(index), seed, "").size());
+            all += static_cast<int>(stage(index).expectations.size());
+        }
+        // The band is two sigma of each part and the meter's full share: one reading in twenty may fall outside.
+        QVERIFY2(wrong <= all / 20 + 1, qPrintable(QString("%1 of %2").arg(wrong).arg(all)));
+    }
+
+    void aLeakyReservoirShowsAtTheRectifierStage() { QVERIFY(holds(outside(demo, stage(2), 3, "leaky-reservoir"), "B+1")); }
+    void anOpenBiasShowsBeforeAnyHighVoltage() { QVERIFY(holds(outside(demo, stage(1), 3, "open-bias"), "bias-")); }
+    void aDeadSmallValveShowsAtItsPlates() { QVERIFY(holds(outside(demo, stage(3), 3, "dead-small-valve-left"), "plate1-v2")); }
+    void anOpenHalfWindingShowsAtItsSenseResistor() { QVERIFY(holds(outside(demo, stage(4), 3, "half-winding-open-left"), "sense-v3")); }
+
+    void causesAreNamedForALowReservoir() {
+        for (const Expectation& e : stage(2).expectations)
+            if (e.point.id == "B+1") {
+                QVERIFY(!e.ifLow.empty());
+                QVERIFY2(e.ifLow.front().sentence.find("C1") != std::string::npos, e.ifLow.front().sentence.c_str());
+            }
+    }
+
+    void dischargeIsQuickWithHotValvesAndSlowWithout() {
+        QVERIFY(stage(5).discharge.below(0, 50) < 10);
+        const double slow = stage(2).discharge.below(0, 50);
+        QVERIFY(slow > 60 || std::isnan(slow));
+    }
+
+    void aReadingPastTheStopLimitSaysStop() {
+        for (const Expectation& e : stage(5).expectations)
+            if (e.point.id == "B+1") {
+                QCOMPARE(judge(e, *e.stopAbove + 1), Verdict::Stop);
+                QVERIFY(sentence(e, *e.stopAbove + 1).find("Switch off") != std::string::npos);
+                QCOMPARE(judge(e, e.band.nominal), Verdict::InRange);
+                QCOMPARE(judge(e, e.band.low * 0.9), Verdict::Low);
+            }
+    }
+
+    void ohmsAreReadOnlyWithThePowerOff() {
+        auto a = bench::VirtualAmplifier::make(demo, catalogue, 1, "");
+        QVERIFY(a.ok());
+        QVERIFY(!a->read("B+1").ok());
+        QVERIFY(a->power(2, 230).ok());
+        QVERIFY(!a->read("earth").ok());
+        QVERIFY(!a->read("no such").ok());
+        QVERIFY(!a->power(99, 230).ok());
+        QVERIFY(!bench::VirtualAmplifier::make(demo, catalogue, 1, "gremlins").ok());
+    }
+
+    void theSameSeedIsTheSameAmplifier() {
+        const Build a = bench::asBuilt(demo, 4), b = bench::asBuilt(demo, 4), c = bench::asBuilt(demo, 5);
+        QCOMPARE(toText(a), toText(b));
+        QVERIFY(toText(a) != toText(c));
+        QCOMPARE(toText(bench::asBuilt(demo, 0)), toText(demo));
+    }
+
+    void followingTheAdviceLandsInTheBand() {
+        Build b = demo;
+        b.channels[0].pair.adjusterA = b.channels[0].pair.adjusterB = 0.9;
+        auto s = plan::solveSteady(b, catalogue, {230});
+        QVERIFY(s.ok());
+        // Three rounds of the advised turn, as a builder would.
+        for (int round = 0; round < 3; ++round) {
+            for (const int side : {0, 1}) {
+                const double sense = side == 0 ? s->channels[0].senseA : s->channels[0].senseB;
+                double& position = side == 0 ? b.channels[0].pair.adjusterA : b.channels[0].pair.adjusterB;
+                position = std::clamp(position + biasState(b, catalogue, *s, 0, side, sense).turn, 0.0, 1.0);
+            }
+            s = plan::solveSteady(b, catalogue, {230});
+            QVERIFY(s.ok());
+        }
+        const auto state = biasState(b, catalogue, *s, 0, 0, s->channels[0].senseA);
+        QVERIFY2(s->channels[0].senseA >= state.senseLow && s->channels[0].senseA <= state.senseHigh, state.advice.c_str());
+        QVERIFY(std::abs(state.plateAmps / s->channels[0].plateAmpsA - 1) < 0.01);
+    }
+
+    void theScreensShareIsTakenOff() {
+        const auto s = plan::solveSteady(demo, catalogue, {230});
+        QVERIFY(s.ok());
+        const auto state = biasState(demo, catalogue, *s, 0, 0, 0.3);
+        QVERIFY(std::abs(state.cathodeAmps - 0.03) < 1e-12);
+        QVERIFY(std::abs(state.plateAmps + state.screenAmps - 0.03) < 1e-12);
+        QVERIFY(state.screenAmps > 0.002 && state.screenAmps < 0.005);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestProcedure)
+#include "test_procedure.moc"

@@ -1,0 +1,48 @@
+#include "../support/demo.h"
+
+#include "core/plan/solve.h"
+#include "core/report/report.h"
+
+#include <QTest>
+
+using namespace ember;
+
+class TestReport : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void holdsTheRecordAndNeedsNothingElse() {
+        Build b = demoBuild();
+        b.notes = "hum <b>gone</b> & \"quiet\"";
+        LogEntry e;
+        e.kind = "reading";
+        e.point = "B+1";
+        e.stage = 5;
+        e.value = 297.4;
+        e.low = 280;
+        e.high = 310;
+        e.unit = "V";
+        e.verdict = "in range";
+        e.source = "typed";
+        b.log.push_back(e);
+        LogEntry struck;
+        struck.kind = "note";
+        struck.text = "wrong range";
+        struck.struck = true;
+        struck.struckWhy = "meter on AC";
+        b.log.push_back(struck);
+        const Catalogue& c = Catalogue::shipped();
+        const auto f = plan::solveFigures(b, c);
+        const QString html = QString::fromStdString(report::html(b, c, f, rules::inspect(b, c, f), "2026-05-01 10:00"));
+        QVERIFY(html.contains("Larkfield"));
+        QVERIFY(html.contains("297.4 V"));
+        QVERIFY(html.contains("meter on AC"));
+        QVERIFY(html.contains("hum &lt;b&gt;gone&lt;/b&gt; &amp; &quot;quiet&quot;"));
+        QVERIFY(html.contains("unplug, wait, measure"));
+        QVERIFY(!html.contains("http"));
+        QVERIFY(!html.contains("<script") && !html.contains("<link"));
+        QCOMPARE(html.count("<table>"), html.count("</table>"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestReport)
+#include "test_report.moc"

@@ -1,0 +1,116 @@
+// Each finding is made to appear and to go away.
+
+#include "../support/demo.h"
+
+#include "core/plan/solve.h"
+#include "core/rules/findings.h"
+
+#include <QTest>
+
+#include <functional>
+
+using namespace ember;
+
+namespace {
+
+const Catalogue& catalogue = Catalogue::shipped();
+
+std::vector<rules::Finding> inspected(const Build& b) {
+    plan::Figures f = plan::solveFigures(b, catalogue);
+    if (f.cold) {
+        auto curve = plan::switchOff(b, catalogue, *f.cold, false, 600);
+        if (curve) f.switchOffCold = *curve;
+    }
+    return rules::inspect(b, catalogue, f);
+}
+
+const rules::Finding* find(const std::vector<rules::Finding>& all, const std::string& start) {
+    for (const auto& f : all)
+        if (f.id.rfind(start, 0) == 0) return &f;
+    return nullptr;
+}
+
+using Change = std::function<void(Build&)>;
+
+} // namespace
+Q_DECLARE_METATYPE(Change)
+
+class TestRules : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void theDemoHasItsTwoOpenFindings() {
+        const auto all = inspected(demoBuild());
+        QVERIFY(find(all, "capacitor-volts/c3"));
+        QVERIFY(find(all, "slow-discharge"));
+        QCOMPARE(all.size(), std::size_t(2));
+    }
+
+    void appearsAndGoesAway_data() {
+        QTest::addColumn<QString>("id");
+        QTest::addColumn<Change>("bad");
+        QTest::addColumn<Change>("good");
+        const auto row = [](const char* id, Change bad, Change good) { QTest::newRow(id) << QString(id) << bad << good; };
+        row("capacitor-volts/c1", [](Build& b) { b.supply.sections[0].volts = 350; }, [](Build& b) { b.supply.sections[0].volts = 500; });
+        row("rectifier-peak", [](Build& b) { b.supply.sections[0].capacitance = 100e-6; }, [](Build& b) { b.supply.sections[0].capacitance = 10e-6; });
+        row("rectifier-inverse", [](Build& b) { b.transformer.plateVolts = 520; }, [](Build&) {});
+        row("first-capacitor", [](Build& b) { b.supply.sections[0].capacitance = 60e-6; }, [](Build& b) { b.supply.sections[0].capacitance = 40e-6; });
+        row("winding-amps", [](Build& b) { b.transformer.plateAmps = 0.1; }, [](Build& b) { b.transformer.plateAmps = 0.3; });
+        row("choke-amps", [](Build& b) { b.supply.sections[1].amps = 0.1; }, [](Build& b) { b.supply.sections[1].amps = 0.25; });
+        row("resistor-watts/r1", [](Build& b) { b.supply.sections[3].watts = 0.5; }, [](Build& b) { b.supply.sections[3].watts = 3; });
+        row("fuse", [](Build& b) { b.fuse.amps = 0.25; }, [](Build& b) { b.fuse.amps = 0.8; });
+        row("heater-volts/h1", [](Build& b) { b.transformer.heaters[0].volts = 7.4; }, [](Build&) {});
+        row("plate-watts", [](Build& b) { b.channels[0].pair.adjusterA = 0; b.bias.floor = 2000; }, [](Build&) {});
+        row("balance/left", [](Build& b) { b.channels[0].pair.adjusterA = 0.8; }, [](Build&) {});
+        row("grid-leak/", [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 1e6; }, [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 270e3; });
+        row("coupling/", [](Build& b) { b.channels[0].pair.couplingA.capacitance = 22e-9; }, [](Build& b) { b.channels[0].pair.couplingA.capacitance = 0.47e-6; });
+        row("adjuster-open", [](Build& b) { b.bias.failSafe = 0; }, [](Build& b) { b.bias.failSafe = 47e3; });
+        row("bias-cold", [](Build& b) { b.transformer.biasVolts = 8; }, [](Build&) {});
+        row("no-bias", [](Build& b) { b.transformer.biasVolts = 0; }, [](Build&) {});
+        row("slow-discharge", [](Build&) {}, [](Build& b) { b.supply.bleeders.push_back({{}, 1, {{}, "rb", 100e3, 5, 0.05}}); });
+    }
+    void appearsAndGoesAway() {
+        QFETCH(QString, id);
+        QFETCH(Change, bad);
+        QFETCH(Change, good);
+        Build b = demoBuild();
+        bad(b);
+        const auto with = inspected(b);
+        const auto* f = find(with, id.toStdString());
+        QVERIFY(f);
+        QVERIFY(!f->title.empty() && f->text.size() > 30);
+        b = demoBuild();
+        good(b);
+        QVERIFY(!find(inspected(b), id.toStdString()));
+    }
+
+    void everyFixMendsItsFinding() {
+        Build b = demoBuild();
+        b.fuse.amps = 0.25;
+        b.supply.sections[3].watts = 0.5;
+        b.bias.failSafe = 0;
+        b.channels[0].pair.gridLeakA.resistance = 1e6;
+        const auto before = inspected(b);
+        int fixes = 0;
+        for (const auto& f : before) {
+            if (!f.fix) continue;
+            const auto mended = apply(b, *f.fix);
+            QVERIFY2(mended.ok(), mended.ok() ? "" : mended.problem().text().c_str());
+            QVERIFY2(!find(inspected(*mended), f.id), f.id.c_str());
+            ++fixes;
+        }
+        QVERIFY(fixes >= 6);
+    }
+
+    void aWaivedFindingKeepsItsReason() {
+        Build b = demoBuild();
+        b.waivers.push_back({{}, "slow-discharge", "a switch with a bleeder contact", "2026-01-01"});
+        const auto all = inspected(b);
+        const auto* f = find(all, "slow-discharge");
+        QVERIFY(f && f->waived);
+        QCOMPARE(f->waiverReason, std::string("a switch with a bleeder contact"));
+        QVERIFY(!all.front().waived);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRules)
+#include "test_rules.moc"
