@@ -45,7 +45,7 @@ class TestBuild : public QObject {
         QFile f(PROJECT_DIR "/docs/build.schema.json");
         QVERIFY(f.open(QIODevice::ReadOnly));
         const auto text = f.readAll().toStdString();
-        QCOMPARE(Json::parse(text), buildSchema()); // write-schema docs/build.schema.json brings it up to date
+        QVERIFY(Json::parse(text) == buildSchema()); // write-schema docs/build.schema.json brings it up to date
         const nlohmann::json schemaJson = nlohmann::json::parse(text);
         valijson::Schema schema;
         valijson::SchemaParser parser;

@@ -68,9 +68,9 @@ void BiasStation::rebuild() {
     delete table->layout();
     auto* grid = new QGridLayout(table);
     grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(14);
+    grid->setHorizontalSpacing(11);
     grid->setVerticalSpacing(6);
-    const char* heads[] = {"valve", "across the sense resistor", "", "plate current", "plate", "screen", "adjuster, % of cold"};
+    const char* heads[] = {"valve", "sense resistor", "", "plate current", "plate, of its limit", "screen", "adjuster, %"};
     for (int c = 0; c < 7; ++c) {
         auto* h = new QLabel(heads[c]);
         h->setProperty("dim", true);
@@ -82,7 +82,7 @@ void BiasStation::rebuild() {
             const std::size_t k = rows.size();
             const int at = 1 + 2 * static_cast<int>(k);
             const Valve& v = valveOf(b, ch, side);
-            Row r{ch, side, new QLineEdit, new QLineEdit, new QLabel, new QLabel, new QLabel, new QLabel, new QLabel, new QPushButton("from bench")};
+            Row r{ch, side, new QLineEdit, new QLineEdit, new QLabel, new QLabel, new QLabel, new QLabel, new QLabel, new QPushButton("bench")};
             const QString tag = QString::fromStdString(v.id).toUpper();
             r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>").arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(v.type), QString::fromStdString(b.channels[ch].name).toLower()));
             r.name->setFont(theme::text(static_cast<Size>(15), true));
@@ -90,7 +90,7 @@ void BiasStation::rebuild() {
             r.sense->setAccessibleName(tag + " volts across its sense resistor");
             r.sense->setFont(theme::figures(static_cast<Size>(28), true));
             r.sense->setAlignment(Qt::AlignRight);
-            r.sense->setFixedWidth(180);
+            r.sense->setFixedWidth(142);
             r.adjuster->setObjectName(QString("adjuster-%1").arg(QString::fromStdString(v.id)));
             r.adjuster->setAccessibleName(tag + " adjuster position");
             r.adjuster->setFixedWidth(70);
@@ -171,7 +171,7 @@ void BiasStation::refresh() {
         if (r.sense->text().isEmpty()) r.sense->setModified(false);
         const bool any = !std::isnan(sense);
         r.current->setText(any ? text(s.plateAmps, Unit::Ampere) : "-");
-        r.plate->setText(any ? QString("%1 of %2, %3 %").arg(text(s.plateWatts, Unit::Watt), QString::fromStdString(formatExact(s.plateLimit, Unit::Watt))).arg(100 * s.plateWatts / s.plateLimit, 0, 'f', 0) : "-");
+        r.plate->setText(any ? QString("%1, %2 %").arg(text(s.plateWatts, Unit::Watt)).arg(100 * s.plateWatts / s.plateLimit, 0, 'f', 0) : "-");
         r.screen->setText(any ? QString("%1 of %2").arg(text(s.screenWatts, Unit::Watt, 2), QString::fromStdString(formatExact(s.screenLimit, Unit::Watt))) : "-");
         r.advice->setText(any ? QString::fromStdString(s.advice) : QString("not read yet: %1 to %2 is the band").arg(text(s.senseLow, Unit::Volt), text(s.senseHigh, Unit::Volt)));
         const bool good = any && sense >= s.senseLow && sense <= s.senseHigh;

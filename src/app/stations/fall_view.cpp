@@ -221,7 +221,7 @@ void FallView::paintNode(QPainter& p, int node) const {
             p.setPen(QPen(theme::color(near ? Role::Ember : Role::Brass), 1.4, Qt::DashLine));
             p.drawLine(QPointF(x0, y(most)), QPointF(x1, y(most)));
             p.setFont(theme::figures(Size::Small));
-            p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight, volts(most) + (near ? " cold: near its rating" : " cold"));
+            p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight, volts(most) + (near ? " cold, near" : " cold"));
         }
     }
     p.setPen(theme::color(Role::BoneDim));

@@ -54,6 +54,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
         b->setProperty("tab", true);
         b->setCheckable(true);
         b->setFont(theme::text(Size::Small));
+        b->setStyleSheet("margin-right:4px");
         connect(b, &QPushButton::clicked, this, [this, k] { showStage(k); });
         dots.push_back(b);
         head->addWidget(b);
@@ -108,6 +109,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     rows->setSelectionBehavior(QAbstractItemView::SelectRows);
     rows->setSelectionMode(QAbstractItemView::SingleSelection);
     rows->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    rows->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     rows->setTabKeyNavigation(false);
     layout->addWidget(rows, 1);
     connect(rows, &QTableWidget::currentCellChanged, this, [this](int r) {
@@ -237,7 +239,7 @@ void FirstPowerStation::refresh() {
     if (s->conditions.limiter) {
         const Limiter& l = document.build().limiter;
         lamp->show(s->lamp.kelvin, QString::fromStdString(procedure::glow(s->lamp.kelvin)),
-                   QString("%1 lamp takes %2; %3").arg(text(l.watts, Unit::Watt), text(s->lamp.volts, Unit::Volt), text(s->lamp.kelvin, Unit::Kelvin, 3)), true);
+                   QString("%1 lamp: %2, %3").arg(text(l.watts, Unit::Watt), text(s->lamp.volts, Unit::Volt), text(s->lamp.kelvin, Unit::Kelvin, 3)), true);
     } else {
         lamp->show(293, s->powered ? "lamp taken out" : "unplugged", s->powered ? "full mains" : "no power", false);
     }

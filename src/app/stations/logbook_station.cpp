@@ -41,6 +41,7 @@ LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, "logbo
     table->setAccessibleName("Log");
     table->setHorizontalHeaderLabels({"when", "stage", "what", "value or words", "verdict", "from"});
     table->verticalHeader()->hide();
+    table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table->verticalHeader()->setDefaultSectionSize(24);
     table->setShowGrid(false);
     table->setAlternatingRowColors(true);

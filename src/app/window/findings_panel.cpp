@@ -86,7 +86,11 @@ QWidget* FindingsPanel::card(const rules::Finding& f) {
     if (!f.waived) {
         auto* row = new QHBoxLayout;
         if (f.fix) {
-            auto* fix = new QPushButton(QString::fromStdString(f.fix->name));
+            // A long name takes two lines: the panel keeps its width.
+            QString label = QString::fromStdString(f.fix->name);
+            if (label.size() > 28) label.replace(label.lastIndexOf(' ', 28), 1, "\n");
+            auto* fix = new QPushButton(label);
+            fix->setAccessibleName(QString::fromStdString(f.fix->name));
             fix->setProperty("link", true);
             fix->setObjectName("fix-" + QString::fromStdString(f.id));
             connect(fix, &QPushButton::clicked, this, [this, edit = *f.fix] {
@@ -114,6 +118,7 @@ void FindingsPanel::refresh() {
     if (now == shown) return; // do not take the keyboard's place away for nothing
     shown = now;
     if (list) {
+        list->hide();
         top->removeWidget(list);
         list->deleteLater();
     }

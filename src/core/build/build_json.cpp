@@ -200,7 +200,8 @@ bool tooDeep(std::string_view text) {
 Json toJson(const Build& build) {
     Json out = {{"format", "dim-ember/build"}, {"version", formatVersion}};
     Build copy = build; // the visitors take references that may be written
-    for (auto& [key, value] : Writer::write(copy).items()) out[key] = value;
+    const Json body = Writer::write(copy);
+    for (const auto& [key, value] : body.items()) out[key] = value;
     return out;
 }
 

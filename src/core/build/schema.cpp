@@ -68,7 +68,8 @@ class Describer {
 Json buildSchema() {
     Build b;
     Json properties = {{"format", {{"const", "dim-ember/build"}}}, {"version", {{"type", "integer"}, {"minimum", 1}, {"maximum", formatVersion}}}};
-    for (const auto& [key, value] : Describer::describe(b)["properties"].items()) properties[key] = value;
+    const Json whole = Describer::describe(b);
+    for (const auto& [key, value] : whole.at("properties").items()) properties[key] = value;
     return {{"$schema", "http://json-schema.org/draft-07/schema#"},
             {"title", "Dim Ember build"},
             {"description", "SI numbers, readable ids; unknown keys are kept. See format.md."},

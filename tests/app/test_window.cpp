@@ -1,0 +1,248 @@
+// The demo, walked from Supply to the report in the real window.
+
+#include "app/stations/first_power_station.h"
+#include "app/stations/logbook_station.h"
+#include "app/stations/measure_station.h"
+#include "app/stations/supply_station.h"
+#include "app/theme/theme.h"
+#include "app/window/log_line.h"
+#include "app/window/main_window.h"
+#include "app/widgets/quantity_field.h"
+
+#include <QLabel>
+#include <QPushButton>
+#include <QSettings>
+#include <QTableWidget>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestWindow : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir;
+    std::unique_ptr<MainWindow> w;
+
+    template <typename T>
+    T* child(const QString& name) {
+        return w->findChild<T*>(name);
+    }
+    void settle() {
+        w->document().waitForSolve();
+        QTest::qWait(20);
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        QCoreApplication::setOrganizationName("dim-ember-test");
+        QSettings().clear();
+        theme::apply(*qApp, theme::Mode::Dusk);
+    }
+    void init() {
+        w = std::make_unique<MainWindow>(dir.filePath("state"));
+        w->resize(1280, 800);
+        w->openDemo();
+        w->show();
+        QVERIFY(QTest::qWaitForWindowExposed(w.get()));
+        settle();
+    }
+    void cleanup() {
+        w->document().discardJournal();
+        w.reset();
+    }
+
+    void theDemoOpensAndPaints() {
+        QVERIFY(w->windowTitle().contains("Larkfield"));
+        for (int k = 0; k < w->stationCount(); ++k) {
+            w->go(k);
+            settle();
+            QVERIFY2(w->minimumSizeHint().width() <= 1280, qPrintable(QString("%1 needs %2").arg(w->station(k)->title).arg(w->minimumSizeHint().width())));
+            const QImage picture = w->grab().toImage();
+            QVERIFY(picture.width() >= 1280);
+        }
+    }
+
+    void keysGoToStations() {
+        QTest::keyClick(w.get(), Qt::Key_3, Qt::AltModifier);
+        QVERIFY(w->station(2)->isVisible());
+        QTest::keyClick(w.get(), Qt::Key_1, Qt::AltModifier);
+        QVERIFY(w->station(0)->isVisible());
+        QTest::keyClick(w.get(), Qt::Key_L, Qt::ControlModifier);
+        QVERIFY(w->logLine()->entry()->hasFocus());
+    }
+
+    void aValueIsEditedWhereItStands() {
+        auto* r1 = child<QuantityField>("/supply/sections/3/resistance");
+        QVERIFY(r1 && r1->isVisible());
+        const double before = w->document().figures().nominal->nodes[2].mean;
+        r1->setFocus();
+        r1->selectAll();
+        QTest::keyClicks(r1, "6k8");
+        QTest::keyClick(r1, Qt::Key_Return);
+        QCOMPARE(w->document().build().supply.sections[3].resistance, 6800.0);
+        settle();
+        QVERIFY(w->document().figures().nominal->nodes[2].mean < before - 5);
+        QVERIFY(w->windowTitle().contains('*'));
+        QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(w->document().build().supply.sections[3].resistance, 4700.0);
+        settle();
+    }
+
+    void arrowsStepTheStandardSeries() {
+        auto* r1 = child<QuantityField>("/supply/sections/3/resistance");
+        r1->setFocus();
+        QTest::keyClick(r1, Qt::Key_Up);
+        QCOMPARE(w->document().build().supply.sections[3].resistance, 5600.0);
+        QTest::keyClick(r1, Qt::Key_Down);
+        QCOMPARE(w->document().build().supply.sections[3].resistance, 4700.0);
+        QTest::keyClick(r1, Qt::Key_Up, Qt::ShiftModifier);
+        QCOMPARE(w->document().build().supply.sections[3].resistance, 4750.0);
+        settle();
+    }
+
+    void nonsenseIsRefusedWhereItIsTyped_data() {
+        QTest::addColumn<QString>("typed");
+        for (const char* t : {"0 F", "-5", "10 M", "abc", "1,000", "33 V"}) QTest::newRow(t) << QString(t);
+    }
+    void nonsenseIsRefusedWhereItIsTyped() {
+        QFETCH(QString, typed);
+        auto* c1 = child<QuantityField>("/supply/sections/0/capacitance");
+        c1->setFocus();
+        c1->selectAll();
+        QTest::keyClicks(c1, typed);
+        QTest::keyClick(c1, Qt::Key_Return);
+        QVERIFY(!c1->problem().isEmpty());
+        QCOMPARE(w->document().build().supply.sections[0].capacitance, 22e-6);
+        QTest::keyClick(c1, Qt::Key_Escape);
+        QVERIFY(c1->problem().isEmpty());
+    }
+
+    void aFindingIsMendedByItsFix() {
+        QPushButton* fix = nullptr;
+        for (auto* b : w->findChildren<QPushButton*>())
+            if (b->objectName() == "fix-capacitor-volts/c3" && b->isVisible()) fix = b;
+        QVERIFY(fix);
+        QTest::mouseClick(fix, Qt::LeftButton);
+        QCOMPARE(w->document().build().supply.sections[4].volts, 450.0);
+        settle();
+        for (const auto& f : w->document().findings()) QVERIFY(f.id != "capacitor-volts/c3");
+    }
+
+    void theLogLineJudgesAReading() {
+        w->document().stage(0, 230);
+        settle();
+        auto* line = w->logLine()->entry();
+        line->setFocus();
+        QTest::keyClicks(line, "earth 0.05");
+        settle();
+        QTest::keyClicks(line, " ");
+        QVERIFY2(w->logLine()->verdict().contains("in range"), qPrintable(w->logLine()->verdict()));
+        QTest::keyClick(line, Qt::Key_Return);
+        QCOMPARE(w->document().build().log.back().point, std::string("earth"));
+        QTest::keyClicks(line, "warm but no smell");
+        QTest::keyClick(line, Qt::Key_Return);
+        QCOMPARE(w->document().build().log.back().kind, std::string("note"));
+        QTest::keyClicks(line, "earth abc");
+        QTest::keyClick(line, Qt::Key_Return);
+        QCOMPARE(w->document().build().log.size(), std::size_t(2));
+    }
+
+    /// A builder's first evening: every stage from the practice bench, bias, a tone, the report.
+    void fromSupplyToTheReport() {
+        w->document().startPractice(7, {});
+        auto* power = qobject_cast<FirstPowerStation*>(w->station(1));
+        w->go(1);
+        settle();
+        for (int stage = 0; stage < procedure::stageCount; ++stage) {
+            settle();
+            QCOMPARE(power->stageIndex(), stage);
+            const auto* s = power->stage();
+            QVERIFY(s);
+            const auto count = s->expectations.size();
+            auto* passed = child<QPushButton>("stagePassed");
+            for (std::size_t k = 0; k < count; ++k) {
+                auto* rows = child<QTableWidget>("readings");
+                rows->selectRow(static_cast<int>(k));
+                if (k == 0) { // the first by hand, in the middle of the band
+                    const auto& band = power->stage()->expectations[0].band;
+                    power->entry()->setFocus();
+                    QTest::keyClicks(power->entry(), QString::number(band.nominal, 'g', 4));
+                    QTest::keyClick(power->entry(), Qt::Key_Return);
+                } else {
+                    QTest::mouseClick(child<QPushButton>("fromPractice"), Qt::LeftButton);
+                    settle();
+                    if (w->document().build().log.back().verdict != "in range") {
+                        LogEntry words = w->document().build().log.back(); // as F2 writes it
+                        words.text = "within what this meter does";
+                        w->document().log(words);
+                    }
+                }
+            }
+            QVERIFY2(passed->isEnabled(), qPrintable(QString("stage %1").arg(stage)));
+            QTest::mouseClick(passed, Qt::LeftButton);
+            settle();
+        }
+        QCOMPARE(procedure::currentStage(w->document().build()), procedure::stageCount);
+        bool typed = false, practised = false;
+        for (const auto& e : w->document().build().log) {
+            typed = typed || e.source == "typed";
+            practised = practised || e.source == "practice";
+        }
+        QVERIFY(typed && practised);
+
+        w->go(2);
+        auto* sense = child<QLineEdit>("sense-v3");
+        QVERIFY(sense && sense->isVisible());
+        sense->setFocus();
+        QTest::keyClicks(sense, "0.31");
+        QTest::keyClick(sense, Qt::Key_Return);
+        QCOMPARE(w->document().build().log.back().point, std::string("sense-v3"));
+        QCOMPARE(w->document().build().log.back().verdict, std::string("in range"));
+
+        w->go(3);
+        QTest::mouseClick(child<QPushButton>("takeTone"), Qt::LeftButton);
+        settle();
+        QCOMPARE(w->document().build().log.back().kind, std::string("measure"));
+        QVERIFY(child<QLabel>("power")->text().endsWith("W"));
+
+        w->go(4);
+        auto* log = qobject_cast<LogbookStation*>(w->station(4));
+        const QString html = dir.filePath("r.html"), pdf = dir.filePath("r.pdf");
+        QVERIFY(log->writeHtml(html).ok());
+        QVERIFY(log->writePdf(pdf).ok());
+        QVERIFY(!log->writeHtml("/nowhere/r.html").ok());
+        QVERIFY(!log->writePdf("/nowhere/r.pdf").ok());
+        QFile h(html), p(pdf);
+        QVERIFY(h.open(QIODevice::ReadOnly) && p.open(QIODevice::ReadOnly));
+        const QByteArray text = h.readAll();
+        QVERIFY(text.contains("passed: handover") && text.contains("sense-v3"));
+        QVERIFY(p.read(5) == "%PDF-");
+        child<QLineEdit>("filter")->setText("measure");
+        QVERIFY(child<QTableWidget>("log")->rowCount() >= 1);
+        QVERIFY(child<QTableWidget>("log")->rowCount() < 5);
+    }
+
+    void bothThemesShowTheSame() {
+        w->applyTheme(1);
+        QCOMPARE(theme::mode(), theme::Mode::Daylight);
+        w->applyTheme(0);
+        QCOMPARE(theme::mode(), theme::Mode::Dusk);
+        settle();
+    }
+
+    void aBrokenFileLeavesTheOpenBuild() {
+        QFile f(dir.filePath("broken.ember.json"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write("{\"format\": \"dim-ember/build\", ");
+        f.close();
+        QVERIFY(!w->openFile(f.fileName()));
+        QVERIFY(w->logLine()->verdict().contains("line"));
+        QVERIFY(w->windowTitle().contains("Larkfield"));
+    }
+};
+
+QTEST_MAIN(TestWindow)
+#include "test_window.moc"
