@@ -94,7 +94,7 @@ class TestCircuit : public QObject {
         Netlist n;
         const Node in = n.node("in"), out = n.node("out");
         const DeviceId source = n.add(VoltageSource{in, ground, {0, 100, 50, 0}});
-        n.add(Transformer{{{in, ground, 10, 0.001}, {out, ground, 1, 0.001}}, 1e5});
+        n.add(Transformer{{{in, ground, 10, 0.5}, {out, ground, 1, 0.005}}, 300});
         n.add(Resistor{out, ground, 8});
         const System sys = assemble(n);
         PeriodicOptions o;

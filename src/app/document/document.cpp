@@ -14,8 +14,8 @@ namespace ember::app {
 class SnapshotCommand : public QUndoCommand {
   public:
     SnapshotCommand(Document& owner, const QString& name, Build from, Build to) : QUndoCommand(name), document(owner), before(std::move(from)), after(std::move(to)) {}
-    void undo() override { document.place(before); }
-    void redo() override { document.place(after); }
+    void undo() override { document.place(before, "undo: " + text()); }
+    void redo() override { document.place(after, text()); }
 
   private:
     Document& document;
@@ -97,11 +97,11 @@ Expected<Done> Document::edit(const Edit& e) {
     return Done{};
 }
 
-void Document::place(const Build& build) {
+void Document::place(const Build& build, const QString& name) {
     auto history = std::move(current.log);
     current = build;
     current.log = std::move(history);
-    afterChange(stack.undoText());
+    afterChange(name);
 }
 
 void Document::log(LogEntry entry) {

@@ -70,7 +70,7 @@ class Document : public QObject {
 
   private:
     friend class SnapshotCommand;
-    void place(const Build& build); ///< from undo and redo: everything but the log
+    void place(const Build& build, const QString& name); ///< from undo and redo: everything but the log
     void afterChange(const QString& name);
     void solve();
     void startJournal();

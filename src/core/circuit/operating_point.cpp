@@ -11,8 +11,16 @@ Expected<OperatingPoint> operatingPoint(const System& s, const Eigen::VectorXd* 
     for (Eigen::Index k = 0; k < ns; ++k) u[k] = s.sources[static_cast<std::size_t>(k)].dc;
     Eigen::MatrixXd B(s.unknowns(), ns + p);
     B << s.S, s.P;
-    const Eigen::MatrixXd W = s.G.fullPivLu().solve(B);
-    if (!W.allFinite() || (s.G * W - B).cwiseAbs().maxCoeff() > 1e-6)
+    // Equal weight for every row before pivoting; then each row must hold to rounding, or there is no solution.
+    Eigen::MatrixXd A = s.G;
+    for (Eigen::Index k = 0; k < A.rows(); ++k) {
+        const double weight = 1 / std::max(1e-300, A.row(k).cwiseAbs().maxCoeff());
+        A.row(k) *= weight;
+        B.row(k) *= weight;
+    }
+    const Eigen::MatrixXd W = A.fullPivLu().solve(B);
+    const Eigen::MatrixXd worth = (A.cwiseAbs() * W.cwiseAbs()).array() * 1e-10 + 1e-7;
+    if (!W.allFinite() || ((A * W - B).cwiseAbs().array() > worth.array()).any())
         return Problem{"", "the circuit has no DC solution: a node hangs in the air, or sources are shorted"};
     const Eigen::MatrixXd Z = s.P.transpose() * W.rightCols(p);
     const Eigen::VectorXd full = s.P.transpose() * (W.leftCols(ns) * u);

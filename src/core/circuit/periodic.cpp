@@ -83,7 +83,6 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                                                const PeriodicOptions& o, Recording* record) {
     const System& sys = stepper.system();
     const int r = sys.states();
-    Eigen::VectorXd weight(r);
     const auto distance = [&](const Eigen::VectorXd& a, const Eigen::VectorXd& b) {
         double worst = 0;
         for (int k = 0; k < r; ++k)
@@ -97,6 +96,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
     double previous = 1e300;
     bool frozen = false;
     int plain = 1, stalls = 0;
+    Eigen::VectorXd lastStride = Eigen::VectorXd::Zero(r);
+    double lastLength = 1e300;
     for (int pass = 1; pass <= o.mostPasses; ++pass) {
         if (o.stop.stop_requested()) return Problem{"", "cancelled"};
         const Eigen::VectorXd y0 = state.y;
@@ -123,14 +124,27 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                 const double reach = 0.3 * std::abs(y0[k]) + 30 * sys.stateFloor[static_cast<std::size_t>(k)];
                 share = std::min(share, reach / std::max(1e-300, std::abs(dy[k])));
             }
+            // A rectifier that conducts on one side of the solution and not on the other sends Newton to and fro:
+            // each reversal may go half as far as the stride before it.
+            double length = 0, along = 0;
+            for (int k = 0; k < r; ++k) {
+                const double w = 1 / (sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(y0[k]));
+                length = std::max(length, share * std::abs(dy[k]) * w);
+                along += dy[k] * w * lastStride[k] * w;
+            }
+            const bool reversed = along < 0;
+            if (reversed && length > 0.5 * lastLength) share *= 0.5 * lastLength / length;
             if (!dy.allFinite()) {
                 plain = 3;
-            } else if (residual > 1.5 * previous && stalls < 12) {
+            } else if (!reversed && residual > 3 * previous && stalls < 12) {
                 plain = 2 + stalls++; // farther than before: let the circuit itself lead for a while
                 frozen = false;
             } else {
                 state.y = y0 + share * dy;
-                frozen = share == 1 && distance(state.y, y0) < 2e-3;
+                lastStride = share * dy;
+                lastLength = reversed ? std::min(length, 0.5 * lastLength) : length;
+                // Near enough, the grid stays: the map is then smooth, and Newton quadratic.
+                frozen = share == 1 && pass > 3 && distance(state.y, y0) < 0.03;
             }
         }
         previous = residual;

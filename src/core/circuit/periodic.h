@@ -14,7 +14,7 @@ struct PeriodicOptions {
     int steps = 48;          ///< of the top of the ladder, in a period
     int levels = 6;
     double tolerance = 2e-5; ///< local error relative to (floor + |state|) that picks the step
-    int mostPasses = 60;
+    int mostPasses = 100;
     double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic
     std::stop_token stop = {};
 };

@@ -15,7 +15,8 @@ using namespace circuit;
 Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const ChannelSupply& supply, double inputRms, double frequency,
                            std::vector<double>* samples, ChannelPoint* drawn, std::stop_token stop) {
     const ChannelCircuit c = channelCircuit(ch, catalogue, supply, {0, inputRms * std::numbers::sqrt2, frequency, 0});
-    const System sys = assemble(c.netlist);
+    System sys = assemble(c.netlist);
+    const auto source = static_cast<std::size_t>(sys.sourceOf[static_cast<std::size_t>(c.source)]);
     // The operating point is the natural start: the waveform's dc is zero.
     auto still = operatingPoint(assemble(channelCircuit(ch, catalogue, supply).netlist));
     if (!still) return Problem{ch.name, still.problem().sentence};
@@ -29,7 +30,29 @@ Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const 
     Recording record({nodeVolts(sys, c.output), branchAmps(sys, c.railPlate), branchAmps(sys, c.railScreen), branchAmps(sys, c.railSmall)});
     Stepper stepper = periodicStepper(sys, o);
     stepper.portSolver().volts() = still->portVolts;
-    const auto solved = periodicSteadyState(stepper, still->y, o, &record);
+    o.mostPasses = 30;
+    auto solved = periodicSteadyState(stepper, still->y, o, &record);
+    if (!solved && !stop.stop_requested()) {
+        // Far overdriven the grids charge their capacitors: come from below, each level from the one before.
+        const Waveform full = sys.sources[source];
+        Eigen::VectorXd start = still->y;
+        double reached = 0, stride = 0.25;
+        while (reached < 1 && stride > 0.01 && !stop.stop_requested()) {
+            const double next = std::min(1.0, reached + stride);
+            Waveform part = full;
+            part.amplitude *= next;
+            stepper.setSource(static_cast<int>(source), part);
+            auto level = periodicSteadyState(stepper, start, o, &record);
+            if (level) {
+                reached = next;
+                start = level->y;
+                solved = std::move(level);
+            } else {
+                stride *= 0.5;
+            }
+        }
+        if (reached < 1) return Problem{ch.name, solved ? "the tone was not solved at this level; lower it" : solved.problem().sentence};
+    }
     if (!solved) return Problem{ch.name, solved.problem().sentence};
     constexpr std::size_t count = 256;
     const auto v = record.evenly(0, 0, o.period, count);

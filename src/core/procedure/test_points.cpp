@@ -71,6 +71,9 @@ std::vector<TestPoint> testPoints(const Build& b) {
     }
     for (const Channel& ch : b.channels)
         for (const Valve* v : {&ch.pair.a, &ch.pair.b})
+            add("output-plate-" + v->id, fmt::format("{} plate, DC", upper(v->id)), fmt::format("common clipped on the star, red on {}'s plate pin", upper(v->id)), MeterMode::DcVolts);
+    for (const Channel& ch : b.channels)
+        for (const Valve* v : {&ch.pair.a, &ch.pair.b})
             add("sense-" + v->id, fmt::format("{} across its sense resistor, DC", upper(v->id)), fmt::format("common on the star, red on {}'s cathode pin", upper(v->id)), MeterMode::DcVolts);
     return out;
 }
@@ -91,7 +94,7 @@ std::vector<TestPoint> pointsOfStage(const Build& b, int stage) {
                                                    (starts(p.id, "bias-") && (stage == 1 || stage == 4)) ||
                                                    (starts(p.id, "B+") && stage >= 2) || (p.id == "ripple" && (stage == 2 || stage >= 5)) ||
                                                    ((starts(p.id, "plate") || starts(p.id, "cathode")) && (stage == 3 || stage == 5)) ||
-                                                   (starts(p.id, "sense-") && stage >= 4));
+                                                   (starts(p.id, "output-plate-") && (stage == 4 || stage == 5)) || (starts(p.id, "sense-") && stage >= 4));
         if (wanted) out.push_back(p);
     }
     return out;
@@ -123,6 +126,8 @@ double valueAt(const Build& b, const Steady& s, const std::string& id) {
         if (id == "cathode1-" + ch.small.id) return p.cathode1;
         if (id == "plate2-" + ch.small.id) return p.plate2;
         if (id == "cathode2-" + ch.small.id) return p.cathode2;
+        if (id == "output-plate-" + ch.pair.a.id) return p.plateA;
+        if (id == "output-plate-" + ch.pair.b.id) return p.plateB;
         if (id == "sense-" + ch.pair.a.id) return p.senseA;
         if (id == "sense-" + ch.pair.b.id) return p.senseB;
     }
