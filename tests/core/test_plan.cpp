@@ -128,7 +128,7 @@ class TestPlan : public QObject {
     void aSmallToneIsCleanAndALargeOneClips() {
         const Steady s = solved({230}, demo);
         const ChannelSupply supply = supplyOf(demo, s, 0);
-        const auto small = tone(demo.channels[0], catalogue, supply, 0.01, 1000), large = tone(demo.channels[0], catalogue, supply, 0.5, 1000);
+        const auto small = tone(demo.channels[0], catalogue, supply, 0.01, 1000), large = tone(demo.channels[0], catalogue, supply, 0.35, 1000);
         QVERIFY2(small.ok(), small.ok() ? "" : small.problem().text().c_str());
         QVERIFY2(large.ok(), large.ok() ? "" : large.problem().text().c_str());
         QVERIFY(small->thdPercent < 0.2);
