@@ -1,0 +1,131 @@
+#include "cvode_supply.h"
+
+#include <cvode/cvode.h>
+#include <nvector/nvector_serial.h>
+#include <sundials/sundials_context.h>
+#include <sunlinsol/sunlinsol_dense.h>
+#include <sunmatrix/sunmatrix_dense.h>
+
+#include <cmath>
+#include <numbers>
+
+namespace ember::bench_peer {
+
+namespace {
+
+/// Capacitor volts and choke currents in the order of the chain; every node has its capacitor.
+struct Equations {
+    const plan::SupplyCase& g;
+
+    /// Current of one leg of EMF `e` into `v`: e - v = i R + drop(i), monotone, by Newton.
+    [[nodiscard]] double leg(double e, double v) const {
+        const double over = e - v;
+        const int inSeries = g.supply.connection == Connection::Bridge ? 2 : 1;
+        if (g.rectifier.vacuum) {
+            if (over <= 0) return 0;
+            double drop = over; // i = K drop^1.5, drop + R i = over
+            for (int k = 0; k < 60; ++k) {
+                const double i = g.rectifier.perveance * std::pow(drop, 1.5);
+                const double step = (drop + g.sourceOhms * i - over) / (1 + 1.5 * g.sourceOhms * g.rectifier.perveance * std::sqrt(drop));
+                drop = std::max(1e-12, drop - step);
+                if (std::abs(step) < 1e-11 * (1 + drop)) break;
+            }
+            return g.rectifier.perveance * std::pow(drop, 1.5);
+        }
+        const double nvt = inSeries * g.rectifier.junction.ideality * circuit::thermalVolts, is = g.rectifier.junction.saturation;
+        const double r = g.sourceOhms + inSeries * g.rectifier.seriesOhms;
+        if (over < -5 * nvt) return -is;
+        double i = std::max(1e-12, over / r);
+        for (int k = 0; k < 100; ++k) {
+            const double step = (r * i + nvt * std::log1p(i / is) - over) / (r + nvt / (is + i));
+            i = std::max(-is * 0.999999, i - step);
+            if (std::abs(step) < 1e-13 + 1e-11 * std::abs(i)) break;
+        }
+        return i;
+    }
+
+    void rates(double t, const double* y, double* d) const {
+        const double e = g.emf * std::numbers::sqrt2 * std::sin(2 * std::numbers::pi * g.frequency * t);
+        const auto& sections = g.supply.sections;
+        double into = g.supply.connection == Connection::HalfWave ? leg(e, y[0]) : g.supply.connection == Connection::Bridge ? leg(std::abs(e), y[0]) : leg(e, y[0]) + leg(-e, y[0]);
+        std::size_t at = 0;
+        int node = 1;
+        for (std::size_t k = 0; k < sections.size(); k += 2, ++node) { // capacitor, then what leads on
+            double out = 0;
+            for (const auto& l : g.loads)
+                if (l.node == node) out += l.ohms > 0 ? y[at] / l.ohms : l.amps;
+            double onward = 0;
+            std::size_t next = at + 1;
+            if (k + 1 < sections.size()) {
+                const Section& s = sections[k + 1];
+                if (s.kind == SectionKind::Choke) {
+                    onward = y[at + 1];
+                    d[at + 1] = (y[at] - s.resistance * onward - y[at + 2]) / s.inductance;
+                    next = at + 2;
+                } else {
+                    onward = (y[at] - y[at + 1]) / s.resistance;
+                }
+            }
+            d[at] = (into - out - onward) / sections[k].capacitance;
+            into = onward;
+            at = next;
+        }
+    }
+};
+
+int rightHandSide(realtype t, N_Vector y, N_Vector d, void* user) {
+    static_cast<const Equations*>(user)->rates(t, N_VGetArrayPointer(y), N_VGetArrayPointer(d));
+    return 0;
+}
+
+} // namespace
+
+double integrateFromCold(const plan::SupplyCase& supply) {
+    Equations equations{supply};
+    long n = 0;
+    for (const Section& s : supply.supply.sections) n += s.kind != SectionKind::Resistor ? 1 : 0;
+    SUNContext context = nullptr;
+    SUNContext_Create(nullptr, &context);
+    N_Vector y = N_VNew_Serial(n, context);
+    N_VConst(0, y);
+    void* solver = CVodeCreate(CV_BDF, context);
+    CVodeInit(solver, rightHandSide, 0, y);
+    CVodeSStolerances(solver, 1e-6, 1e-7);
+    CVodeSetUserData(solver, &equations);
+    CVodeSetMaxNumSteps(solver, 100000);
+    CVodeSetMaxStep(solver, 1 / supply.frequency / 20);
+    SUNMatrix matrix = SUNDenseMatrix(n, n, context);
+    SUNLinearSolver linear = SUNLinSol_Dense(y, matrix, context);
+    CVodeSetLinearSolver(solver, linear, matrix);
+    std::vector<double> before(static_cast<std::size_t>(n), 0);
+    double mean = NAN;
+    constexpr int samples = 40;
+    for (int period = 1; period < 20000; ++period) {
+        realtype t = 0;
+        double sum = 0;
+        bool good = true;
+        for (int k = 1; k <= samples && good; ++k) {
+            good = CVode(solver, (period - 1 + static_cast<double>(k) / samples) / supply.frequency, y, &t, CV_NORMAL) >= 0;
+            sum += N_VGetArrayPointer(y)[0];
+        }
+        if (!good) break;
+        double change = 0;
+        for (std::size_t k = 0; k < before.size(); ++k) {
+            const double now = N_VGetArrayPointer(y)[k];
+            change = std::max(change, std::abs(now - before[k]) / (std::abs(now) + 1e-3));
+            before[k] = now;
+        }
+        if (change < 3e-6) {
+            mean = sum / samples;
+            break;
+        }
+    }
+    CVodeFree(&solver);
+    SUNLinSolFree(linear);
+    SUNMatDestroy(matrix);
+    N_VDestroy(y);
+    SUNContext_Free(&context);
+    return mean;
+}
+
+} // namespace ember::bench_peer
