@@ -30,7 +30,7 @@ Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const 
     Recording record({nodeVolts(sys, c.output), branchAmps(sys, c.railPlate), branchAmps(sys, c.railScreen), branchAmps(sys, c.railSmall)});
     Stepper stepper = periodicStepper(sys, o);
     stepper.portSolver().volts() = still->portVolts;
-    o.mostPasses = 30;
+    o.mostPasses = 80;
     auto solved = periodicSteadyState(stepper, still->y, o, &record);
     if (!solved && !stop.stop_requested()) {
         // Far overdriven the grids charge their capacitors: come from below, each level from the one before.
