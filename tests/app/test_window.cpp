@@ -142,6 +142,7 @@ class TestWindow : public QObject {
         QVERIFY2(w->logLine()->verdict().contains("in range"), qPrintable(w->logLine()->verdict()));
         QTest::keyClick(line, Qt::Key_Return);
         QCOMPARE(w->document().build().log.back().point, std::string("earth"));
+        QCOMPARE(w->document().build().log.back().stage, 0);
         QTest::keyClicks(line, "warm but no smell");
         QTest::keyClick(line, Qt::Key_Return);
         QCOMPARE(w->document().build().log.back().kind, std::string("note"));

@@ -54,16 +54,16 @@ LogLine::Understood LogLine::understand(const QString& text) {
     const auto* point = procedure::findPoint(points, first.toStdString());
     if (!point || rest.isEmpty()) return {};
     const auto v = parseWithin(rest.toStdString(), point->unit(), {-1e6, 1e9});
-    if (!v) return {nullptr, 0, QString::fromStdString(v.problem().sentence)};
+    if (!v) return {nullptr, 0, QString::fromStdString(v.problem().sentence), -1};
     // The present stage if it reads this point, else the last one that does.
     const int now = std::min(procedure::currentStage(document.build()), procedure::stageCount - 1);
     for (const int k : {now, 6, 5, 4, 3, 2, 1, 0}) {
         const auto wanted = procedure::pointsOfStage(document.build(), k);
         if (!procedure::findPoint(wanted, point->id)) continue;
         const auto* stage = document.stage(k, document.build().mains.volts);
-        if (!stage) return {nullptr, *v, "computing what it should read ..."};
+        if (!stage) return {nullptr, *v, "computing what it should read ...", k};
         for (const auto& e : stage->expectations)
-            if (e.point.id == point->id) return {&e, *v, {}};
+            if (e.point.id == point->id) return {&e, *v, {}, k};
     }
     return {};
 }
@@ -71,7 +71,7 @@ LogLine::Understood LogLine::understand(const QString& text) {
 void LogLine::preview() {
     if (line->text().trimmed().isEmpty()) return;
     const auto u = understand(line->text());
-    if (u.expectation) say(QString::fromStdString(procedure::sentence(*u.expectation, u.value)) + " at this stage", procedure::judge(*u.expectation, u.value) == procedure::Verdict::InRange);
+    if (u.expectation) say(QString::fromStdString(procedure::sentence(*u.expectation, u.value)) + " at stage \"" + QString::fromUtf8(procedure::stageName(u.stage).data()) + "\"", procedure::judge(*u.expectation, u.value) == procedure::Verdict::InRange);
     else if (!u.problem.isEmpty()) say(u.problem, false);
     else say("a note; Enter keeps it", true);
 }
@@ -85,7 +85,7 @@ void LogLine::take() {
         const auto& x = *u.expectation;
         e.kind = "reading";
         e.point = x.point.id;
-        e.stage = std::min(procedure::currentStage(document.build()), procedure::stageCount - 1);
+        e.stage = u.stage;
         e.value = u.value;
         e.low = x.band.low;
         e.high = std::isinf(x.band.high) ? 1e12 : x.band.high;

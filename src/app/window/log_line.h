@@ -23,6 +23,7 @@ class LogLine : public QWidget {
         const procedure::Expectation* expectation = nullptr; ///< null: a note
         double value = 0;
         QString problem;
+        int stage = -1; ///< whose band it is judged by
     };
     [[nodiscard]] Understood understand(const QString& text);
     void preview();
