@@ -26,13 +26,15 @@ struct Equations {
             double drop = over; // i = K drop^1.5, drop + R i = over
             for (int k = 0; k < 60; ++k) {
                 const double i = g.rectifier.perveance * std::pow(drop, 1.5);
-                const double step = (drop + g.sourceOhms * i - over) / (1 + 1.5 * g.sourceOhms * g.rectifier.perveance * std::sqrt(drop));
+                const double step = (drop + g.sourceOhms * i - over) /
+                                    (1 + 1.5 * g.sourceOhms * g.rectifier.perveance * std::sqrt(drop));
                 drop = std::max(1e-12, drop - step);
                 if (std::abs(step) < 1e-11 * (1 + drop)) break;
             }
             return g.rectifier.perveance * std::pow(drop, 1.5);
         }
-        const double nvt = inSeries * g.rectifier.junction.ideality * circuit::thermalVolts, is = g.rectifier.junction.saturation;
+        const double nvt = inSeries * g.rectifier.junction.ideality * circuit::thermalVolts,
+                     is = g.rectifier.junction.saturation;
         const double r = g.sourceOhms + inSeries * g.rectifier.seriesOhms;
         if (over < -5 * nvt) return -is;
         double i = std::max(1e-12, over / r);
@@ -47,7 +49,9 @@ struct Equations {
     void rates(double t, const double* y, double* d) const {
         const double e = g.emf * std::numbers::sqrt2 * std::sin(2 * std::numbers::pi * g.frequency * t);
         const auto& sections = g.supply.sections;
-        double into = g.supply.connection == Connection::HalfWave ? leg(e, y[0]) : g.supply.connection == Connection::Bridge ? leg(std::abs(e), y[0]) : leg(e, y[0]) + leg(-e, y[0]);
+        double into = g.supply.connection == Connection::HalfWave ? leg(e, y[0])
+                      : g.supply.connection == Connection::Bridge ? leg(std::abs(e), y[0])
+                                                                  : leg(e, y[0]) + leg(-e, y[0]);
         std::size_t at = 0;
         int node = 1;
         for (std::size_t k = 0; k < sections.size(); k += 2, ++node) { // capacitor, then what leads on
@@ -105,7 +109,8 @@ double integrateFromCold(const plan::SupplyCase& supply) {
         double sum = 0;
         bool good = true;
         for (int k = 1; k <= samples && good; ++k) {
-            good = CVode(solver, (period - 1 + static_cast<double>(k) / samples) / supply.frequency, y, &t, CV_NORMAL) >= 0;
+            good = CVode(solver, (period - 1 + static_cast<double>(k) / samples) / supply.frequency, y, &t,
+                         CV_NORMAL) >= 0;
             sum += N_VGetArrayPointer(y)[0];
         }
         if (!good) break;

@@ -56,7 +56,8 @@ void ratios() {
         const double peer = median(3, [&] { peerMean = bench_peer::integrateFromCold(c); });
         const double ours = median(15, [&] { ourMean = plan::solveCase(c)->nodes[0].mean; });
         logs += std::log(peer / ours);
-        fmt::print("  {:40} {:8.2f} ms / {:6.3f} ms = {:6.1f}   (means {:.2f} V, {:.2f} V)\n", c.name, 1e3 * peer, 1e3 * ours, peer / ours, peerMean, ourMean);
+        fmt::print("  {:40} {:8.2f} ms / {:6.3f} ms = {:6.1f}   (means {:.2f} V, {:.2f} V)\n", c.name, 1e3 * peer,
+                   1e3 * ours, peer / ours, peerMean, ourMean);
     }
     fmt::print("  geometric mean {:.1f} times faster\n", std::exp(logs / static_cast<double>(all.size())));
 
@@ -74,7 +75,8 @@ void ratios() {
     }
     std::sort(steady.begin(), steady.end());
     std::sort(whole.begin(), whole.end());
-    fmt::print("an edit of the demo to new steady figures: median {:.0f} ms, worst {:.0f} ms; with all curves and power: median {:.0f} ms, worst {:.0f} ms\n",
+    fmt::print("an edit of the demo to new steady figures: median {:.0f} ms, worst {:.0f} ms; with all curves and "
+               "power: median {:.0f} ms, worst {:.0f} ms\n",
                1e3 * steady[6], 1e3 * steady.back(), 1e3 * whole[6], 1e3 * whole.back());
 
     constexpr std::size_t n = 1 << 20;
@@ -86,7 +88,8 @@ void ratios() {
     std::copy(x.begin(), x.end(), in);
     const double transform = median(9, [&] { fftw_execute(plan); });
     const double analysis = median(9, [&] { benchmark::DoNotOptimize(signal::analyseTone(x, 48000, 0)); });
-    fmt::print("analysis of 2^20 samples: {:.1f} ms / one transform {:.1f} ms = {:.2f}\n", 1e3 * analysis, 1e3 * transform, analysis / transform);
+    fmt::print("analysis of 2^20 samples: {:.1f} ms / one transform {:.1f} ms = {:.2f}\n", 1e3 * analysis,
+               1e3 * transform, analysis / transform);
     fftw_destroy_plan(plan);
     fftw_free(in);
     fftw_free(out);

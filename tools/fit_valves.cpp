@@ -1,5 +1,5 @@
-// Fits the model of every valve in a catalogue file to its published points and operation, and writes the parameters and
-// the errors that remain back into it. Usage: fit-valves data/catalogue/valves.json [TYPE]
+// Fits the model of every valve in a catalogue file to its published points and operation, and writes the parameters
+// and the errors that remain back into it. Usage: fit-valves data/catalogue/valves.json [TYPE]
 
 #include "core/catalogue/catalogue.h"
 
@@ -77,8 +77,16 @@ struct Misfit {
 
     [[nodiscard]] circuit::PortLaw law(const Eigen::VectorXd& q) const {
         const auto e = [&](int k) { return std::exp(q[k]); };
-        if (!valve.pentode) return circuit::TriodeLaw{e(0), e(1), e(2), e(3), e(4), std::get<circuit::TriodeLaw>(valve.law).gridPerveance};
-        return circuit::PentodeLaw{e(0), e(1), e(2), e(3), 1 / (1 + std::exp(-q[4])), e(5), e(6),
+        if (!valve.pentode)
+            return circuit::TriodeLaw{e(0), e(1), e(2),
+                                      e(3), e(4), std::get<circuit::TriodeLaw>(valve.law).gridPerveance};
+        return circuit::PentodeLaw{e(0),
+                                   e(1),
+                                   e(2),
+                                   e(3),
+                                   1 / (1 + std::exp(-q[4])),
+                                   e(5),
+                                   e(6),
                                    std::get<circuit::PentodeLaw>(valve.law).gridPerveance};
     }
     [[nodiscard]] int inputs() const { return static_cast<int>(prior.size()); }
@@ -119,8 +127,8 @@ Eigen::VectorXd priorFor(const ValveType& v) {
         q << std::log(p.mu), std::log(1.4), std::log(6 * p.mu + 30), std::log(300.0), std::log(1000.0);
     } else {
         const double mu = 12 + 60 * p.gm; // screen-grid mu: unpublished here; between 10 and 20 for output valves
-        q << std::log(mu), std::log(1.35), std::log(60.0), std::log(500.0),
-            std::log(p.plateAmps / p.screenAmps), std::log(15.0), std::log(1e-4);
+        q << std::log(mu), std::log(1.35), std::log(60.0), std::log(500.0), std::log(p.plateAmps / p.screenAmps),
+            std::log(15.0), std::log(1e-4);
     }
     return q;
 }
@@ -157,7 +165,8 @@ int main(int argc, char** argv) {
         const ValvePoint& p = valve.points.front();
         const auto f = figuresAt(model, p.plate, p.grid, p.screen);
         const auto percent = [](double have, double want) { return std::round(1000 * (have / want - 1)) / 10; };
-        ordered_json fit = {{"plateAmpsPercent", percent(f.plateAmps, p.plateAmps)}, {"gmPercent", percent(f.gm, p.gm)}};
+        ordered_json fit = {{"plateAmpsPercent", percent(f.plateAmps, p.plateAmps)},
+                            {"gmPercent", percent(f.gm, p.gm)}};
         if (p.screenAmps > 0) fit["screenAmpsPercent"] = percent(f.screenAmps, p.screenAmps);
         if (p.mu > 0) fit["muPercent"] = percent(f.mu, p.mu);
         if (p.rp > 0) fit["rpPercent"] = percent(f.rp, p.rp);

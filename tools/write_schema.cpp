@@ -2,4 +2,6 @@
 #include "core/build/schema.h"
 #include "core/build/storage.h"
 
-int main(int argc, char** argv) { return argc == 2 && ember::saveText(ember::buildSchema().dump(2) + "\n", argv[1]) ? 0 : 2; }
+int main(int argc, char** argv) {
+    return argc == 2 && ember::saveText(ember::buildSchema().dump(2) + "\n", argv[1]) ? 0 : 2;
+}

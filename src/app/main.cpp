@@ -52,20 +52,21 @@ int pictures(MainWindow& w, const QString& folder) {
         int n = 0;
         for (const auto& e : s->expectations) {
             if (n++ == most) break;
-            d.readPractice(stage, d.build().mains.volts, QString::fromStdString(e.point.id), [&](ember::Expected<double> v) {
-                if (!v) return;
-                ember::LogEntry x;
-                x.kind = "reading";
-                x.point = e.point.id;
-                x.stage = stage;
-                x.value = *v;
-                x.low = e.band.low;
-                x.high = std::isinf(e.band.high) ? 1e12 : e.band.high;
-                x.unit = e.point.unit() == ember::Unit::Ohm ? "ohm" : "V";
-                x.source = "practice";
-                x.verdict = ember::procedure::word(ember::procedure::judge(e, *v));
-                d.log(x);
-            });
+            d.readPractice(stage, d.build().mains.volts, QString::fromStdString(e.point.id),
+                           [&](ember::Expected<double> v) {
+                               if (!v) return;
+                               ember::LogEntry x;
+                               x.kind = "reading";
+                               x.point = e.point.id;
+                               x.stage = stage;
+                               x.value = *v;
+                               x.low = e.band.low;
+                               x.high = std::isinf(e.band.high) ? 1e12 : e.band.high;
+                               x.unit = e.point.unit() == ember::Unit::Ohm ? "ohm" : "V";
+                               x.source = "practice";
+                               x.verdict = ember::procedure::word(ember::procedure::judge(e, *v));
+                               d.log(x);
+                           });
             d.waitForSolve();
         }
         if (!pass) return;
@@ -104,11 +105,13 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument("BUILD", "a build to open, *.ember.json");
-    const QCommandLineOption demo("demo", "open the demo build"), folder("pictures", "write pictures of the main views to FOLDER and end", "FOLDER");
+    const QCommandLineOption demo("demo", "open the demo build"),
+        folder("pictures", "write pictures of the main views to FOLDER and end", "FOLDER");
     const QCommandLineOption paint("quit-after-paint", "end after the first paint (for timing)");
     parser.addOptions({demo, folder, paint});
     parser.process(app);
-    ember::theme::apply(app, QSettings().value("theme").toInt() == 1 ? ember::theme::Mode::Daylight : ember::theme::Mode::Dusk);
+    ember::theme::apply(app, QSettings().value("theme").toInt() == 1 ? ember::theme::Mode::Daylight
+                                                                     : ember::theme::Mode::Dusk);
     QString state = QDir::fromNativeSeparators(qEnvironmentVariable("XDG_STATE_HOME"));
     if (state.isEmpty()) state = QDir::homePath() + "/.local/state";
     state += parser.isSet(folder) || parser.isSet(paint) ? "/dim-ember/scratch" : "/dim-ember";

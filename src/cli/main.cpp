@@ -31,10 +31,13 @@ int refuse(const Problem& p) {
     return wrongInput;
 }
 
-void print(const Json& j) { fmt::print("{}\n", j.dump(2, ' ', false, Json::error_handler_t::replace)); }
+void print(const Json& j) {
+    fmt::print("{}\n", j.dump(2, ' ', false, Json::error_handler_t::replace));
+}
 
 bool anyStop(const std::vector<rules::Finding>& all) {
-    return std::any_of(all.begin(), all.end(), [](const auto& f) { return f.level == rules::Level::Stop && !f.waived; });
+    return std::any_of(all.begin(), all.end(),
+                       [](const auto& f) { return f.level == rules::Level::Stop && !f.waived; });
 }
 
 struct Solved {
@@ -61,7 +64,11 @@ int valve(const std::string& type, double plate, double grid, std::optional<doub
         if (!std::isfinite(x) || std::abs(x) > 5000) return refuse({"", "volts from -5000 to 5000 are expected"});
     const auto f = figuresAt(v->law, plate, grid, screen.value_or(0));
     const auto known = [](double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); };
-    Json out = {{"type", v->type}, {"plate_current", known(f.plateAmps)}, {"gm", known(f.gm)}, {"mu", known(f.mu)}, {"rp", known(f.rp)}};
+    Json out = {{"type", v->type},
+                {"plate_current", known(f.plateAmps)},
+                {"gm", known(f.gm)},
+                {"mu", known(f.mu)},
+                {"rp", known(f.rp)}};
     out["screen_current"] = v->pentode ? known(f.screenAmps) : Json(nullptr);
     print(out);
     return fine;
@@ -101,7 +108,8 @@ int analyse(const std::string& file, int channel, double fullScale, std::optiona
     out["thd_n_percent"] = a->thdNoisePercent;
     out["harmonics"] = Json::array();
     for (const auto& h : a->harmonics)
-        if (h.order > 1) out["harmonics"].push_back({{"order", h.order}, {"hz", h.hertz}, {"db", h.db}, {"percent", h.percent}});
+        if (h.order > 1)
+            out["harmonics"].push_back({{"order", h.order}, {"hz", h.hertz}, {"db", h.db}, {"percent", h.percent}});
     out["dc"] = a->dc;
     out["noise_rms"] = a->noiseFloor;
     out["clipped"] = a->clipped;
@@ -120,14 +128,22 @@ int practice(const std::string& file, std::uint64_t seed, const std::string& fau
     for (const auto& e : expected.expectations) {
         const auto value = amplifier->read(e.point.id);
         if (!value) continue;
-        Json r = {{"point", e.point.id}, {"value", *value}, {"low", e.band.low}, {"high", std::isfinite(e.band.high) ? Json(e.band.high) : Json(nullptr)},
+        Json r = {{"point", e.point.id},
+                  {"value", *value},
+                  {"low", e.band.low},
+                  {"high", std::isfinite(e.band.high) ? Json(e.band.high) : Json(nullptr)},
                   {"verdict", std::string(procedure::word(procedure::judge(e, *value)))}};
         if (e.stopAbove) r["stop_above"] = *e.stopAbove;
         readings.push_back(std::move(r));
     }
     const auto& lamp = amplifier->state().lamp;
-    print({{"build", build->name}, {"stage", stage}, {"name", std::string(procedure::stageName(stage))}, {"seed", seed}, {"fault", fault.empty() ? Json(nullptr) : Json(fault)},
-           {"lamp", {{"volts", lamp.volts}, {"kelvin", lamp.kelvin}, {"looks", procedure::glow(lamp.kelvin)}}}, {"readings", readings}});
+    print({{"build", build->name},
+           {"stage", stage},
+           {"name", std::string(procedure::stageName(stage))},
+           {"seed", seed},
+           {"fault", fault.empty() ? Json(nullptr) : Json(fault)},
+           {"lamp", {{"volts", lamp.volts}, {"kelvin", lamp.kelvin}, {"looks", procedure::glow(lamp.kelvin)}}},
+           {"readings", readings}});
     return fine;
 }
 
@@ -137,7 +153,8 @@ int writeReport(const std::string& file, const std::string& to) {
     char when[32];
     const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
     std::strftime(when, sizeof when, "%Y-%m-%d %H:%M", std::localtime(&now));
-    if (auto done = saveText(report::html(s->build, Catalogue::shipped(), s->figures, s->findings, when), to); !done) return refuse(done.problem());
+    if (auto done = saveText(report::html(s->build, Catalogue::shipped(), s->figures, s->findings, when), to); !done)
+        return refuse(done.problem());
     print({{"report", to}});
     return anyStop(s->findings) ? stopFindings : fine;
 }
@@ -157,7 +174,10 @@ int main(int argc, char** argv) {
     figures->add_option("BUILD", file, "a build, *.ember.json")->required();
     figures->callback([&] {
         const auto s = solved(file);
-        if (!s) { code = refuse(s.problem()); return; }
+        if (!s) {
+            code = refuse(s.problem());
+            return;
+        }
         print(cli::figuresJson(s->build, s->figures));
         code = anyStop(s->findings) ? stopFindings : fine;
     });
@@ -165,7 +185,10 @@ int main(int argc, char** argv) {
     findings->add_option("BUILD", file)->required();
     findings->callback([&] {
         const auto s = solved(file);
-        if (!s) { code = refuse(s.problem()); return; }
+        if (!s) {
+            code = refuse(s.problem());
+            return;
+        }
         print({{"findings", cli::findingsJson(s->findings)}});
         code = anyStop(s->findings) ? stopFindings : fine;
     });
@@ -181,13 +204,15 @@ int main(int argc, char** argv) {
     valves->add_option("--plate", plate, "[V] to the cathode")->required();
     valves->add_option("--grid", grid, "[V] to the cathode")->required();
     auto* screenOption = valves->add_option("--screen", screen, "[V] to the cathode");
-    valves->callback([&] { code = valve(type, plate, grid, screenOption->count() ? std::optional(screen) : std::nullopt); });
+    valves->callback(
+        [&] { code = valve(type, plate, grid, screenOption->count() ? std::optional(screen) : std::nullopt); });
     auto* tones = app.add_subcommand("analyse", "Level, power, distortion of a captured tone");
     tones->add_option("FILE", file, "WAV or FLAC")->required();
     tones->add_option("--channel", channel, "1 is the first");
     tones->add_option("--full-scale", fullScale, "volts of a full-scale sample")->check(CLI::Range(1e-9, 1e6));
     auto* loadOption = tones->add_option("--load", load, "[ohm]")->check(CLI::Range(1e-3, 1e9));
-    tones->callback([&] { code = analyse(file, channel, fullScale, loadOption->count() ? std::optional(load) : std::nullopt); });
+    tones->callback(
+        [&] { code = analyse(file, channel, fullScale, loadOption->count() ? std::optional(load) : std::nullopt); });
     auto* benches = app.add_subcommand("bench", "The virtual amplifier's readings at a stage of First Power");
     benches->add_option("BUILD", file)->required();
     benches->add_option("--seed", seed, "0: exactly as planned");

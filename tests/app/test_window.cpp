@@ -5,9 +5,9 @@
 #include "app/stations/measure_station.h"
 #include "app/stations/supply_station.h"
 #include "app/theme/theme.h"
+#include "app/widgets/quantity_field.h"
 #include "app/window/log_line.h"
 #include "app/window/main_window.h"
-#include "app/widgets/quantity_field.h"
 
 #include <QLabel>
 #include <QPushButton>
@@ -59,7 +59,8 @@ class TestWindow : public QObject {
         for (int k = 0; k < w->stationCount(); ++k) {
             w->go(k);
             settle();
-            QVERIFY2(w->minimumSizeHint().width() <= 1280, qPrintable(QString("%1 needs %2").arg(w->station(k)->title).arg(w->minimumSizeHint().width())));
+            QVERIFY2(w->minimumSizeHint().width() <= 1280,
+                     qPrintable(QString("%1 needs %2").arg(w->station(k)->title).arg(w->minimumSizeHint().width())));
             const QImage picture = w->grab().toImage();
             QVERIFY(picture.width() >= 1280);
         }

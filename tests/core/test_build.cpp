@@ -14,9 +14,13 @@ using namespace ember;
 
 namespace {
 
-std::string sentence(const Expected<Build>& b) { return b ? std::string("accepted") : b.problem().text(); }
+std::string sentence(const Expected<Build>& b) {
+    return b ? std::string("accepted") : b.problem().text();
+}
 
-Json demoJson() { return toJson(demoBuild()); }
+Json demoJson() {
+    return toJson(demoBuild());
+}
 
 } // namespace
 
@@ -61,7 +65,9 @@ class TestBuild : public QObject {
         QTest::addColumn<QString>("pointer");
         QTest::addColumn<QString>("value");
         QTest::addColumn<QString>("says");
-        const auto row = [](const char* p, const char* v, const char* s) { QTest::newRow(qPrintable(QString(p) + " " + v)) << QString(p) << QString(v) << QString(s); };
+        const auto row = [](const char* p, const char* v, const char* s) {
+            QTest::newRow(qPrintable(QString(p) + " " + v)) << QString(p) << QString(v) << QString(s);
+        };
         row("/supply/sections/0/capacitance", "0", "outside");
         row("/supply/sections/1/resistance", "-5", "outside");
         row("/transformer/plateVolts", "1e7", "outside");

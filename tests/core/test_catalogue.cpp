@@ -1,8 +1,8 @@
 // Fitted models against published figures.
 
 #include "core/catalogue/catalogue.h"
-#include "core/circuit/periodic.h"
 #include "core/circuit/operating_point.h"
+#include "core/circuit/periodic.h"
 
 #include <QFile>
 #include <QTest>
@@ -31,8 +31,10 @@ Output singleEnded(const ValveType& v, double plate, double screen, double grid,
     n.add(VoltageSource{s, ground, {screen}});
     n.add(Transformer{{{supply, a, 1, 0.01}, {out, ground, 1, 0.01}}, 30});
     n.add(Resistor{out, ground, load});
-    if (v.pentode) n.add(NonlinearDevice{{g, s, a, ground}, v.law});
-    else n.add(NonlinearDevice{{g, a, ground}, v.law});
+    if (v.pentode)
+        n.add(NonlinearDevice{{g, s, a, ground}, v.law});
+    else
+        n.add(NonlinearDevice{{g, a, ground}, v.law});
     const System sys = assemble(n);
     const auto op = operatingPoint(sys);
     if (!op) return {};
@@ -46,7 +48,8 @@ Output singleEnded(const ValveType& v, double plate, double screen, double grid,
     double fundamental = 0, rest = 0;
     for (int h = 1; h <= 10; ++h) {
         std::complex<double> sum = 0;
-        for (std::size_t k = 0; k < w.size(); ++k) sum += w[k] * std::polar(2.0 / 128, -2 * std::numbers::pi * h * static_cast<double>(k) / 128);
+        for (std::size_t k = 0; k < w.size(); ++k)
+            sum += w[k] * std::polar(2.0 / 128, -2 * std::numbers::pi * h * static_cast<double>(k) / 128);
         (h == 1 ? fundamental : rest) += std::norm(sum);
     }
     return {(fundamental + rest) / 2 / load, 100 * std::sqrt(rest / fundamental)};
@@ -99,7 +102,9 @@ class TestCatalogue : public QObject {
             if (drive == 0) { // where the published distortion is reached, at most to zero grid volts
                 const double most = -p["grid"].get<double>();
                 for (drive = 0.2 * most; drive < most; drive += 0.02 * most)
-                    if (singleEnded(*v, p["plate"], screen, p["grid"], p["load"], drive).thdPercent >= p["thd_percent"].get<double>()) break;
+                    if (singleEnded(*v, p["plate"], screen, p["grid"], p["load"], drive).thdPercent >=
+                        p["thd_percent"].get<double>())
+                        break;
             }
             QVERIFY(within(singleEnded(*v, p["plate"], screen, p["grid"], p["load"], drive).watts, "power", 0.12));
         }
@@ -110,7 +115,8 @@ class TestCatalogue : public QObject {
             for (const QString& name : QString::fromStdString(p["type"]).split('/')) {
                 const RectifierType* r = Catalogue::shipped().rectifier(name.toStdString());
                 QVERIFY2(r, qPrintable(name));
-                QVERIFY(std::abs(r->perveance * std::pow(p["drop"].get<double>(), 1.5) / p["at"].get<double>() - 1) < 0.001);
+                QVERIFY(std::abs(r->perveance * std::pow(p["drop"].get<double>(), 1.5) / p["at"].get<double>() - 1) <
+                        0.001);
             }
     }
 

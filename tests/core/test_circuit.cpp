@@ -11,7 +11,9 @@ using namespace ember::circuit;
 
 namespace {
 
-bool near(double have, double want, double share) { return std::abs(have - want) <= share * std::abs(want); }
+bool near(double have, double want, double share) {
+    return std::abs(have - want) <= share * std::abs(want);
+}
 
 } // namespace
 
@@ -180,7 +182,8 @@ class TestCircuit : public QObject {
             v[k] -= 2 * h;
             evaluate(law, 1, v, down, ignored);
             v[k] += h;
-            for (int r = 0; r < 3; ++r) QVERIFY(std::abs((up[r] - down[r]) / (2 * h) - g[3 * r + k]) < 1e-6 + 1e-3 * std::abs(g[3 * r + k]));
+            for (int r = 0; r < 3; ++r)
+                QVERIFY(std::abs((up[r] - down[r]) / (2 * h) - g[3 * r + k]) < 1e-6 + 1e-3 * std::abs(g[3 * r + k]));
         }
     }
 
@@ -190,7 +193,8 @@ class TestCircuit : public QObject {
             for (const double b : {-1e5, 0.0, 250.0, 1e5})
                 for (const double c : {-1e5, 0.0, 1e-12, 1e5}) {
                     const double v[3] = {a, b, c};
-                    for (const PortLaw& law : {PortLaw(VacuumLaw{}), PortLaw(DiodeLaw{}), PortLaw(TriodeLaw{}), PortLaw(PentodeLaw{})}) {
+                    for (const PortLaw& law :
+                         {PortLaw(VacuumLaw{}), PortLaw(DiodeLaw{}), PortLaw(TriodeLaw{}), PortLaw(PentodeLaw{})}) {
                         evaluate(law, 1, v, i, g);
                         for (int k = 0; k < portCount(law); ++k) QVERIFY(std::isfinite(i[k]));
                         for (int k = 0; k < portCount(law) * portCount(law); ++k) QVERIFY(std::isfinite(g[k]));

@@ -23,7 +23,9 @@ Run cli(const QStringList& arguments) {
     QProcess p;
     p.start(BIN_DIR "/dim-ember-cli", arguments);
     p.waitForFinished(120000);
-    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, Json::parse(p.readAllStandardOutput().toStdString(), nullptr, false), QString::fromUtf8(p.readAllStandardError())};
+    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1,
+            Json::parse(p.readAllStandardOutput().toStdString(), nullptr, false),
+            QString::fromUtf8(p.readAllStandardError())};
 }
 
 const QString demo = PROJECT_DIR "/data/demo/larkfield.ember.json";
@@ -71,7 +73,8 @@ class TestCommandLine : public QObject {
         QVERIFY(cli({"valve", "ECC85", "--plate", "250", "--grid", "-2.3"}).out["screen_current"].is_null());
     }
     void practiceReadingsRepeatBySeed() {
-        const Run a = cli({"bench", demo, "--stage", "2", "--seed", "4"}), b = cli({"bench", demo, "--stage", "2", "--seed", "4"});
+        const Run a = cli({"bench", demo, "--stage", "2", "--seed", "4"}),
+                  b = cli({"bench", demo, "--stage", "2", "--seed", "4"});
         QCOMPARE(a.code, 0);
         QVERIFY(a.out == b.out);
         QVERIFY(!(cli({"bench", demo, "--stage", "2", "--seed", "5"}).out == a.out));
@@ -86,7 +89,13 @@ class TestCommandLine : public QObject {
         QCOMPARE(cli({"report", demo, "-o", "/nowhere/r.html"}).code, 2);
     }
     void wrongInputIsExitCodeTwoAndASentence() {
-        for (const QStringList& a : {QStringList{"figures", "/none"}, {"supply", "/none"}, {"analyse", demo}, {"figures", TEST_DATA "/valve_points.json"}, {"nonsense"}, {}, {"valve"}}) {
+        for (const QStringList& a : {QStringList{"figures", "/none"},
+                                     {"supply", "/none"},
+                                     {"analyse", demo},
+                                     {"figures", TEST_DATA "/valve_points.json"},
+                                     {"nonsense"},
+                                     {},
+                                     {"valve"}}) {
             const Run r = cli(a);
             QCOMPARE(r.code, 2);
             QVERIFY(!r.err.isEmpty());

@@ -26,7 +26,8 @@ class TestPlan : public QObject {
         const Steady s = solved({230}, demo);
         double drawn = 0;
         for (const ChannelPoint& p : s.channels) drawn += p.railPlate + p.railScreen + p.railSmall;
-        QVERIFY2(std::abs(s.rectifierMean / drawn - 1) < 0.01, "what the rectifier delivers is what the stages draw, but for leakage");
+        QVERIFY2(std::abs(s.rectifierMean / drawn - 1) < 0.01,
+                 "what the rectifier delivers is what the stages draw, but for leakage");
         QVERIFY(std::abs(s.nodes[0].mean - s.chokeAmps.at("l1") * 95 - s.nodes[1].mean) < 0.05);
     }
 
@@ -106,7 +107,8 @@ class TestPlan : public QObject {
         const auto c = switchOn(demo, catalogue, s, 30);
         QVERIFY(c.ok());
         QVERIFY(c->most(0) > 1.08 * s.nodes[0].mean);
-        QVERIFY2(std::abs(c->nodes[0].back() / s.nodes[0].mean - 1) < 0.02, "thirty seconds on, the run and the periodic solution agree");
+        QVERIFY2(std::abs(c->nodes[0].back() / s.nodes[0].mean - 1) < 0.02,
+                 "thirty seconds on, the run and the periodic solution agree");
     }
 
     void resistorsDischargeByTheExponential() {
@@ -122,13 +124,15 @@ class TestPlan : public QObject {
         for (const Section& x : b.supply.sections)
             if (x.kind == SectionKind::Capacitor) farads += x.capacitance;
         const double want = 100e3 * farads * std::log(s.nodes[0].mean / 50);
-        QVERIFY2(std::abs(c->below(0, 50) / want - 1) < 0.01, qPrintable(QString("%1 s against %2 s").arg(c->below(0, 50)).arg(want)));
+        QVERIFY2(std::abs(c->below(0, 50) / want - 1) < 0.01,
+                 qPrintable(QString("%1 s against %2 s").arg(c->below(0, 50)).arg(want)));
     }
 
     void aSmallToneIsCleanAndALargeOneClips() {
         const Steady s = solved({230}, demo);
         const ChannelSupply supply = supplyOf(demo, s, 0);
-        const auto small = tone(demo.channels[0], catalogue, supply, 0.01, 1000), large = tone(demo.channels[0], catalogue, supply, 0.25, 1000);
+        const auto small = tone(demo.channels[0], catalogue, supply, 0.01, 1000),
+                   large = tone(demo.channels[0], catalogue, supply, 0.25, 1000);
         QVERIFY2(small.ok(), small.ok() ? "" : small.problem().text().c_str());
         QVERIFY2(large.ok(), large.ok() ? "" : large.problem().text().c_str());
         QVERIFY(small->thdPercent < 0.2);

@@ -79,11 +79,17 @@ class TestProcedure : public QObject {
         QVERIFY2(wrong <= all / 20 + 1, qPrintable(QString("%1 of %2").arg(wrong).arg(all)));
     }
 
-    void aLeakyReservoirShowsAtTheRectifierStage() { QVERIFY(holds(outside(demo, stage(2), 3, "leaky-reservoir"), "B+1")); }
+    void aLeakyReservoirShowsAtTheRectifierStage() {
+        QVERIFY(holds(outside(demo, stage(2), 3, "leaky-reservoir"), "B+1"));
+    }
     void anOpenBiasShowsBeforeAnyHighVoltage() { QVERIFY(holds(outside(demo, stage(1), 3, "open-bias"), "bias-")); }
-    void aDeadSmallValveShowsAtItsPlates() { QVERIFY(holds(outside(demo, stage(3), 3, "dead-small-valve-left"), "plate1-v2")); }
+    void aDeadSmallValveShowsAtItsPlates() {
+        QVERIFY(holds(outside(demo, stage(3), 3, "dead-small-valve-left"), "plate1-v2"));
+    }
     /// The screen takes over the current: the sense resistor hides it, the plate does not.
-    void anOpenHalfWindingShowsAtItsPlate() { QVERIFY(holds(outside(demo, stage(4), 3, "half-winding-open-left"), "output-plate-v3")); }
+    void anOpenHalfWindingShowsAtItsPlate() {
+        QVERIFY(holds(outside(demo, stage(4), 3, "half-winding-open-left"), "output-plate-v3"));
+    }
 
     void causesAreNamedForALowReservoir() {
         for (const Expectation& e : stage(2).expectations)
@@ -143,7 +149,8 @@ class TestProcedure : public QObject {
             QVERIFY(s.ok());
         }
         const auto state = biasState(b, catalogue, *s, 0, 0, s->channels[0].senseA);
-        QVERIFY2(s->channels[0].senseA >= state.senseLow && s->channels[0].senseA <= state.senseHigh, state.advice.c_str());
+        QVERIFY2(s->channels[0].senseA >= state.senseLow && s->channels[0].senseA <= state.senseHigh,
+                 state.advice.c_str());
         QVERIFY(std::abs(state.plateAmps / s->channels[0].plateAmpsA - 1) < 0.01);
     }
 

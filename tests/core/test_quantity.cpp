@@ -14,7 +14,9 @@ class TestQuantity : public QObject {
         QTest::addColumn<QString>("text");
         QTest::addColumn<int>("unit");
         QTest::addColumn<double>("value");
-        const auto row = [](const char* t, Unit u, double v) { QTest::newRow(t) << QString(t) << static_cast<int>(u) << v; };
+        const auto row = [](const char* t, Unit u, double v) {
+            QTest::newRow(t) << QString(t) << static_cast<int>(u) << v;
+        };
         row("4k7", Unit::Ohm, 4700);
         row("4.7 kΩ", Unit::Ohm, 4700);
         row("4,7k", Unit::Ohm, 4700);
@@ -47,7 +49,9 @@ class TestQuantity : public QObject {
         QTest::addColumn<QString>("text");
         QTest::addColumn<int>("unit");
         QTest::addColumn<QString>("names");
-        const auto row = [](const char* t, Unit u, const char* n) { QTest::newRow(t) << QString(t) << static_cast<int>(u) << QString(n); };
+        const auto row = [](const char* t, Unit u, const char* n) {
+            QTest::newRow(t) << QString(t) << static_cast<int>(u) << QString(n);
+        };
         row("", Unit::Ohm, "nothing");
         row("abc", Unit::Ohm, "ohms");
         row("1,000", Unit::Ohm, "1000");

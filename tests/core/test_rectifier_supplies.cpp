@@ -51,7 +51,8 @@ class TestRectifierSupplies : public QObject {
         QVERIFY(within(f->rectifierPeak, want["rectifier_peak_current"], 0.01, "peak"));
         QVERIFY(within(f->rectifierMean, want["rectifier_mean_current_total"], 0.005, "rectifier mean"));
         QVERIFY(within(f->windingRms, want["winding_rms_current_per_leg"], 0.01, "winding RMS"));
-        for (std::size_t n = 0; n < f->chokeAmps.size(); ++n) QVERIFY(within(f->chokeAmps[n], want["choke_mean_current"][n], 0.001, "choke"));
+        for (std::size_t n = 0; n < f->chokeAmps.size(); ++n)
+            QVERIFY(within(f->chokeAmps[n], want["choke_mean_current"][n], 0.001, "choke"));
     }
 
     void energyBalances_data() { meetsTheReference_data(); }
@@ -59,7 +60,8 @@ class TestRectifierSupplies : public QObject {
         QFETCH(int, index);
         const auto f = plan::solveCase(cases[static_cast<std::size_t>(index)]);
         QVERIFY(f.ok());
-        QVERIFY2(std::abs(f->lossWatts / f->sourceWatts - 1) < 0.002, qPrintable(QString("%1 W in, %2 W out").arg(f->sourceWatts).arg(f->lossWatts)));
+        QVERIFY2(std::abs(f->lossWatts / f->sourceWatts - 1) < 0.002,
+                 qPrintable(QString("%1 W in, %2 W out").arg(f->sourceWatts).arg(f->lossWatts)));
     }
 
     void aLargeFirstCapacitorRipplesLessAndPeaksMore() {
@@ -95,7 +97,8 @@ class TestRectifierSupplies : public QObject {
     }
 
     void aWrongFileNamesThePlace() {
-        const auto p = plan::supplyCasesFromText(R"({"mains":{"frequency":50},"secondary":{"connection":"centre-tapped","emf_rms_per_leg":272,
+        const auto p = plan::supplyCasesFromText(
+            R"({"mains":{"frequency":50},"secondary":{"connection":"centre-tapped","emf_rms_per_leg":272,
             "source_resistance_per_leg":96},"rectifier":{"kind":"vacuum","perveance":0.0014},"sections":[{"kind":"capacitor","capacitance":0}],"loads":[]})");
         QVERIFY(!p.ok());
         QCOMPARE(p.problem().where, std::string("/sections/0/capacitance"));

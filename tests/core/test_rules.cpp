@@ -49,24 +49,63 @@ class TestRules : public QObject {
         QTest::addColumn<QString>("id");
         QTest::addColumn<Change>("bad");
         QTest::addColumn<Change>("good");
-        const auto row = [](const char* id, Change bad, Change good) { QTest::newRow(id) << QString(id) << bad << good; };
-        row("capacitor-volts/c1", [](Build& b) { b.supply.sections[0].volts = 350; }, [](Build& b) { b.supply.sections[0].volts = 500; });
-        row("rectifier-peak", [](Build& b) { b.transformer.plateResistance = 20; b.supply.sections[0].capacitance = 40e-6; }, [](Build& b) { b.supply.sections[0].capacitance = 10e-6; });
-        row("rectifier-inverse", [](Build& b) { b.transformer.plateVolts = 520; }, [](Build&) {});
-        row("first-capacitor", [](Build& b) { b.supply.sections[0].capacitance = 60e-6; }, [](Build& b) { b.supply.sections[0].capacitance = 40e-6; });
-        row("winding-amps", [](Build& b) { b.transformer.plateAmps = 0.1; }, [](Build& b) { b.transformer.plateAmps = 0.3; });
-        row("choke-amps", [](Build& b) { b.supply.sections[1].amps = 0.1; }, [](Build& b) { b.supply.sections[1].amps = 0.25; });
-        row("resistor-watts/r1", [](Build& b) { b.supply.sections[3].watts = 0.5; }, [](Build& b) { b.supply.sections[3].watts = 3; });
-        row("fuse", [](Build& b) { b.fuse.amps = 0.25; }, [](Build& b) { b.fuse.amps = 0.8; });
-        row("heater-volts/h1", [](Build& b) { b.transformer.heaters[0].volts = 7.4; }, [](Build&) {});
-        row("plate-watts", [](Build& b) { b.channels[0].pair.adjusterA = 0; b.bias.floor = 2000; }, [](Build&) {});
-        row("balance/left", [](Build& b) { b.channels[0].pair.adjusterA = 0.8; }, [](Build&) {});
-        row("grid-leak/", [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 1e6; }, [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 270e3; });
-        row("coupling/", [](Build& b) { b.channels[0].pair.couplingA.capacitance = 22e-9; }, [](Build& b) { b.channels[0].pair.couplingA.capacitance = 0.47e-6; });
-        row("adjuster-open", [](Build& b) { b.bias.failSafe = 0; }, [](Build& b) { b.bias.failSafe = 47e3; });
-        row("bias-cold", [](Build& b) { b.transformer.biasVolts = 4; }, [](Build&) {});
-        row("no-bias", [](Build& b) { b.transformer.biasVolts = 0; }, [](Build&) {});
-        row("slow-discharge", [](Build&) {}, [](Build& b) { b.supply.bleeders.push_back({{}, 1, {{}, "rb", 100e3, 5, 0.05}}); });
+        const auto row = [](const char* id, Change bad, Change good) {
+            QTest::newRow(id) << QString(id) << bad << good;
+        };
+        row(
+            "capacitor-volts/c1", [](Build& b) { b.supply.sections[0].volts = 350; },
+            [](Build& b) { b.supply.sections[0].volts = 500; });
+        row(
+            "rectifier-peak",
+            [](Build& b) {
+                b.transformer.plateResistance = 20;
+                b.supply.sections[0].capacitance = 40e-6;
+            },
+            [](Build& b) { b.supply.sections[0].capacitance = 10e-6; });
+        row(
+            "rectifier-inverse", [](Build& b) { b.transformer.plateVolts = 520; }, [](Build&) {});
+        row(
+            "first-capacitor", [](Build& b) { b.supply.sections[0].capacitance = 60e-6; },
+            [](Build& b) { b.supply.sections[0].capacitance = 40e-6; });
+        row(
+            "winding-amps", [](Build& b) { b.transformer.plateAmps = 0.1; },
+            [](Build& b) { b.transformer.plateAmps = 0.3; });
+        row(
+            "choke-amps", [](Build& b) { b.supply.sections[1].amps = 0.1; },
+            [](Build& b) { b.supply.sections[1].amps = 0.25; });
+        row(
+            "resistor-watts/r1", [](Build& b) { b.supply.sections[3].watts = 0.5; },
+            [](Build& b) { b.supply.sections[3].watts = 3; });
+        row(
+            "fuse", [](Build& b) { b.fuse.amps = 0.25; }, [](Build& b) { b.fuse.amps = 0.8; });
+        row(
+            "heater-volts/h1", [](Build& b) { b.transformer.heaters[0].volts = 7.4; }, [](Build&) {});
+        row(
+            "plate-watts",
+            [](Build& b) {
+                b.channels[0].pair.adjusterA = 0;
+                b.bias.floor = 2000;
+            },
+            [](Build&) {});
+        row(
+            "balance/left", [](Build& b) { b.channels[0].pair.adjusterA = 0.8; }, [](Build&) {});
+        row(
+            "grid-leak/", [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 1e6; },
+            [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 270e3; });
+        row(
+            "coupling/", [](Build& b) { b.channels[0].pair.couplingA.capacitance = 22e-9; },
+            [](Build& b) { b.channels[0].pair.couplingA.capacitance = 0.47e-6; });
+        row(
+            "adjuster-open", [](Build& b) { b.bias.failSafe = 0; }, [](Build& b) { b.bias.failSafe = 47e3; });
+        row(
+            "bias-cold", [](Build& b) { b.transformer.biasVolts = 4; }, [](Build&) {});
+        row(
+            "no-bias", [](Build& b) { b.transformer.biasVolts = 0; }, [](Build&) {});
+        row(
+            "slow-discharge", [](Build&) {},
+            [](Build& b) {
+                b.supply.bleeders.push_back({{}, 1, {{}, "rb", 100e3, 5, 0.05}});
+            });
     }
     void appearsAndGoesAway() {
         QFETCH(QString, id);

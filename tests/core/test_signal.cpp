@@ -16,14 +16,16 @@ using namespace ember::signal;
 namespace {
 
 /// amplitude sin(2 pi f t) with harmonics as shares of it.
-std::vector<double> tone(double amplitude, double hertz, std::size_t count, const std::vector<double>& shares = {}, double dc = 0, double noise = 0) {
+std::vector<double> tone(double amplitude, double hertz, std::size_t count, const std::vector<double>& shares = {},
+                         double dc = 0, double noise = 0) {
     std::vector<double> x(count);
     std::mt19937_64 chance(3);
     std::normal_distribution<double> normal(0, noise > 0 ? noise : 1);
     for (std::size_t k = 0; k < count; ++k) {
         const double w = 2 * std::numbers::pi * hertz * static_cast<double>(k) / 48000;
         x[k] = dc + amplitude * std::sin(w);
-        for (std::size_t h = 0; h < shares.size(); ++h) x[k] += amplitude * shares[h] * std::sin(static_cast<double>(h + 2) * w + 0.7 * static_cast<double>(h));
+        for (std::size_t h = 0; h < shares.size(); ++h)
+            x[k] += amplitude * shares[h] * std::sin(static_cast<double>(h + 2) * w + 0.7 * static_cast<double>(h));
         if (noise > 0) x[k] += normal(chance);
     }
     return x;
@@ -43,7 +45,8 @@ class TestSignal : public QObject {
     void levelAndFrequencyWithoutCoherence() {
         QFETCH(double, hertz);
         QFETCH(int, count);
-        const auto a = analyseTone(tone(9.3 * std::numbers::sqrt2, hertz, static_cast<std::size_t>(count), {}, 0.2), 48000, 0);
+        const auto a =
+            analyseTone(tone(9.3 * std::numbers::sqrt2, hertz, static_cast<std::size_t>(count), {}, 0.2), 48000, 0);
         QVERIFY(a.ok());
         QVERIFY(std::abs(20 * std::log10(a->level / 9.3)) < 0.05);
         QVERIFY(std::abs(a->fundamental - hertz) < 0.05 * a->binHertz);

@@ -27,7 +27,8 @@ class TestStorage : public QObject {
     void aPlaceThatCannotBeWrittenLeavesTheOldFile() {
         const auto none = saveBuild(demoBuild(), "/nowhere/at/all.ember.json");
         QVERIFY(!none.ok());
-        QVERIFY2(QString::fromStdString(none.problem().sentence).contains("folder does not exist"), none.problem().sentence.c_str());
+        QVERIFY2(QString::fromStdString(none.problem().sentence).contains("folder does not exist"),
+                 none.problem().sentence.c_str());
         if (QFile::exists("/dev/full")) {
             const auto full = saveBuild(demoBuild(), "/proc/x.ember.json");
             QVERIFY(!full.ok());

@@ -3,4 +3,6 @@
 #include "core/build/build_json.h"
 
 /// The demo, as shipped.
-inline ember::Build demoBuild() { return *ember::fromText(ember::embedded::text("larkfield.ember.json")); }
+inline ember::Build demoBuild() {
+    return *ember::fromText(ember::embedded::text("larkfield.ember.json"));
+}

@@ -13,7 +13,11 @@ namespace ember::app {
 /// Undo keeps whole builds: small, and nothing can be forgotten.
 class SnapshotCommand : public QUndoCommand {
   public:
-    SnapshotCommand(Document& owner, const QString& name, Build from, Build to) : QUndoCommand(name), document(owner), before(std::move(from)), after(std::move(to)) {}
+    SnapshotCommand(Document& owner, const QString& name, Build from, Build to)
+        : QUndoCommand(name),
+          document(owner),
+          before(std::move(from)),
+          after(std::move(to)) {}
     void undo() override { document.place(before, "undo: " + text()); }
     void redo() override { document.place(after, text()); }
 
@@ -71,11 +75,15 @@ void Document::startJournal() {
     QDir().mkpath(stateFolder);
     auto j = Journal::start((stateFolder + "/journal.jsonl").toStdString(), current, path.toStdString());
     journal.reset();
-    if (j) journal = std::move(*j);
-    else Q_EMIT trouble(QString::fromStdString(j.problem().text()));
+    if (j)
+        journal = std::move(*j);
+    else
+        Q_EMIT trouble(QString::fromStdString(j.problem().text()));
 }
 
-std::optional<Recovered> Document::leftBehind() const { return recover((stateFolder + "/journal.jsonl").toStdString()); }
+std::optional<Recovered> Document::leftBehind() const {
+    return recover((stateFolder + "/journal.jsonl").toStdString());
+}
 
 void Document::restore(const Recovered& r) {
     setBuild(r.build, QString::fromStdString(r.buildFile));
@@ -109,7 +117,8 @@ void Document::log(LogEntry entry) {
     current.log.push_back(std::move(entry));
     logModified = true;
     if (journal)
-        if (auto done = journal->append("log", current); !done) Q_EMIT trouble(QString::fromStdString(done.problem().text()));
+        if (auto done = journal->append("log", current); !done)
+            Q_EMIT trouble(QString::fromStdString(done.problem().text()));
     Q_EMIT logChanged();
     Q_EMIT fileChanged();
 }
@@ -126,7 +135,8 @@ void Document::strike(std::size_t index, const QString& why) {
 
 void Document::afterChange(const QString& name) {
     if (journal && !name.isEmpty())
-        if (auto done = journal->append(name.toStdString(), current); !done) Q_EMIT trouble(QString::fromStdString(done.problem().text()));
+        if (auto done = journal->append(name.toStdString(), current); !done)
+            Q_EMIT trouble(QString::fromStdString(done.problem().text()));
     if (practice) {
         // Adjusters turned in the build are turned on the practice bench too.
         auto bench = practice;
@@ -143,7 +153,8 @@ void Document::inBackground(QThreadPool& pool, Work work) {
     ++jobs;
     pool.start([this, work = std::move(work)]() mutable {
         work();
-        QMetaObject::invokeMethod(this, [this] { --jobs; }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this, [this] { --jobs; }, Qt::QueuedConnection);
     });
 }
 
@@ -160,14 +171,17 @@ void Document::solve() {
         plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
         const auto deliver = [this, mine, w](const plan::Figures& figures, const Build& of, bool last) {
             auto findings = rules::inspect(of, Catalogue::shipped(), figures);
-            QMetaObject::invokeMethod(this, [this, mine, w, figures, findings = std::move(findings), last] {
-                if (mine != generation) return;
-                solved = figures;
-                found = findings;
-                warm = w;
-                busy = !last;
-                Q_EMIT figuresChanged();
-            }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, mine, w, figures, findings = std::move(findings), last] {
+                    if (mine != generation) return;
+                    solved = figures;
+                    found = findings;
+                    warm = w;
+                    busy = !last;
+                    Q_EMIT figuresChanged();
+                },
+                Qt::QueuedConnection);
         };
         if (stop.stop_requested()) return;
         deliver(f, b, false);
@@ -184,20 +198,25 @@ const procedure::Stage* Document::stage(int index, double mains) {
     const quint64 mine = generation;
     inBackground(practiceBench, [this, mine, index, mains, b = current] {
         procedure::Stage s = procedure::firstPowerStage(b, Catalogue::shipped(), index, mains, true);
-        QMetaObject::invokeMethod(this, [this, mine, index, mains, s = std::move(s)] {
-            if (mine != generation) return;
-            stages[index] = {mains, s};
-            stagesUnderWay.erase(index);
-            Q_EMIT stageReady(index);
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, mine, index, mains, s = std::move(s)] {
+                if (mine != generation) return;
+                stages[index] = {mains, s};
+                stagesUnderWay.erase(index);
+                Q_EMIT stageReady(index);
+            },
+            Qt::QueuedConnection);
     });
     return nullptr;
 }
 
 void Document::startPractice(quint64 seed, const QString& fault) {
     auto made = bench::VirtualAmplifier::make(current, Catalogue::shipped(), seed, fault.toStdString());
-    if (made) practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
-    else Q_EMIT trouble(QString::fromStdString(made.problem().text()));
+    if (made)
+        practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
+    else
+        Q_EMIT trouble(QString::fromStdString(made.problem().text()));
     Q_EMIT practiceChanged();
 }
 
@@ -206,22 +225,29 @@ void Document::stopPractice() {
     Q_EMIT practiceChanged();
 }
 
-void Document::readPractice(int stageIndex, double mains, const QString& point, std::function<void(Expected<double>)> then) {
+void Document::readPractice(int stageIndex, double mains, const QString& point,
+                            std::function<void(Expected<double>)> then) {
     if (!practice) return then(Problem{"", "the practice bench is off"});
-    inBackground(practiceBench, [this, bench = practice, stageIndex, mains, id = point.toStdString(), then = std::move(then)] {
-        auto done = bench->power(stageIndex, mains);
-        Expected<double> value = done ? bench->read(id) : Expected<double>(done.problem());
-        QMetaObject::invokeMethod(this, [value, then] { then(value); }, Qt::QueuedConnection);
-    });
+    inBackground(practiceBench,
+                 [this, bench = practice, stageIndex, mains, id = point.toStdString(), then = std::move(then)] {
+                     auto done = bench->power(stageIndex, mains);
+                     Expected<double> value = done ? bench->read(id) : Expected<double>(done.problem());
+                     QMetaObject::invokeMethod(
+                         this, [value, then] { then(value); }, Qt::QueuedConnection);
+                 });
 }
 
-void Document::capturePractice(std::size_t channel, double volts, double hertz, double seconds, std::function<void(Expected<bench::Capture>)> then) {
+void Document::capturePractice(std::size_t channel, double volts, double hertz, double seconds,
+                               std::function<void(Expected<bench::Capture>)> then) {
     if (!practice) return then(Problem{"", "the practice bench is off"});
-    inBackground(practiceBench, [this, bench = practice, mains = current.mains.volts, channel, volts, hertz, seconds, then = std::move(then)] {
+    inBackground(practiceBench, [this, bench = practice, mains = current.mains.volts, channel, volts, hertz, seconds,
+                                 then = std::move(then)] {
         auto done = bench->power(6, mains);
         bench->set(volts, hertz);
-        auto capture = std::make_shared<Expected<bench::Capture>>(done ? bench->capture(channel, seconds) : Expected<bench::Capture>(done.problem()));
-        QMetaObject::invokeMethod(this, [capture, then] { then(*capture); }, Qt::QueuedConnection);
+        auto capture = std::make_shared<Expected<bench::Capture>>(done ? bench->capture(channel, seconds)
+                                                                       : Expected<bench::Capture>(done.problem()));
+        QMetaObject::invokeMethod(
+            this, [capture, then] { then(*capture); }, Qt::QueuedConnection);
     });
 }
 

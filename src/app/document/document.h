@@ -55,7 +55,8 @@ class Document : public QObject {
     void stopPractice();
     [[nodiscard]] bool practising() const { return practice != nullptr; }
     void readPractice(int stage, double mains, const QString& point, std::function<void(Expected<double>)> then);
-    void capturePractice(std::size_t channel, double volts, double hertz, double seconds, std::function<void(Expected<bench::Capture>)> then);
+    void capturePractice(std::size_t channel, double volts, double hertz, double seconds,
+                         std::function<void(Expected<bench::Capture>)> then);
 
     void waitForSolve(); ///< for tests and pictures: until nothing is under way
 

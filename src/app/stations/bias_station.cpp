@@ -17,8 +17,12 @@ using theme::Role;
 using theme::Size;
 
 namespace {
-QString text(double v, Unit u, int digits = 3) { return QString::fromStdString(format(v, u, digits)); }
-const Valve& valveOf(const Build& b, std::size_t channel, int side) { return side == 0 ? b.channels[channel].pair.a : b.channels[channel].pair.b; }
+QString text(double v, Unit u, int digits = 3) {
+    return QString::fromStdString(format(v, u, digits));
+}
+const Valve& valveOf(const Build& b, std::size_t channel, int side) {
+    return side == 0 ? b.channels[channel].pair.a : b.channels[channel].pair.b;
+}
 } // namespace
 
 BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, "bias", "Bias", "PROVE", parent) {
@@ -28,7 +32,8 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, "bias", "Bia
     auto* name = new QLabel("Bias");
     name->setFont(theme::text(Size::Title, true));
     layout->addWidget(name);
-    auto* how = new QLabel("Start with every adjuster cold. Volts across each sense resistor, common clipped on the star, one hand. Turn one a little, read its partner, "
+    auto* how = new QLabel("Start with every adjuster cold. Volts across each sense resistor, common clipped on the "
+                           "star, one hand. Turn one a little, read its partner, "
                            "then go round again: they share one supply. Read again after 5, 10 and 20 minutes.");
     how->setWordWrap(true);
     how->setProperty("dim", true);
@@ -70,7 +75,8 @@ void BiasStation::rebuild() {
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(11);
     grid->setVerticalSpacing(6);
-    const char* heads[] = {"valve", "sense resistor", "", "plate current", "plate, of its limit", "screen", "adjuster, %"};
+    const char* heads[] = {"valve",  "sense resistor", "", "plate current", "plate, of its limit",
+                           "screen", "adjuster, %"};
     for (int c = 0; c < 7; ++c) {
         auto* h = new QLabel(heads[c]);
         h->setProperty("dim", true);
@@ -82,9 +88,12 @@ void BiasStation::rebuild() {
             const std::size_t k = rows.size();
             const int at = 1 + 2 * static_cast<int>(k);
             const Valve& v = valveOf(b, ch, side);
-            Row r{ch, side, new QLineEdit, new QLineEdit, new QLabel, new QLabel, new QLabel, new QLabel, new QLabel, new QPushButton("bench")};
+            Row r{ch,         side,       new QLineEdit, new QLineEdit, new QLabel,
+                  new QLabel, new QLabel, new QLabel,    new QLabel,    new QPushButton("bench")};
             const QString tag = QString::fromStdString(v.id).toUpper();
-            r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>").arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(v.type), QString::fromStdString(b.channels[ch].name).toLower()));
+            r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>")
+                                .arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(v.type),
+                                     QString::fromStdString(b.channels[ch].name).toLower()));
             r.name->setFont(theme::text(static_cast<Size>(15), true));
             r.sense->setObjectName(QString("sense-%1").arg(QString::fromStdString(v.id)));
             r.sense->setAccessibleName(tag + " volts across its sense resistor");
@@ -109,10 +118,15 @@ void BiasStation::rebuild() {
             });
             connect(r.practice, &QPushButton::clicked, this, [this, k] {
                 const Row& row = rows[k];
-                document.readPractice(6, document.build().mains.volts, QString::fromStdString("sense-" + valveOf(document.build(), row.channel, row.side).id), [this, k](Expected<double> value) {
-                    if (value) take(k, *value, "practice");
-                    else Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
-                });
+                document.readPractice(
+                    6, document.build().mains.volts,
+                    QString::fromStdString("sense-" + valveOf(document.build(), row.channel, row.side).id),
+                    [this, k](Expected<double> value) {
+                        if (value)
+                            take(k, *value, "practice");
+                        else
+                            Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
+                    });
             });
             connect(r.adjuster, &QLineEdit::editingFinished, this, [this, k] { turn(k); });
             rows.push_back(r);
@@ -126,7 +140,9 @@ void BiasStation::turn(std::size_t k) {
     const OutputPair& pair = document.build().channels[r.channel].pair;
     if (std::abs((r.side == 0 ? pair.adjusterA : pair.adjusterB) - *percent / 100) < 1e-6) return;
     const std::string tag = valveOf(document.build(), r.channel, r.side).id;
-    const auto done = document.edit(setValue(fmt::format("{}'s adjuster to {:.0f} %", tag, *percent), fmt::format("/channels/{}/pair/adjuster{}", r.channel, r.side == 0 ? "A" : "B"), *percent / 100));
+    const auto done = document.edit(
+        setValue(fmt::format("{}'s adjuster to {:.0f} %", tag, *percent),
+                 fmt::format("/channels/{}/pair/adjuster{}", r.channel, r.side == 0 ? "A" : "B"), *percent / 100));
     if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
 }
 
@@ -142,7 +158,8 @@ void BiasStation::take(std::size_t k, double volts, const std::string& source) {
     if (!f.nominal) return Q_EMIT said("The plan is not solved: no band to judge this reading by.", false);
     const Row& r = rows[k];
     const Valve& v = valveOf(document.build(), r.channel, r.side);
-    const auto state = procedure::biasState(document.build(), Catalogue::shipped(), *f.nominal, r.channel, r.side, volts);
+    const auto state =
+        procedure::biasState(document.build(), Catalogue::shipped(), *f.nominal, r.channel, r.side, volts);
     LogEntry e;
     e.kind = "reading";
     e.point = "sense-" + v.id;
@@ -152,9 +169,13 @@ void BiasStation::take(std::size_t k, double volts, const std::string& source) {
     e.high = state.senseHigh;
     e.unit = "V";
     e.source = source;
-    e.verdict = state.plateWatts > state.plateLimit ? "stop" : volts < state.senseLow ? "low" : volts > state.senseHigh ? "high" : "in range";
+    e.verdict = state.plateWatts > state.plateLimit ? "stop"
+                : volts < state.senseLow            ? "low"
+                : volts > state.senseHigh           ? "high"
+                                                    : "in range";
     document.log(e);
-    Q_EMIT said(QString::fromStdString(v.id).toUpper() + ": " + QString::fromStdString(state.advice), e.verdict == "in range");
+    Q_EMIT said(QString::fromStdString(v.id).toUpper() + ": " + QString::fromStdString(state.advice),
+                e.verdict == "in range");
 }
 
 void BiasStation::refresh() {
@@ -162,33 +183,59 @@ void BiasStation::refresh() {
     for (const Row& r : rows) {
         r.practice->setVisible(document.practising());
         const OutputPair& pair = document.build().channels[r.channel].pair;
-        if (!r.adjuster->hasFocus()) r.adjuster->setText(QString::number(100 * (r.side == 0 ? pair.adjusterA : pair.adjusterB), 'f', 0));
+        if (!r.adjuster->hasFocus())
+            r.adjuster->setText(QString::number(100 * (r.side == 0 ? pair.adjusterA : pair.adjusterB), 'f', 0));
         if (!f.nominal) continue;
         const double sense = lastSense(valveOf(document.build(), r.channel, r.side).id);
-        const auto s = procedure::biasState(document.build(), Catalogue::shipped(), *f.nominal, r.channel, r.side, sense);
+        const auto s =
+            procedure::biasState(document.build(), Catalogue::shipped(), *f.nominal, r.channel, r.side, sense);
         r.sense->setPlaceholderText(std::isnan(sense) ? "- V" : text(sense, Unit::Volt));
         if (!r.sense->hasFocus()) r.sense->clear();
         if (r.sense->text().isEmpty()) r.sense->setModified(false);
         const bool any = !std::isnan(sense);
         r.current->setText(any ? text(s.plateAmps, Unit::Ampere) : "-");
-        r.plate->setText(any ? QString("%1, %2 %").arg(text(s.plateWatts, Unit::Watt)).arg(100 * s.plateWatts / s.plateLimit, 0, 'f', 0) : "-");
-        r.screen->setText(any ? QString("%1 of %2").arg(text(s.screenWatts, Unit::Watt, 2), QString::fromStdString(formatExact(s.screenLimit, Unit::Watt))) : "-");
-        r.advice->setText(any ? QString::fromStdString(s.advice) : QString("not read yet: %1 to %2 is the band").arg(text(s.senseLow, Unit::Volt), text(s.senseHigh, Unit::Volt)));
+        r.plate->setText(any ? QString("%1, %2 %")
+                                   .arg(text(s.plateWatts, Unit::Watt))
+                                   .arg(100 * s.plateWatts / s.plateLimit, 0, 'f', 0)
+                             : "-");
+        r.screen->setText(any ? QString("%1 of %2")
+                                    .arg(text(s.screenWatts, Unit::Watt, 2),
+                                         QString::fromStdString(formatExact(s.screenLimit, Unit::Watt)))
+                              : "-");
+        r.advice->setText(any ? QString::fromStdString(s.advice)
+                              : QString("not read yet: %1 to %2 is the band")
+                                    .arg(text(s.senseLow, Unit::Volt), text(s.senseHigh, Unit::Volt)));
         const bool good = any && sense >= s.senseLow && sense <= s.senseHigh;
-        r.advice->setStyleSheet(QString("color:%1").arg(theme::color(good ? Role::Verdigris : any && s.plateWatts > s.plateLimit ? Role::Stop : any ? Role::Ember : Role::BoneDim).name()));
+        r.advice->setStyleSheet(QString("color:%1")
+                                    .arg(theme::color(good                                 ? Role::Verdigris
+                                                      : any && s.plateWatts > s.plateLimit ? Role::Stop
+                                                      : any                                ? Role::Ember
+                                                                                           : Role::BoneDim)
+                                             .name()));
     }
     if (!f.nominal) return;
-    target->setText(QString("Target: %1 to %2 % of the plate's limit, push-pull with fixed bias. Computed at B+ of %3, the screen's share taken off as the plan has it. "
-                            "<span style='color:%4'>Lethal: the plates stand at that voltage while you turn.</span>")
-                        .arg(100 * procedure::targetLow, 0, 'f', 0)
-                        .arg(100 * procedure::targetHigh, 0, 'f', 0)
-                        .arg(text(f.nominal->nodes[static_cast<std::size_t>(document.build().channels.empty() ? 0 : document.build().channels[0].plateNode - 1)].mean, Unit::Volt), theme::color(Role::Ember).name()));
+    target->setText(
+        QString("Target: %1 to %2 % of the plate's limit, push-pull with fixed bias. Computed at B+ of %3, the "
+                "screen's share taken off as the plan has it. "
+                "<span style='color:%4'>Lethal: the plates stand at that voltage while you turn.</span>")
+            .arg(100 * procedure::targetLow, 0, 'f', 0)
+            .arg(100 * procedure::targetHigh, 0, 'f', 0)
+            .arg(text(f.nominal
+                          ->nodes[static_cast<std::size_t>(
+                              document.build().channels.empty() ? 0 : document.build().channels[0].plateNode - 1)]
+                          .mean,
+                      Unit::Volt),
+                 theme::color(Role::Ember).name()));
     QString words;
     for (std::size_t k = 0; k + 1 < rows.size(); k += 2) {
-        const double a = lastSense(valveOf(document.build(), rows[k].channel, 0).id), b = lastSense(valveOf(document.build(), rows[k].channel, 1).id);
+        const double a = lastSense(valveOf(document.build(), rows[k].channel, 0).id),
+                     b = lastSense(valveOf(document.build(), rows[k].channel, 1).id);
         if (std::isnan(a) || std::isnan(b)) continue;
         const double apart = 200 * std::abs(a - b) / std::max(1e-9, a + b);
-        words += QString("%1: halves %2 % apart%3.  ").arg(QString::fromStdString(document.build().channels[rows[k].channel].name)).arg(apart, 0, 'f', 1).arg(apart > 5 ? ", bring them within 5 %" : "");
+        words += QString("%1: halves %2 % apart%3.  ")
+                     .arg(QString::fromStdString(document.build().channels[rows[k].channel].name))
+                     .arg(apart, 0, 'f', 1)
+                     .arg(apart > 5 ? ", bring them within 5 %" : "");
     }
     balance->setText(words);
 }
@@ -199,7 +246,8 @@ double BiasStation::shareDone() const {
     for (const Row& r : rows) {
         const double sense = lastSense(valveOf(document.build(), r.channel, r.side).id);
         if (std::isnan(sense)) continue;
-        const auto s = procedure::biasState(document.build(), Catalogue::shipped(), *document.figures().nominal, r.channel, r.side, sense);
+        const auto s = procedure::biasState(document.build(), Catalogue::shipped(), *document.figures().nominal,
+                                            r.channel, r.side, sense);
         good += sense >= s.senseLow && sense <= s.senseHigh ? 1 : 0.3;
     }
     return good / static_cast<double>(rows.size());

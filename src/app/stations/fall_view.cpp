@@ -18,8 +18,12 @@ namespace {
 
 constexpr double left = 150, top = 34, bottomGap = 62;
 
-QString volts(double v, int digits = 3) { return QString::fromStdString(format(v, Unit::Volt, digits)); }
-QString upper(const std::string& s) { return QString::fromStdString(s).toUpper(); }
+QString volts(double v, int digits = 3) {
+    return QString::fromStdString(format(v, Unit::Volt, digits));
+}
+QString upper(const std::string& s) {
+    return QString::fromStdString(s).toUpper();
+}
 
 } // namespace
 
@@ -39,7 +43,8 @@ void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
     cold = c;
     QString spoken;
     if (steady)
-        for (std::size_t k = 0; k < steady->nodes.size(); ++k) spoken += QString("B+%1 %2, ").arg(k + 1).arg(volts(steady->nodes[k].mean));
+        for (std::size_t k = 0; k < steady->nodes.size(); ++k)
+            spoken += QString("B+%1 %2, ").arg(k + 1).arg(volts(steady->nodes[k].mean));
     setAccessibleDescription(spoken);
     placeFields();
     update();
@@ -54,7 +59,9 @@ QuantityField* FallView::addField(const std::string& pointer, const QString& nam
     f->setFont(theme::figures(Size::Text));
     connect(f, &QuantityField::entered, this, [this, pointer, name](double v) {
         const auto place = placeAt(document.build(), pointer);
-        const auto done = document.edit(setValue((name + " to " + QString::fromStdString(formatExact(v, place ? place->unit : Unit::None))).toStdString(), pointer, v));
+        const auto done = document.edit(setValue(
+            (name + " to " + QString::fromStdString(formatExact(v, place ? place->unit : Unit::None))).toStdString(),
+            pointer, v));
         if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
     });
     connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
@@ -102,13 +109,17 @@ double FallView::topVolts() const {
     return 50 * std::ceil(1.03 * most / 50);
 }
 
-double FallView::y(double v) const { return top + (height() - top - bottomGap) * (1 - v / topVolts()); }
+double FallView::y(double v) const {
+    return top + (height() - top - bottomGap) * (1 - v / topVolts());
+}
 
 double FallView::nodeWidth() const {
     const int nodes = supplyNodes(document.build().supply);
     return (width() - left - 14) / (nodes + 0.85 * (nodes - 1));
 }
-double FallView::nodeLeft(int node) const { return left + (node - 1) * 1.85 * nodeWidth(); }
+double FallView::nodeLeft(int node) const {
+    return left + (node - 1) * 1.85 * nodeWidth();
+}
 
 void FallView::placeFields() {
     const Build& b = document.build();
@@ -119,15 +130,19 @@ void FallView::placeFields() {
             const auto base = fmt::format("/supply/sections/{}/", k);
             if (f.pointer.rfind(base, 0) != 0) continue;
             const int node = nodeOfSection(b.supply, k);
-            const bool second = f.pointer == base + "volts" || (b.supply.sections[k].kind == SectionKind::Choke && f.pointer == base + "resistance");
+            const bool second = f.pointer == base + "volts" ||
+                                (b.supply.sections[k].kind == SectionKind::Choke && f.pointer == base + "resistance");
             if (b.supply.sections[k].kind == SectionKind::Capacitor) {
                 const double centre = nodeLeft(node) + nodeWidth() / 2;
-                at = second ? QRectF(centre - 10, y(b.supply.sections[k].volts) - 22, 70, 20) : QRectF(centre - 92, y(b.supply.sections[k].volts) - 22, 80, 20);
+                at = second ? QRectF(centre - 10, y(b.supply.sections[k].volts) - 22, 70, 20)
+                            : QRectF(centre - 92, y(b.supply.sections[k].volts) - 22, 80, 20);
             } else {
                 const double centre = nodeLeft(node) + 1.425 * nodeWidth();
                 double mid = 0.5;
                 if (steady && steady->nodes.size() > static_cast<std::size_t>(node))
-                    mid = (steady->nodes[static_cast<std::size_t>(node - 1)].mean + steady->nodes[static_cast<std::size_t>(node)].mean) / 2 / topVolts();
+                    mid = (steady->nodes[static_cast<std::size_t>(node - 1)].mean +
+                           steady->nodes[static_cast<std::size_t>(node)].mean) /
+                          2 / topVolts();
                 at = QRectF(centre - 44, y(mid * topVolts()) + 16 + (second ? 20 : 0), 88, 20);
             }
         }
@@ -135,7 +150,9 @@ void FallView::placeFields() {
     }
 }
 
-void FallView::resizeEvent(QResizeEvent*) { placeFields(); }
+void FallView::resizeEvent(QResizeEvent*) {
+    placeFields();
+}
 
 void FallView::paintSource(QPainter& p) const {
     const Build& b = document.build();
@@ -173,7 +190,9 @@ void FallView::paintSource(QPainter& p) const {
     p.drawText(QRectF(94, base + 8, 52, 18), Qt::AlignLeft, "a leg");
     p.setFont(theme::figures(Size::Small));
     p.drawText(QRectF(8, base + 28, left, 16), Qt::AlignLeft,
-               QString::fromStdString(fmt::format("{} {}", b.supply.rectifier.type, format(steady->rectifierPeak, Unit::Ampere))) + " peak");
+               QString::fromStdString(
+                   fmt::format("{} {}", b.supply.rectifier.type, format(steady->rectifierPeak, Unit::Ampere))) +
+                   " peak");
 }
 
 void FallView::paintNode(QPainter& p, int node) const {
@@ -191,7 +210,8 @@ void FallView::paintNode(QPainter& p, int node) const {
     p.fillRect(QRectF(x0, at - 50, x1 - x0, 110), halo);
     // The capacitor hangs from the plateau to ground.
     const bool hasCapacitor = std::any_of(b.supply.sections.begin(), b.supply.sections.end(), [&](const Section& s) {
-        return s.kind == SectionKind::Capacitor && nodeOfSection(b.supply, static_cast<std::size_t>(&s - b.supply.sections.data())) == node;
+        return s.kind == SectionKind::Capacitor &&
+               nodeOfSection(b.supply, static_cast<std::size_t>(&s - b.supply.sections.data())) == node;
     });
     if (hasCapacitor) {
         p.setPen(QPen(theme::color(Role::BoneFaint), 1.2));
@@ -221,21 +241,25 @@ void FallView::paintNode(QPainter& p, int node) const {
             p.setPen(QPen(theme::color(near ? Role::Ember : Role::Brass), 1.4, Qt::DashLine));
             p.drawLine(QPointF(x0, y(most)), QPointF(x1, y(most)));
             p.setFont(theme::figures(Size::Small));
-            p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight, volts(most) + (near ? " cold, near" : " cold"));
+            p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight,
+                       volts(most) + (near ? " cold, near" : " cold"));
         }
     }
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::figures(Size::Small));
-    p.drawText(QRectF(x0 - 30, base + 8, x1 - x0 + 60, 16), Qt::AlignCenter, QString::fromStdString(format(n.ripplePp, Unit::Volt, 2)) + " p-p ripple");
+    p.drawText(QRectF(x0 - 30, base + 8, x1 - x0 + 60, 16), Qt::AlignCenter,
+               QString::fromStdString(format(n.ripplePp, Unit::Volt, 2)) + " p-p ripple");
     p.setPen(theme::color(n.load > 1e-6 ? Role::Brass : Role::BoneFaint));
     p.setFont(theme::text(Size::Small));
     p.drawText(QRectF(x0 - 30, base + 26, x1 - x0 + 60, 16), Qt::AlignCenter,
-               n.load > 1e-6 ? "stages draw " + QString::fromStdString(format(n.load, Unit::Ampere)) : QString("no stage of its own"));
+               n.load > 1e-6 ? "stages draw " + QString::fromStdString(format(n.load, Unit::Ampere))
+                             : QString("no stage of its own"));
 }
 
 void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
     const Section& s = document.build().supply.sections[index];
-    const double a = y(steady->nodes[static_cast<std::size_t>(from - 1)].mean), b = y(steady->nodes[static_cast<std::size_t>(from)].mean);
+    const double a = y(steady->nodes[static_cast<std::size_t>(from - 1)].mean),
+                 b = y(steady->nodes[static_cast<std::size_t>(from)].mean);
     const double x0 = nodeLeft(from) + nodeWidth(), x1 = nodeLeft(from + 1), middle = (x0 + x1) / 2, my = (a + b) / 2;
     p.setPen(QPen(theme::color(Role::Bone), 1.5));
     p.setBrush(theme::color(Role::Soot));
@@ -267,11 +291,13 @@ void FallView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(theme::color(v == 0 ? Role::BoneFaint : Role::AshRaised), 1));
         p.drawLine(QPointF(42, y(v)), QPointF(width() - 4, y(v)));
         p.setPen(theme::color(Role::BoneDim));
-        p.drawText(QRectF(0, y(v) - 8, 36, 16), Qt::AlignRight | Qt::AlignVCenter, v == 0 ? QString("0 V") : QString::number(v));
+        p.drawText(QRectF(0, y(v) - 8, 36, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   v == 0 ? QString("0 V") : QString::number(v));
     }
     if (!steady || steady->nodes.size() != static_cast<std::size_t>(supplyNodes(document.build().supply))) {
         p.setPen(theme::color(Role::BoneDim));
-        p.drawText(rect(), Qt::AlignCenter, document.solving() ? "computing ..." : "The supply could not be solved; see the log line.");
+        p.drawText(rect(), Qt::AlignCenter,
+                   document.solving() ? "computing ..." : "The supply could not be solved; see the log line.");
         return;
     }
     p.setOpacity(document.solving() && !document.figures().nominal ? 0.5 : 1);

@@ -26,11 +26,16 @@ using theme::Size;
 
 namespace {
 
-QString text(double v, Unit u, int digits = 3) { return QString::fromStdString(format(v, u, digits)); }
-QString rich(Role role, const QString& s) { return QString("<span style='color:%1'>%2</span>").arg(theme::color(role).name(), s.toHtmlEscaped()); }
+QString text(double v, Unit u, int digits = 3) {
+    return QString::fromStdString(format(v, u, digits));
+}
+QString rich(Role role, const QString& s) {
+    return QString("<span style='color:%1'>%2</span>").arg(theme::color(role).name(), s.toHtmlEscaped());
+}
 QString range(const Expectation& e) {
     const Unit u = e.point.unit();
-    return std::isinf(e.band.high) ? text(e.band.low, u) + " or more" : text(e.band.low, u) + " to " + text(e.band.high, u);
+    return std::isinf(e.band.high) ? text(e.band.low, u) + " or more"
+                                   : text(e.band.low, u) + " to " + text(e.band.high, u);
 }
 QLabel* label(const QString& s, Size size, bool bold, const char* property = nullptr) {
     auto* l = new QLabel(s);
@@ -42,7 +47,8 @@ QLabel* label(const QString& s, Size size, bool bold, const char* property = nul
 
 } // namespace
 
-FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, "first-power", "First Power", "PROVE", parent) {
+FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent)
+    : Station(d, "first-power", "First Power", "PROVE", parent) {
     mainsVolts = document.build().mains.volts;
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(24, 12, 12, 8);
@@ -140,10 +146,14 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     connect(fromPractice, &QPushButton::clicked, this, [this] {
         const auto* s = stage();
         if (!s || row >= static_cast<int>(s->expectations.size())) return;
-        document.readPractice(index, mains(), QString::fromStdString(s->expectations[static_cast<std::size_t>(row)].point.id), [this](Expected<double> v) {
-            if (v) take(*v, "practice");
-            else Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
-        });
+        document.readPractice(index, mains(),
+                              QString::fromStdString(s->expectations[static_cast<std::size_t>(row)].point.id),
+                              [this](Expected<double> v) {
+                                  if (v)
+                                      take(*v, "practice");
+                                  else
+                                      Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
+                              });
     });
     foot->addWidget(fromPractice);
     foot->addStretch();
@@ -199,17 +209,22 @@ void FirstPowerStation::buildSide() {
     layout->addWidget(clockTitle = label("Before hands go in", static_cast<Size>(15), true));
     layout->addWidget(clock = label("", Size::Text, false));
     clock->setTextFormat(Qt::RichText);
-    layout->addWidget(label("Follow the electrical code of your place. If unsure, ask a licensed person.", Size::Small, false, "faint"));
+    layout->addWidget(label("Follow the electrical code of your place. If unsure, ask a licensed person.", Size::Small,
+                            false, "faint"));
 }
 
-double FirstPowerStation::shareDone() const { return static_cast<double>(procedure::currentStage(document.build())) / procedure::stageCount; }
+double FirstPowerStation::shareDone() const {
+    return static_cast<double>(procedure::currentStage(document.build())) / procedure::stageCount;
+}
 
 void FirstPowerStation::arrive() {
     if (!stage()) showStage(std::min(procedure::currentStage(document.build()), procedure::stageCount - 1));
     reading->setFocus();
 }
 
-const procedure::Stage* FirstPowerStation::stage() const { return document.stage(index, mainsVolts); }
+const procedure::Stage* FirstPowerStation::stage() const {
+    return document.stage(index, mainsVolts);
+}
 
 void FirstPowerStation::showStage(int k) {
     index = k;
@@ -235,11 +250,15 @@ void FirstPowerStation::refresh() {
     }
     title->setText(QString::fromStdString(s->title));
     instruction->setText(QString::fromStdString(s->instruction));
-    stop->setText("<b>" + rich(Role::Stop, "Stop if ") + "</b>" + QString::fromStdString(s->stopIf).toHtmlEscaped() + "<br>" + rich(Role::Ember, QString::fromStdString(s->caution)));
+    stop->setText("<b>" + rich(Role::Stop, "Stop if ") + "</b>" + QString::fromStdString(s->stopIf).toHtmlEscaped() +
+                  "<br>" + rich(Role::Ember, QString::fromStdString(s->caution)));
     if (s->conditions.limiter) {
         const Limiter& l = document.build().limiter;
-        lamp->show(s->lamp.kelvin, QString::fromStdString(procedure::glow(s->lamp.kelvin)),
-                   QString("%1 lamp: %2, %3").arg(text(l.watts, Unit::Watt), text(s->lamp.volts, Unit::Volt), text(s->lamp.kelvin, Unit::Kelvin, 3)), true);
+        lamp->show(
+            s->lamp.kelvin, QString::fromStdString(procedure::glow(s->lamp.kelvin)),
+            QString("%1 lamp: %2, %3")
+                .arg(text(l.watts, Unit::Watt), text(s->lamp.volts, Unit::Volt), text(s->lamp.kelvin, Unit::Kelvin, 3)),
+            true);
     } else {
         lamp->show(293, s->powered ? "lamp taken out" : "unplugged", s->powered ? "full mains" : "no power", false);
     }
@@ -248,10 +267,13 @@ void FirstPowerStation::refresh() {
     if (!s->discharge.seconds.empty()) {
         const auto fall = [&](double v) {
             const double t = s->discharge.below(0, v);
-            return std::isnan(t) ? QString("over %1").arg(text(s->discharge.seconds.back(), Unit::Second)) : text(t, Unit::Second);
+            return std::isnan(t) ? QString("over %1").arg(text(s->discharge.seconds.back(), Unit::Second))
+                                 : text(t, Unit::Second);
         };
-        clock->setText(QString("B+1 holds %1 now. After switching off, computed:<br><b>50 V at %2<br>10 V at %3</b><br>Unplug, wait, then measure every capacitor. The clock is not proof; the meter is.")
-                           .arg(text(s->discharge.nodes[0].front(), Unit::Volt), fall(50), fall(10)));
+        clock->setText(
+            QString("B+1 holds %1 now. After switching off, computed:<br><b>50 V at %2<br>10 V at %3</b><br>Unplug, "
+                    "wait, then measure every capacitor. The clock is not proof; the meter is.")
+                .arg(text(s->discharge.nodes[0].front(), Unit::Volt), fall(50), fall(10)));
     } else {
         clock->setText("Unplug, then measure every capacitor before a hand goes in. The meter is the proof.");
     }
@@ -275,13 +297,17 @@ void FirstPowerStation::fillRows() {
         const LogEntry* have = lastReading(e.point.id);
         const bool explained = have && (have->verdict == "in range" || !have->text.empty());
         all = all && explained;
-        const QString cells[4] = {QString::fromStdString(e.point.label), range(e), have ? text(have->value, e.point.unit(), 4) : QString("-"),
-                                  have ? QString::fromStdString(have->verdict + (have->text.empty() ? "" : ", explained")) : QString()};
+        const QString cells[4] = {
+            QString::fromStdString(e.point.label), range(e), have ? text(have->value, e.point.unit(), 4) : QString("-"),
+            have ? QString::fromStdString(have->verdict + (have->text.empty() ? "" : ", explained")) : QString()};
         for (int c = 0; c < 4; ++c) {
             auto* item = new QTableWidgetItem(cells[c]);
             item->setFont(c == 1 || c == 2 ? theme::figures(Size::Text, c == 2) : theme::text(Size::Text));
             if (c == 1) item->setForeground(theme::color(Role::BoneDim));
-            if (c == 3 && have) item->setForeground(theme::color(have->verdict == "in range" ? Role::Verdigris : have->verdict == "stop" ? Role::Stop : Role::Ember));
+            if (c == 3 && have)
+                item->setForeground(theme::color(have->verdict == "in range" ? Role::Verdigris
+                                                 : have->verdict == "stop"   ? Role::Stop
+                                                                             : Role::Ember));
             rows->setItem(k, c, item);
         }
     }
@@ -305,21 +331,31 @@ void FirstPowerStation::showPoint() {
     scale->show(e.band.low, e.band.high, e.stopAbove, have ? std::optional(have->value) : std::nullopt, unit->text());
     scale->setAccessibleDescription(range(e));
     verdict->setText(have ? QString::fromStdString(procedure::sentence(e, have->value)) : "expected " + range(e));
-    verdict->setStyleSheet(QString("color:%1").arg(theme::color(!have ? Role::BoneDim : have->verdict == "in range" ? Role::Verdigris : have->verdict == "stop" ? Role::Stop : Role::Ember).name()));
+    verdict->setStyleSheet(QString("color:%1")
+                               .arg(theme::color(!have                         ? Role::BoneDim
+                                                 : have->verdict == "in range" ? Role::Verdigris
+                                                 : have->verdict == "stop"     ? Role::Stop
+                                                                               : Role::Ember)
+                                        .name()));
     const auto list = [&](const QString& head, const std::vector<Expectation::Cause>& all) {
         QString out;
         for (std::size_t k = 0; k < std::min<std::size_t>(4, all.size()); ++k)
-            out += QString("<br>%1 <span style='color:%3'>(%2)</span>").arg(QString::fromStdString(all[k].sentence).toHtmlEscaped(), text(all[k].value, e.point.unit()), theme::color(Role::BoneDim).name());
+            out += QString("<br>%1 <span style='color:%3'>(%2)</span>")
+                       .arg(QString::fromStdString(all[k].sentence).toHtmlEscaped(), text(all[k].value, e.point.unit()),
+                            theme::color(Role::BoneDim).name());
         return out.isEmpty() ? QString() : "<p><b>" + rich(Role::Brass, head) + "</b>" + out + "</p>";
     };
     const QString both = list("Below the band", e.ifLow) + list("Above the band", e.ifHigh);
-    causes->setText(both.isEmpty() ? "No single fault of those simulated moves this reading out of its band. Look at the meter, its range and its leads first." : both);
+    causes->setText(both.isEmpty() ? "No single fault of those simulated moves this reading out of its band. Look at "
+                                     "the meter, its range and its leads first."
+                                   : both);
 }
 
 void FirstPowerStation::takeTyped() {
     const auto* s = stage();
     if (!s || row >= static_cast<int>(s->expectations.size())) return;
-    const auto v = parseWithin(reading->text().toStdString(), s->expectations[static_cast<std::size_t>(row)].point.unit(), {-1e6, 1e9});
+    const auto v = parseWithin(reading->text().toStdString(),
+                               s->expectations[static_cast<std::size_t>(row)].point.unit(), {-1e6, 1e9});
     if (!v) {
         verdict->setText(QString::fromStdString(v.problem().sentence));
         verdict->setStyleSheet(QString("color:%1").arg(theme::color(Role::Ember).name()));
@@ -353,10 +389,16 @@ void FirstPowerStation::take(double value, const std::string& source) {
 
 void FirstPowerStation::explain() {
     const auto* s = stage();
-    const LogEntry* have = s && row < static_cast<int>(s->expectations.size()) ? lastReading(s->expectations[static_cast<std::size_t>(row)].point.id) : nullptr;
+    const LogEntry* have = s && row < static_cast<int>(s->expectations.size())
+                               ? lastReading(s->expectations[static_cast<std::size_t>(row)].point.id)
+                               : nullptr;
     if (!have) return Q_EMIT said("Take a reading first, then explain it.", false);
     bool ok = false;
-    const QString words = QInputDialog::getText(this, "Explain the reading", QString::fromStdString(procedure::sentence(s->expectations[static_cast<std::size_t>(row)], have->value)) + "\nWhy is it accepted as it is?", QLineEdit::Normal, {}, &ok);
+    const QString words = QInputDialog::getText(
+        this, "Explain the reading",
+        QString::fromStdString(procedure::sentence(s->expectations[static_cast<std::size_t>(row)], have->value)) +
+            "\nWhy is it accepted as it is?",
+        QLineEdit::Normal, {}, &ok);
     if (!ok || words.trimmed().isEmpty()) return;
     LogEntry again = *have;
     again.time.clear();
@@ -370,8 +412,10 @@ void FirstPowerStation::passStage() {
     e.stage = index;
     e.text = "passed: " + std::string(procedure::stageName(index));
     document.log(e);
-    if (index + 1 < procedure::stageCount) showStage(index + 1);
-    else refresh();
+    if (index + 1 < procedure::stageCount)
+        showStage(index + 1);
+    else
+        refresh();
 }
 
 void FirstPowerStation::switchedOff() {
@@ -392,9 +436,12 @@ void FirstPowerStation::tick() {
     std::size_t k = 0;
     while (k + 1 < c.seconds.size() && c.seconds[k] < t) ++k;
     const double v = c.nodes[0][k], fifty = c.below(0, 50);
-    QString wait = fifty > t ? QString("wait %1 more, then measure").arg(text(fifty - t, Unit::Second, 2)) : QString("now measure every capacitor");
+    QString wait = fifty > t ? QString("wait %1 more, then measure").arg(text(fifty - t, Unit::Second, 2))
+                             : QString("now measure every capacitor");
     if (std::isnan(fifty)) wait = "it will not fall by itself: discharge through a resistor, then measure";
-    clock->setText(QString("Off for %1: B+1 should still hold <b>%2</b>;<br><b>%3</b>.<br>The clock is not proof; the meter is.").arg(text(t, Unit::Second, 2), text(v, Unit::Volt), wait));
+    clock->setText(
+        QString("Off for %1: B+1 should still hold <b>%2</b>;<br><b>%3</b>.<br>The clock is not proof; the meter is.")
+            .arg(text(t, Unit::Second, 2), text(v, Unit::Volt), wait));
     if (t > c.seconds.back()) timer->stop();
 }
 

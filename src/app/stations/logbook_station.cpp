@@ -10,8 +10,8 @@
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
-#include <QPushButton>
 #include <QPdfWriter>
+#include <QPushButton>
 #include <QRegularExpression>
 #include <QSaveFile>
 #include <QTableWidget>
@@ -93,20 +93,33 @@ void LogbookStation::refresh() {
         }
         if (e.struck) value += "  (struck: " + QString::fromStdString(e.struckWhy) + ")";
         const QString cells[6] = {QString::fromStdString(e.time).replace('T', ' '),
-                                  e.stage >= 0 && e.stage < procedure::stageCount ? QString::fromUtf8(procedure::stageName(e.stage).data()) : QString(),
-                                  QString::fromStdString(readingEntry ? e.point : e.kind), value, QString::fromStdString(e.verdict), QString::fromStdString(e.source)};
+                                  e.stage >= 0 && e.stage < procedure::stageCount
+                                      ? QString::fromUtf8(procedure::stageName(e.stage).data())
+                                      : QString(),
+                                  QString::fromStdString(readingEntry ? e.point : e.kind),
+                                  value,
+                                  QString::fromStdString(e.verdict),
+                                  QString::fromStdString(e.source)};
         const QString wanted = filter->text().trimmed();
-        if (!wanted.isEmpty() && std::none_of(std::begin(cells), std::end(cells), [&](const QString& c) { return c.contains(wanted, Qt::CaseInsensitive); })) continue;
+        if (!wanted.isEmpty() && std::none_of(std::begin(cells), std::end(cells), [&](const QString& c) {
+                return c.contains(wanted, Qt::CaseInsensitive);
+            }))
+            continue;
         const int row = table->rowCount();
         table->insertRow(row);
         for (int c = 0; c < 6; ++c) {
             auto* item = new QTableWidgetItem(cells[c]);
             item->setData(Qt::UserRole, static_cast<qulonglong>(k));
-            QFont font = c == 0 || (c == 3 && readingEntry) ? theme::figures(theme::Size::Text) : theme::text(theme::Size::Text);
+            QFont font =
+                c == 0 || (c == 3 && readingEntry) ? theme::figures(theme::Size::Text) : theme::text(theme::Size::Text);
             font.setStrikeOut(e.struck);
             item->setFont(font);
-            if (e.struck) item->setForeground(theme::color(Role::BoneFaint));
-            else if (c == 4) item->setForeground(theme::color(e.verdict == "in range" ? Role::Verdigris : e.verdict == "stop" ? Role::Stop : Role::Ember));
+            if (e.struck)
+                item->setForeground(theme::color(Role::BoneFaint));
+            else if (c == 4)
+                item->setForeground(theme::color(e.verdict == "in range" ? Role::Verdigris
+                                                 : e.verdict == "stop"   ? Role::Stop
+                                                                         : Role::Ember));
             table->setItem(row, c, item);
         }
     }
@@ -116,26 +129,33 @@ void LogbookStation::strike() {
     const auto* item = table->currentItem();
     if (!item) return Q_EMIT said("Choose an entry to strike out.", false);
     bool ok = false;
-    const QString why = QInputDialog::getText(this, "Strike out", "The entry stays readable. Why is it struck?", QLineEdit::Normal, {}, &ok);
+    const QString why = QInputDialog::getText(this, "Strike out", "The entry stays readable. Why is it struck?",
+                                              QLineEdit::Normal, {}, &ok);
     if (ok && !why.trimmed().isEmpty()) document.strike(item->data(Qt::UserRole).toULongLong(), why.trimmed());
 }
 
 QString LogbookStation::reportText() const {
-    return QString::fromStdString(report::html(document.build(), Catalogue::shipped(), document.figures(), document.findings(), QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString()));
+    return QString::fromStdString(
+        report::html(document.build(), Catalogue::shipped(), document.figures(), document.findings(),
+                     QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString()));
 }
 
-Expected<Done> LogbookStation::writeHtml(const QString& file) const { return saveText(reportText().toStdString(), file.toStdString()); }
+Expected<Done> LogbookStation::writeHtml(const QString& file) const {
+    return saveText(reportText().toStdString(), file.toStdString());
+}
 
 Expected<Done> LogbookStation::writePdf(const QString& file) const {
     // Through a whole file in memory of the writer's own: an unwritable place is said, not half written.
     QSaveFile out(file);
-    if (!out.open(QIODevice::WriteOnly)) return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
+    if (!out.open(QIODevice::WriteOnly))
+        return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
     QPdfWriter pdf(&out);
     pdf.setPageSize(QPageSize(QPageSize::A4));
     pdf.setTitle(QString::fromStdString(document.build().name));
     QTextDocument page;
     page.setDefaultFont(theme::text(theme::Size::Text));
-    page.setHtml(reportText().remove(QRegularExpression("<svg.*?</svg>", QRegularExpression::DotMatchesEverythingOption)));
+    page.setHtml(
+        reportText().remove(QRegularExpression("<svg.*?</svg>", QRegularExpression::DotMatchesEverythingOption)));
     page.print(&pdf);
     if (!out.commit()) return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
     return Done{};
@@ -143,7 +163,9 @@ Expected<Done> LogbookStation::writePdf(const QString& file) const {
 
 void LogbookStation::exportTo(bool pdf) {
     const QString suffix = pdf ? "pdf" : "html";
-    const QString to = QFileDialog::getSaveFileName(this, "Report", QString::fromStdString(document.build().name) + "." + suffix, pdf ? "PDF (*.pdf)" : "HTML (*.html)");
+    const QString to =
+        QFileDialog::getSaveFileName(this, "Report", QString::fromStdString(document.build().name) + "." + suffix,
+                                     pdf ? "PDF (*.pdf)" : "HTML (*.html)");
     if (to.isEmpty()) return;
     const auto done = pdf ? writePdf(to) : writeHtml(to);
     Q_EMIT said(done ? "Written: " + to : QString::fromStdString(done.problem().text()), done.ok());

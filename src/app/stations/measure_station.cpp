@@ -21,7 +21,9 @@ using theme::Role;
 using theme::Size;
 
 namespace {
-QString text(double v, Unit u, int digits = 3) { return QString::fromStdString(format(v, u, digits)); }
+QString text(double v, Unit u, int digits = 3) {
+    return QString::fromStdString(format(v, u, digits));
+}
 } // namespace
 
 MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, "measure", "Measure", "PROVE", parent) {
@@ -109,7 +111,8 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, "measu
     connect(tone, &QPushButton::clicked, this, &MeasureStation::takeTone);
     connect(input, &QLineEdit::returnPressed, this, &MeasureStation::takeTone);
     connect(file, &QPushButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getOpenFileName(this, "A capture of the load's voltage", {}, "Sound files (*.wav *.flac *.aiff);;All files (*)");
+        const QString chosen = QFileDialog::getOpenFileName(this, "A capture of the load's voltage", {},
+                                                            "Sound files (*.wav *.flac *.aiff);;All files (*)");
         if (!chosen.isEmpty()) analyseFile(chosen);
     });
     connect(&document, &Document::figuresChanged, this, &MeasureStation::refresh);
@@ -136,7 +139,9 @@ void MeasureStation::refresh() {
         for (const Channel& c : b.channels) channel->addItem(QString::fromStdString(c.name));
     }
     tone->setEnabled(document.practising());
-    tone->setToolTip(document.practising() ? QString() : "Turn the practice bench on (Practice menu), or open a capture from your sound device.");
+    tone->setToolTip(document.practising()
+                         ? QString()
+                         : "Turn the practice bench on (Practice menu), or open a capture from your sound device.");
     drawPrediction();
 }
 
@@ -146,14 +151,15 @@ void MeasureStation::takeTone() {
     if (!document.practising()) return Q_EMIT said("Turn the practice bench on, or open a capture.", false);
     tone->setEnabled(false);
     words->setText("taking the tone ...");
-    document.capturePractice(static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0, [this, level = *v](Expected<bench::Capture> c) {
-        tone->setEnabled(document.practising());
-        if (!c) {
-            words->setText(QString::fromStdString(c.problem().sentence));
-            return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
-        }
-        show(*c, level);
-    });
+    document.capturePractice(static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0,
+                             [this, level = *v](Expected<bench::Capture> c) {
+                                 tone->setEnabled(document.practising());
+                                 if (!c) {
+                                     words->setText(QString::fromStdString(c.problem().sentence));
+                                     return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
+                                 }
+                                 show(*c, level);
+                             });
 }
 
 void MeasureStation::analyseFile(const QString& name) {
@@ -171,14 +177,17 @@ void MeasureStation::analyseFile(const QString& name) {
         const auto v = parseQuantity(input->text().toStdString(), Unit::Volt);
         show(**c, v ? *v : plan::unknown);
     });
-    watcher->setFuture(QtConcurrent::run([path = name.toStdString(), s = *scale] { return std::make_shared<Expected<bench::Capture>>(signal::readSound(path, 1, s)); }));
+    watcher->setFuture(QtConcurrent::run([path = name.toStdString(), s = *scale] {
+        return std::make_shared<Expected<bench::Capture>>(signal::readSound(path, 1, s));
+    }));
 }
 
 void MeasureStation::show(const bench::Capture& c, double inputRms) {
     const auto a = signal::analyseTone(c.volts, c.sampleRate, c.fullScale);
     const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
     if (!a || at >= document.build().channels.size()) {
-        words->setText(a ? QString("This build has no channel to measure.") : QString::fromStdString(a.problem().sentence));
+        words->setText(a ? QString("This build has no channel to measure.")
+                         : QString::fromStdString(a.problem().sentence));
         return;
     }
     const Channel& ch = document.build().channels[at];
@@ -187,7 +196,9 @@ void MeasureStation::show(const bench::Capture& c, double inputRms) {
     gain->setText(std::isfinite(ratio) ? QString("%1 dB").arg(20 * std::log10(ratio), 0, 'f', 1) : "-");
     thd->setText(text(a->thdPercent, Unit::Percent));
     noise->setText(text(a->thdNoisePercent, Unit::Percent));
-    QString line = QString("%1 across %2 at %3").arg(text(a->level, Unit::Volt), QString::fromStdString(formatExact(ch.pair.load, Unit::Ohm)), text(a->fundamental, Unit::Hertz, 4));
+    QString line = QString("%1 across %2 at %3")
+                       .arg(text(a->level, Unit::Volt), QString::fromStdString(formatExact(ch.pair.load, Unit::Ohm)),
+                            text(a->fundamental, Unit::Hertz, 4));
     for (const auto& h : a->harmonics)
         if (h.order > 1 && h.order <= 5) line += QString(";  H%1 %2 dB").arg(h.order).arg(h.db, 0, 'f', 1);
     if (a->clipped) line += ".  The capture itself is clipped: turn its level down and take it again.";
@@ -226,8 +237,10 @@ void MeasureStation::show(const bench::Capture& c, double inputRms) {
     e.kind = "measure";
     e.source = c.source;
     e.stage = -1;
-    e.text = fmt::format("{}: {} into {} at {}, THD {}, THD+N {}{}", ch.name, format(watts, Unit::Watt), formatExact(ch.pair.load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
-                         format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent), std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
+    e.text = fmt::format("{}: {} into {} at {}, THD {}, THD+N {}{}", ch.name, format(watts, Unit::Watt),
+                         formatExact(ch.pair.load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
+                         format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent),
+                         std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
     document.log(e);
     measured.push_back({at, watts, a->thdPercent});
     drawPrediction();
@@ -238,7 +251,8 @@ void MeasureStation::drawPrediction() {
     curve->clearGraphs();
     theme::dress(*curve, "watts in the load", "THD, %");
     for (QCustomPlot* p : {wave, spectrum})
-        if (p->graphCount() == 0) theme::dress(*p, p == wave ? "milliseconds" : "hertz", p == wave ? "volts" : "dB of the fundamental");
+        if (p->graphCount() == 0)
+            theme::dress(*p, p == wave ? "milliseconds" : "hertz", p == wave ? "volts" : "dB of the fundamental");
     for (QCPAxis* axis : {curve->xAxis, curve->yAxis}) {
         axis->setScaleType(QCPAxis::stLogarithmic);
         axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
@@ -257,11 +271,13 @@ void MeasureStation::drawPrediction() {
         g->setPen(QPen(theme::color(Role::Brass), 2));
         g->setData(watts, percent);
         const auto& p = f.power[at];
-        expected->setText(QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at 1 W; gain %4 dB. Measured: verdigris dots.")
-                              .arg(text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt), text(p.thdAtOneWatt, Unit::None, 2))
-                              .arg(20 * std::log10(p.gain), 0, 'f', 1));
+        expected->setText(
+            QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at 1 W; gain %4 dB. Measured: verdigris dots.")
+                .arg(text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt), text(p.thdAtOneWatt, Unit::None, 2))
+                .arg(20 * std::log10(p.gain), 0, 'f', 1));
     } else {
-        expected->setText(document.solving() ? "computing what the plan predicts ..." : "The plan's power could not be computed.");
+        expected->setText(document.solving() ? "computing what the plan predicts ..."
+                                             : "The plan's power could not be computed.");
     }
     auto* dots = curve->addGraph();
     dots->setLineStyle(QCPGraph::lsNone);

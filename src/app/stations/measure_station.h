@@ -10,7 +10,8 @@ class QCustomPlot;
 
 namespace ember::app {
 
-/// A tone: power, gain, distortion, spectrum, waveform; from the practice bench or a file, over what the plan predicted.
+/// A tone: power, gain, distortion, spectrum, waveform; from the practice bench or a file, over what the plan
+/// predicted.
 class MeasureStation : public Station {
     Q_OBJECT
   public:

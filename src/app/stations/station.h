@@ -12,7 +12,11 @@ class Station : public QWidget {
     Q_OBJECT
   public:
     Station(Document& d, QString stationId, QString stationTitle, QString stationPhase, QWidget* parent)
-        : QWidget(parent), document(d), id(std::move(stationId)), title(std::move(stationTitle)), phase(std::move(stationPhase)) {
+        : QWidget(parent),
+          document(d),
+          id(std::move(stationId)),
+          title(std::move(stationTitle)),
+          phase(std::move(stationPhase)) {
         setAccessibleName(title);
     }
     [[nodiscard]] virtual double shareDone() const { return 0; } ///< 0 .. 1: how much of its work the record shows

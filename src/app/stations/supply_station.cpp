@@ -15,8 +15,12 @@ namespace ember::app {
 using theme::Role;
 
 namespace {
-QString volts(double v) { return QString::fromStdString(format(v, Unit::Volt)); }
-QVector<double> vector(const std::vector<double>& v) { return {v.begin(), v.end()}; }
+QString volts(double v) {
+    return QString::fromStdString(format(v, Unit::Volt));
+}
+QVector<double> vector(const std::vector<double>& v) {
+    return {v.begin(), v.end()};
+}
 } // namespace
 
 SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, "supply", "Supply", "PLAN", parent) {
@@ -33,7 +37,8 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, "supply"
     auto* label = new QLabel("mains");
     label->setProperty("dim", true);
     head->addWidget(label);
-    const auto tabs = [this](std::vector<QPushButton*>& to, QHBoxLayout* in, const QStringList& names, int checked, auto chosenOne) {
+    const auto tabs = [this](std::vector<QPushButton*>& to, QHBoxLayout* in, const QStringList& names, int checked,
+                             auto chosenOne) {
         auto* group = new QButtonGroup(this);
         for (int k = 0; k < names.size(); ++k) {
             auto* b = new QPushButton(names[k]);
@@ -46,13 +51,17 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, "supply"
         }
         connect(group, &QButtonGroup::idClicked, this, chosenOne);
     };
-    tabs(mainsTabs, head, {"low", "nominal", "high"}, mainsChoice, [this](int k) { mainsChoice = k; refresh(); });
+    tabs(mainsTabs, head, {"low", "nominal", "high"}, mainsChoice, [this](int k) {
+        mainsChoice = k;
+        refresh();
+    });
     layout->addLayout(head);
     fall = new FallView(document);
     connect(fall, &FallView::said, this, &Station::said);
     layout->addWidget(fall, 5);
     auto* curves = new QHBoxLayout;
-    tabs(curveTabs, curves, {"one cycle", "switch-on", "switch-off", "switch-off, valves out"}, curve, [this](int k) { showCurve(k); });
+    tabs(curveTabs, curves, {"one cycle", "switch-on", "switch-off", "switch-off, valves out"}, curve,
+         [this](int k) { showCurve(k); });
     curves->addStretch();
     note = new QLabel;
     note->setProperty("dim", true);
@@ -87,7 +96,9 @@ void SupplyStation::refresh() {
     for (std::size_t k = 0; k < 3; ++k) mainsTabs[k]->setText(volts(mains[k]));
     bool choke = false;
     for (const Section& s : b.supply.sections) choke = choke || s.kind == SectionKind::Choke;
-    subtitle->setText(QString("%1 rectifier, %2, %3 nodes").arg(QString::fromStdString(b.supply.rectifier.type), choke ? "choke" : "resistors").arg(supplyNodes(b.supply)));
+    subtitle->setText(QString("%1 rectifier, %2, %3 nodes")
+                          .arg(QString::fromStdString(b.supply.rectifier.type), choke ? "choke" : "resistors")
+                          .arg(supplyNodes(b.supply)));
     fall->showSteady(chosen(), document.figures().cold ? &*document.figures().cold : nullptr);
     drawCurve();
 }
@@ -138,7 +149,8 @@ void SupplyStation::drawCurve() {
             add(s->cycle.rectifierAmps, Role::Brass, 1.5, plot->yAxis2);
             plot->rescaleAxes();
             plot->yAxis2->setRange(0, 2.5 * s->rectifierPeak);
-            note->setText(QString("B+1 in ember; rectifier current in brass, peak %1").arg(QString::fromStdString(format(s->rectifierPeak, Unit::Ampere))));
+            note->setText(QString("B+1 in ember; rectifier current in brass, peak %1")
+                              .arg(QString::fromStdString(format(s->rectifierPeak, Unit::Ampere))));
         }
     } else {
         const plan::Curve& c = curve == 1 ? f.switchOn : curve == 2 ? f.switchOff : f.switchOffCold;
@@ -150,7 +162,8 @@ void SupplyStation::drawCurve() {
                 g->setPen(QPen(theme::color(Role::Brass), n == 0 ? 2 : 1.1));
                 g->setData(vector(c.seconds), vector(c.nodes[n]), true);
                 if (curve == 1 && (n == 0 || std::abs(c.nodes[n].back() - c.nodes[n - 1].back()) > 0.06 * c.most(0)))
-                    label(end, c.nodes[n].back(), QString(" B+%1").arg(n + 1), Role::Brass, Qt::AlignLeft | Qt::AlignVCenter);
+                    label(end, c.nodes[n].back(), QString(" B+%1").arg(n + 1), Role::Brass,
+                          Qt::AlignLeft | Qt::AlignVCenter);
             }
             const double most = c.most(0);
             plot->xAxis->setRange(0, end * 1.06);
@@ -159,12 +172,17 @@ void SupplyStation::drawCurve() {
                 std::size_t at = 0;
                 for (std::size_t k = 0; k < c.seconds.size(); ++k)
                     if (c.nodes[0][k] > c.nodes[0][at]) at = k;
-                label(c.seconds[at], most, QString("%1 at %2").arg(volts(most), QString::fromStdString(format(c.seconds[at], Unit::Second, 2))), Role::Ember, Qt::AlignHCenter | Qt::AlignBottom);
+                label(c.seconds[at], most,
+                      QString("%1 at %2")
+                          .arg(volts(most), QString::fromStdString(format(c.seconds[at], Unit::Second, 2))),
+                      Role::Ember, Qt::AlignHCenter | Qt::AlignBottom);
             } else {
                 const double fifty = c.below(0, 50), ten = c.below(0, 10);
                 note->setText(QString("B+1: 50 V at %1, 10 V at %2. The clock is not proof; the meter is.")
-                                  .arg(std::isnan(fifty) ? QString("over %1 s").arg(c.seconds.back(), 0, 'f', 0) : QString::fromStdString(format(fifty, Unit::Second)),
-                                       std::isnan(ten) ? QString("over %1 s").arg(c.seconds.back(), 0, 'f', 0) : QString::fromStdString(format(ten, Unit::Second))));
+                                  .arg(std::isnan(fifty) ? QString("over %1 s").arg(c.seconds.back(), 0, 'f', 0)
+                                                         : QString::fromStdString(format(fifty, Unit::Second)),
+                                       std::isnan(ten) ? QString("over %1 s").arg(c.seconds.back(), 0, 'f', 0)
+                                                       : QString::fromStdString(format(ten, Unit::Second))));
             }
         } else if (document.solving()) {
             note->setText("computing ...");

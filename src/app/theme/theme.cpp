@@ -13,14 +13,20 @@ namespace {
 
 Mode current = Mode::Dusk;
 using Colours = std::array<const char*, 12>;
-constexpr Colours dusk{"#1c1815", "#24211c", "#302a24", "#3d362f", "#efe6d6", "#b3a896", "#857b6d", "#f4792e", "#6fb29b", "#d3aa55", "#8fa3b8", "#dc4a3d"};
-constexpr Colours daylight{"#f6f1e7", "#ece5d8", "#fffaf0", "#cbc1b0", "#1e1a16", "#4f473d", "#786e61", "#b94a0a", "#23705a", "#80601a", "#3f566e", "#b3261e"};
+constexpr Colours dusk{"#1c1815", "#24211c", "#302a24", "#3d362f", "#efe6d6", "#b3a896",
+                       "#857b6d", "#f4792e", "#6fb29b", "#d3aa55", "#8fa3b8", "#dc4a3d"};
+constexpr Colours daylight{"#f6f1e7", "#ece5d8", "#fffaf0", "#cbc1b0", "#1e1a16", "#4f473d",
+                           "#786e61", "#b94a0a", "#23705a", "#80601a", "#3f566e", "#b3261e"};
 
 } // namespace
 
-Mode mode() { return current; }
+Mode mode() {
+    return current;
+}
 
-QColor color(Role role) { return QColor((current == Mode::Dusk ? dusk : daylight)[static_cast<std::size_t>(role)]); }
+QColor color(Role role) {
+    return QColor((current == Mode::Dusk ? dusk : daylight)[static_cast<std::size_t>(role)]);
+}
 
 QFont text(Size size, bool bold) {
     QFont f("B612");
@@ -86,7 +92,8 @@ void apply(QApplication& app, Mode wanted) {
         QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
         QLabel[dim="true"] { color: %9; } QLabel[faint="true"] { color: %6; }
         QToolTip { background: %2; color: %4; border: 1px solid %3; })")
-                          .arg(c(Role::Ash), c(Role::AshRaised), c(Role::Line), c(Role::Bone), c(Role::Brass), c(Role::BoneFaint), c(Role::Soot), c(Role::Ember), c(Role::BoneDim)));
+                          .arg(c(Role::Ash), c(Role::AshRaised), c(Role::Line), c(Role::Bone), c(Role::Brass),
+                               c(Role::BoneFaint), c(Role::Soot), c(Role::Ember), c(Role::BoneDim)));
 }
 
 void dress(QCustomPlot& plot, const QString& xLabel, const QString& yLabel) {

@@ -10,8 +10,8 @@ class QCustomPlot;
 namespace ember::theme {
 
 enum class Mode { Dusk, Daylight };
-/// Soot, ash: surfaces. Bone: text. Ember: live or wanting attention. Verdigris: in range. Brass: selection and the plan's
-/// own curves. Slate: measured earlier. Stop: stop limits alone.
+/// Soot, ash: surfaces. Bone: text. Ember: live or wanting attention. Verdigris: in range. Brass: selection and the
+/// plan's own curves. Slate: measured earlier. Stop: stop limits alone.
 enum class Role { Soot, Ash, AshRaised, Line, Bone, BoneDim, BoneFaint, Ember, Verdigris, Brass, Slate, Stop };
 
 QColor color(Role role);

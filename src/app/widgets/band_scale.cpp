@@ -32,7 +32,8 @@ void BandScale::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     const double top = std::isfinite(high) ? high : 2 * low;
     const double span = std::max({top - low, stop ? *stop - low : 0.0, 1e-9});
-    double from = low - 0.9 * std::min(span, 3 * (top - low) + 1e-9), to = (stop ? std::max(*stop, top) : top) + 0.35 * span;
+    double from = low - 0.9 * std::min(span, 3 * (top - low) + 1e-9),
+           to = (stop ? std::max(*stop, top) : top) + 0.35 * span;
     if (low >= 0) from = std::max(0.0, from);
     const auto x = [&](double v) { return 6 + (width() - 12) * std::clamp((v - from) / (to - from), 0.0, 1.0); };
     const int y = 20, h = 9;
@@ -45,7 +46,9 @@ void BandScale::paintEvent(QPaintEvent*) {
     const auto label = [&](double v, Role role, const QString& before, Qt::Alignment align) {
         p.setPen(theme::color(role));
         const double at = x(v);
-        const QRectF box = align & Qt::AlignRight ? QRectF(at - 130, y + h + 4, 128, 16) : QRectF(at + (align & Qt::AlignHCenter ? -70 : 2), y + h + 4, 140, 16);
+        const QRectF box = align & Qt::AlignRight
+                               ? QRectF(at - 130, y + h + 4, 128, 16)
+                               : QRectF(at + (align & Qt::AlignHCenter ? -70 : 2), y + h + 4, 140, 16);
         p.drawText(box, static_cast<int>(align), before + QString::number(v, 'g', 4));
     };
     if (stop) {

@@ -35,7 +35,9 @@ void LampView::paintEvent(QPaintEvent*) {
     // The eye sees radiance; on a screen the cube of the temperature above the first glow reads about right.
     const double glow = inUse ? std::clamp(std::pow(std::max(0.0, kelvin - 700) / 2000, 1.5), 0.0, 1.0) : 0;
     QColor light = theme::color(Role::Ember);
-    if (kelvin > 1800) light = QColor::fromHslF(std::min(0.13, 0.06 + (kelvin - 1800) / 12000), 1, std::min(0.85, 0.6 + (kelvin - 1800) / 3500));
+    if (kelvin > 1800)
+        light = QColor::fromHslF(std::min(0.13, 0.06 + (kelvin - 1800) / 12000), 1,
+                                 std::min(0.85, 0.6 + (kelvin - 1800) / 3500));
     if (glow > 0.01) {
         QRadialGradient halo(centre, r * (1.2 + glow));
         light.setAlphaF(static_cast<float>(0.15 + 0.7 * glow));

@@ -24,8 +24,10 @@ void QuantityField::take() {
     if (!value) return refuse(QString::fromStdString(value.problem().sentence));
     touched = false;
     refuse({});
-    if (*value != place.value) Q_EMIT entered(*value);
-    else show(place);
+    if (*value != place.value)
+        Q_EMIT entered(*value);
+    else
+        show(place);
 }
 
 void QuantityField::refuse(const QString& sentence) {

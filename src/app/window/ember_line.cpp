@@ -14,7 +14,9 @@ using theme::Role;
 using theme::Size;
 
 namespace {
-QString text(double v, Unit u, int digits = 3) { return QString::fromStdString(format(v, u, digits)); }
+QString text(double v, Unit u, int digits = 3) {
+    return QString::fromStdString(format(v, u, digits));
+}
 } // namespace
 
 EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
@@ -23,14 +25,16 @@ EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d
     setFixedHeight(88);
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName("The amplifier from the wall to the speaker");
-    for (auto signal : {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged}) connect(&document, signal, this, &EmberLine::refresh);
+    for (auto signal : {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged})
+        connect(&document, signal, this, &EmberLine::refresh);
     refresh();
 }
 
 QString EmberLine::lastRead(const std::string& point) const {
     const auto& log = document.build().log;
     for (auto e = log.rbegin(); e != log.rend(); ++e)
-        if (e->kind == "reading" && e->point == point && !e->struck) return text(e->value, e->unit == "ohm" ? Unit::Ohm : Unit::Volt);
+        if (e->kind == "reading" && e->point == point && !e->struck)
+            return text(e->value, e->unit == "ohm" ? Unit::Ohm : Unit::Volt);
     return "not read";
 }
 
@@ -42,34 +46,45 @@ void EmberLine::refresh() {
     const plan::Conditions c = procedure::stageConditions(b, stage, b.mains.volts);
     const bool power = stage >= 1;
     elements.clear();
-    const auto add = [&](const QString& name, const QString& predicted, const QString& measured, bool alive, const char* station) {
+    const auto add = [&](const QString& name, const QString& predicted, const QString& measured, bool alive,
+                         const char* station) {
         elements.push_back({name, predicted, measured, station, alive});
     };
     add("wall", text(b.mains.volts, Unit::Volt), "", power, "supply");
-    add("fuse " + QString::fromStdString(formatExact(b.fuse.amps, Unit::Ampere)), n ? text(n->primaryRms, Unit::Ampere) : "-", "", power, "supply");
-    add("limiter", power && c.limiter ? text(b.limiter.watts, Unit::Watt) : "out", "", power && c.limiter, "first-power");
+    add("fuse " + QString::fromStdString(formatExact(b.fuse.amps, Unit::Ampere)),
+        n ? text(n->primaryRms, Unit::Ampere) : "-", "", power, "supply");
+    add("limiter", power && c.limiter ? text(b.limiter.watts, Unit::Watt) : "out", "", power && c.limiter,
+        "first-power");
     add("transformer", n ? "2 x " + text(n->legVolts, Unit::Volt) : "-", lastRead("leg"), power, "supply");
     add("rectifier", n ? text(n->rectifierPeak, Unit::Ampere) + " pk" : "-", "", power && c.rectifierIn, "supply");
     for (std::size_t k = 0; n && k < n->nodes.size(); ++k)
-        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1)), power && c.rectifierIn, "supply");
+        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1)),
+            power && c.rectifierIn, "supply");
     if (!b.channels.empty()) {
         const OutputPair& pair = b.channels[0].pair;
         QString amps = "-";
-        if (n && !n->channels.empty()) amps = "2 x " + text((n->channels[0].plateAmpsA + n->channels[0].plateAmpsB) / 2, Unit::Ampere);
+        if (n && !n->channels.empty())
+            amps = "2 x " + text((n->channels[0].plateAmpsA + n->channels[0].plateAmpsB) / 2, Unit::Ampere);
         add("output pair", amps, lastRead("sense-" + pair.a.id), power && c.outputsIn, "bias");
         const auto& power3 = document.figures().power;
         QString measured = "not read";
         for (const LogEntry& e : b.log)
-            if (e.kind == "measure" && !e.struck) measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
-        add("load " + QString::fromStdString(formatExact(pair.load, Unit::Ohm)), power3.empty() ? "-" : text(power3[0].clipWatts, Unit::Watt), measured, power && c.outputsIn, "measure");
+            if (e.kind == "measure" && !e.struck)
+                measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
+        add("load " + QString::fromStdString(formatExact(pair.load, Unit::Ohm)),
+            power3.empty() ? "-" : text(power3[0].clipWatts, Unit::Watt), measured, power && c.outputsIn, "measure");
     }
     QString spoken;
-    for (const Element& e : elements) spoken += e.name + " " + e.predicted + (e.measured.isEmpty() ? "" : ", " + e.measured) + "; ";
+    for (const Element& e : elements)
+        spoken += e.name + " " + e.predicted + (e.measured.isEmpty() ? "" : ", " + e.measured) + "; ";
     setAccessibleDescription(spoken);
     update();
 }
 
-double EmberLine::x(std::size_t k) const { return 46 + (width() - 100.0) * static_cast<double>(k) / static_cast<double>(std::max<std::size_t>(1, elements.size() - 1)); }
+double EmberLine::x(std::size_t k) const {
+    return 46 + (width() - 100.0) * static_cast<double>(k) /
+                    static_cast<double>(std::max<std::size_t>(1, elements.size() - 1));
+}
 
 void EmberLine::paintEvent(QPaintEvent*) {
     QPainter p(this);
@@ -125,10 +140,14 @@ void EmberLine::mousePressEvent(QMouseEvent* e) {
 }
 
 void EmberLine::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Right) focus = std::min(focus + 1, elements.size() - 1);
-    else if (e->key() == Qt::Key_Left && focus > 0) --focus;
-    else if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) && focus < elements.size()) Q_EMIT chosen(elements[focus].station);
-    else return QWidget::keyPressEvent(e);
+    if (e->key() == Qt::Key_Right)
+        focus = std::min(focus + 1, elements.size() - 1);
+    else if (e->key() == Qt::Key_Left && focus > 0)
+        --focus;
+    else if ((e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) && focus < elements.size())
+        Q_EMIT chosen(elements[focus].station);
+    else
+        return QWidget::keyPressEvent(e);
     update();
 }
 

@@ -56,10 +56,16 @@ void FindingsPanel::showFor(const QString& which, QWidget* above) {
 
 void FindingsPanel::waive(const rules::Finding& f) {
     bool ok = false;
-    const QString why = QInputDialog::getText(this, "Waive", QString::fromStdString(f.title + ".\n" + f.text) + "\n\nThe reason is kept with the build:", QLineEdit::Normal, {}, &ok);
+    const QString why = QInputDialog::getText(
+        this, "Waive",
+        QString::fromStdString(f.title + ".\n" + f.text) + "\n\nThe reason is kept with the build:", QLineEdit::Normal,
+        {}, &ok);
     if (!ok || why.trimmed().isEmpty()) return;
-    const Json w = {{"finding", f.id}, {"reason", why.trimmed().toStdString()}, {"time", QDateTime::currentDateTime().toString(Qt::ISODate).toStdString()}};
-    const auto done = document.edit({"waive: " + f.title, Json::array({{{"op", "add"}, {"path", "/waivers/-"}, {"value", w}}})});
+    const Json w = {{"finding", f.id},
+                    {"reason", why.trimmed().toStdString()},
+                    {"time", QDateTime::currentDateTime().toString(Qt::ISODate).toStdString()}};
+    const auto done =
+        document.edit({"waive: " + f.title, Json::array({{{"op", "add"}, {"path", "/waivers/-"}, {"value", w}}})});
     if (!done) Q_EMIT said(QString::fromStdString(done.problem().text()), false);
 }
 
@@ -70,11 +76,16 @@ QWidget* FindingsPanel::card(const rules::Finding& f) {
     layout->setSpacing(9);
     auto* bar = new QFrame;
     bar->setFixedWidth(3);
-    bar->setStyleSheet(QString("background:%1").arg(theme::color(f.waived ? Role::Line : f.level == rules::Level::Stop ? Role::Stop : Role::Brass).name()));
+    bar->setStyleSheet(QString("background:%1")
+                           .arg(theme::color(f.waived                        ? Role::Line
+                                             : f.level == rules::Level::Stop ? Role::Stop
+                                                                             : Role::Brass)
+                                    .name()));
     layout->addWidget(bar);
     auto* words = new QVBoxLayout;
     words->setSpacing(3);
-    auto* title = new QLabel((f.level == rules::Level::Stop && !f.waived ? "Stop: " : "") + QString::fromStdString(f.title));
+    auto* title =
+        new QLabel((f.level == rules::Level::Stop && !f.waived ? "Stop: " : "") + QString::fromStdString(f.title));
     title->setFont(theme::text(Size::Text, true));
     title->setWordWrap(true);
     words->addWidget(title);
@@ -135,13 +146,19 @@ void FindingsPanel::refresh() {
     std::vector<const rules::Finding*> here, elsewhere;
     for (const auto& f : all) (QString::fromStdString(f.station) == station ? here : elsewhere).push_back(&f);
     const auto open = std::count_if(here.begin(), here.end(), [](const auto* f) { return !f->waived; });
-    if (!side || open) heading(open == 0 ? "No findings here" : open == 1 ? "1 finding here" : QString("%1 findings here").arg(open), true);
+    if (!side || open)
+        heading(open == 0   ? "No findings here"
+                : open == 1 ? "1 finding here"
+                            : QString("%1 findings here").arg(open),
+                true);
     for (const auto* f : here) layout->addWidget(card(*f));
     if (!elsewhere.empty()) {
         layout->addSpacing(10);
         heading("Elsewhere", false);
         for (const auto* f : elsewhere) {
-            auto* l = new QLabel(QString::fromStdString(f->station).replace(0, 1, QString::fromStdString(f->station).left(1).toUpper()) + ": " + QString::fromStdString(f->title));
+            auto* l = new QLabel(
+                QString::fromStdString(f->station).replace(0, 1, QString::fromStdString(f->station).left(1).toUpper()) +
+                ": " + QString::fromStdString(f->title));
             l->setWordWrap(true);
             l->setProperty("dim", true);
             l->setContentsMargins(12, 2, 0, 2);

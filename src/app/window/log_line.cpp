@@ -40,7 +40,9 @@ LogLine::LogLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     connect(&document, &Document::stageReady, this, &LogLine::preview);
 }
 
-QString LogLine::verdict() const { return answer->text(); }
+QString LogLine::verdict() const {
+    return answer->text();
+}
 
 void LogLine::say(const QString& sentence, bool good) {
     answer->setText(sentence);
@@ -71,9 +73,14 @@ LogLine::Understood LogLine::understand(const QString& text) {
 void LogLine::preview() {
     if (line->text().trimmed().isEmpty()) return;
     const auto u = understand(line->text());
-    if (u.expectation) say(QString::fromStdString(procedure::sentence(*u.expectation, u.value)) + " at stage \"" + QString::fromUtf8(procedure::stageName(u.stage).data()) + "\"", procedure::judge(*u.expectation, u.value) == procedure::Verdict::InRange);
-    else if (!u.problem.isEmpty()) say(u.problem, false);
-    else say("a note; Enter keeps it", true);
+    if (u.expectation)
+        say(QString::fromStdString(procedure::sentence(*u.expectation, u.value)) + " at stage \"" +
+                QString::fromUtf8(procedure::stageName(u.stage).data()) + "\"",
+            procedure::judge(*u.expectation, u.value) == procedure::Verdict::InRange);
+    else if (!u.problem.isEmpty())
+        say(u.problem, false);
+    else
+        say("a note; Enter keeps it", true);
 }
 
 void LogLine::take() {

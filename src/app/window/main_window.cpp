@@ -17,8 +17,8 @@
 
 #include <QApplication>
 #include <QCloseEvent>
-#include <QFileDialog>
 #include <QDateTime>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QMenu>
@@ -45,7 +45,8 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->addLayout(middle, 1);
     column->addWidget(log = new LogLine(doc));
     setCentralWidget(whole);
-    stations = {new SupplyStation(doc), new FirstPowerStation(doc), new BiasStation(doc), new MeasureStation(doc), new LogbookStation(doc)};
+    stations = {new SupplyStation(doc), new FirstPowerStation(doc), new BiasStation(doc), new MeasureStation(doc),
+                new LogbookStation(doc)};
     for (std::size_t k = 0; k < stations.size(); ++k) {
         table->addWidget(stations[k]);
         connect(stations[k], &Station::said, log, &LogLine::say);
@@ -66,7 +67,9 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
         if (!doc.figures().failures.empty()) log->say(QString::fromStdString(doc.figures().failures.front()), false);
     });
     connect(&doc, &Document::logChanged, this, &MainWindow::refreshPath);
-    const auto key = [this](const char* keys, auto f) { connect(new QShortcut(QKeySequence(keys), this), &QShortcut::activated, this, f); };
+    const auto key = [this](const char* keys, auto f) {
+        connect(new QShortcut(QKeySequence(keys), this), &QShortcut::activated, this, f);
+    };
     key("Ctrl+L", [this] { log->entry()->setFocus(); });
     key("F6", [this] { findings->setVisible(!findings->isVisible()); });
     key("?", [this] { showShortcuts(); });
@@ -89,7 +92,8 @@ void MainWindow::buildMenus() {
     add(file, "&New", QKeySequence::New, [this] { newBuild(); });
     add(file, "&Open...", QKeySequence::Open, [this] {
         if (!mayClose()) return;
-        const QString f = QFileDialog::getOpenFileName(this, "Open a build", {}, "Builds (*.ember.json);;All files (*)");
+        const QString f =
+            QFileDialog::getOpenFileName(this, "Open a build", {}, "Builds (*.ember.json);;All files (*)");
         if (!f.isEmpty()) openFile(f);
     });
     recent = file->addMenu("Open &recent");
@@ -120,15 +124,18 @@ void MainWindow::buildMenus() {
             add(practice, "Turn the practice bench &off", {}, [this] { doc.stopPractice(); });
             return;
         }
-        add(practice, "A &healthy amplifier", {}, [this] { doc.startPractice(QDateTime::currentSecsSinceEpoch() % 10000 + 1, {}); });
+        add(practice, "A &healthy amplifier", {},
+            [this] { doc.startPractice(QDateTime::currentSecsSinceEpoch() % 10000 + 1, {}); });
         add(practice, "A &hidden fault", {}, [this] {
             const auto all = bench::faultsOf(doc.build());
             const auto seed = static_cast<quint64>(QDateTime::currentMSecsSinceEpoch());
-            if (!all.empty()) doc.startPractice(seed % 10000 + 1, QString::fromStdString(all[seed / 7 % all.size()].id));
+            if (!all.empty())
+                doc.startPractice(seed % 10000 + 1, QString::fromStdString(all[seed / 7 % all.size()].id));
         });
         QMenu* known = practice->addMenu("A &known fault");
         for (const auto& f : bench::faultsOf(doc.build()))
-            add(known, QString::fromStdString(f.sentence), {}, [this, id = QString::fromStdString(f.id)] { doc.startPractice(1, id); });
+            add(known, QString::fromStdString(f.sentence), {},
+                [this, id = QString::fromStdString(f.id)] { doc.startPractice(1, id); });
     });
     connect(&doc, &Document::practiceChanged, this, &MainWindow::refreshTitle);
     QMenu* help = menuBar()->addMenu("&Help");
@@ -143,11 +150,14 @@ void MainWindow::go(int k) {
     stations[static_cast<std::size_t>(k)]->arrive();
 }
 
-void MainWindow::refreshPath() { path->refresh(doc.findings()); }
+void MainWindow::refreshPath() {
+    path->refresh(doc.findings());
+}
 
 void MainWindow::refreshTitle() {
     const QString name = QString::fromStdString(doc.build().name);
-    setWindowTitle(QString("%1%2%3 - Dim Ember").arg(name, doc.modified() ? " *" : "", doc.practising() ? " (practice bench on)" : ""));
+    setWindowTitle(QString("%1%2%3 - Dim Ember")
+                       .arg(name, doc.modified() ? " *" : "", doc.practising() ? " (practice bench on)" : ""));
     setWindowModified(false);
 }
 
@@ -165,8 +175,10 @@ void MainWindow::applyTheme(int mode) {
 
 void MainWindow::openDemo() {
     auto b = fromText(embedded::text("larkfield.ember.json"));
-    if (b) doc.setBuild(*b, {});
-    else log->say(QString::fromStdString(b.problem().text()), false);
+    if (b)
+        doc.setBuild(*b, {});
+    else
+        log->say(QString::fromStdString(b.problem().text()), false);
 }
 
 void MainWindow::newBuild() {
@@ -198,7 +210,9 @@ bool MainWindow::save() {
 }
 
 bool MainWindow::saveAs() {
-    QString f = QFileDialog::getSaveFileName(this, "Save the build", QString::fromStdString(doc.build().name).toLower() + ".ember.json", "Builds (*.ember.json)");
+    QString f = QFileDialog::getSaveFileName(this, "Save the build",
+                                             QString::fromStdString(doc.build().name).toLower() + ".ember.json",
+                                             "Builds (*.ember.json)");
     if (f.isEmpty()) return false;
     if (!f.endsWith(".ember.json")) f += ".ember.json";
     const auto done = doc.save(f);
@@ -228,8 +242,10 @@ void MainWindow::fillRecent() {
 
 bool MainWindow::mayClose() {
     if (!doc.modified()) return true;
-    const auto answer = QMessageBox::question(this, "Unsaved changes", QString("%1 has changes that are not saved.").arg(QString::fromStdString(doc.build().name)),
-                                              QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    const auto answer = QMessageBox::question(
+        this, "Unsaved changes",
+        QString("%1 has changes that are not saved.").arg(QString::fromStdString(doc.build().name)),
+        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
     if (answer == QMessageBox::Save) return save();
     return answer == QMessageBox::Discard;
 }
@@ -244,10 +260,12 @@ void MainWindow::closeEvent(QCloseEvent* e) {
 void MainWindow::offerRecovery(bool ask) {
     const auto left = doc.leftBehind();
     if (!left) return;
-    if (ask && QMessageBox::question(this, "Unsaved work was found", QString("%1 was not closed properly. %2 change(s) are kept, the last: \"%3\". Open it as it was?")
-                                                                          .arg(QString::fromStdString(left->build.name))
-                                                                          .arg(left->edits)
-                                                                          .arg(QString::fromStdString(left->lastEdit))) != QMessageBox::Yes)
+    if (ask && QMessageBox::question(
+                   this, "Unsaved work was found",
+                   QString("%1 was not closed properly. %2 change(s) are kept, the last: \"%3\". Open it as it was?")
+                       .arg(QString::fromStdString(left->build.name))
+                       .arg(left->edits)
+                       .arg(QString::fromStdString(left->lastEdit))) != QMessageBox::Yes)
         return;
     doc.restore(*left);
     log->say("recovered; save it when you have looked it over", true);
@@ -258,7 +276,8 @@ void MainWindow::showSafetyWordsOnce() {
     if (settings.value("safetyShown").toBool()) return;
     QMessageBox box(QMessageBox::NoIcon, "Before you start",
                     "The voltages in these amplifiers kill, and capacitors keep them after the plug is out.\n\n"
-                    "Unplug, wait, measure. One hand. Never alone. Follow the electrical code of your place; for the mains side, if unsure, a licensed person.\n\n"
+                    "Unplug, wait, measure. One hand. Never alone. Follow the electrical code of your place; for the "
+                    "mains side, if unsure, a licensed person.\n\n"
                     "Dim Ember predicts and records. It cannot see your amplifier: what the meter says, counts.",
                     QMessageBox::Ok, this);
     box.exec();
@@ -268,12 +287,18 @@ void MainWindow::showSafetyWordsOnce() {
 void MainWindow::showShortcuts() {
     QMessageBox box(QMessageBox::NoIcon, "Keys",
                     "<table cellspacing=6>"
-                    "<tr><td>Alt+1 ... Alt+5</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 312</i>, or a sentence</td></tr>"
-                    "<tr><td>Tab, Shift+Tab</td><td>next, previous value</td></tr><tr><td>Up, Down</td><td>in a value: next of the E12 series; with Shift E96</td></tr>"
-                    "<tr><td>Enter, Esc</td><td>take the value, leave it as it was</td></tr><tr><td>Page Up, Page Down</td><td>First Power: previous, next reading</td></tr>"
-                    "<tr><td>F2</td><td>First Power: explain a reading in words</td></tr><tr><td>F5</td><td>First Power: read from the practice bench</td></tr>"
-                    "<tr><td>F8</td><td>First Power: switched off, start the discharge clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
-                    "<tr><td>Ctrl+Z, Ctrl+Shift+Z</td><td>undo, redo</td></tr><tr><td>Ctrl+S, Ctrl+O, Ctrl+N</td><td>save, open, new</td></tr><tr><td>?</td><td>this sheet</td></tr></table>",
+                    "<tr><td>Alt+1 ... Alt+5</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
+                    "312</i>, or a sentence</td></tr>"
+                    "<tr><td>Tab, Shift+Tab</td><td>next, previous value</td></tr><tr><td>Up, Down</td><td>in a value: "
+                    "next of the E12 series; with Shift E96</td></tr>"
+                    "<tr><td>Enter, Esc</td><td>take the value, leave it as it was</td></tr><tr><td>Page Up, Page "
+                    "Down</td><td>First Power: previous, next reading</td></tr>"
+                    "<tr><td>F2</td><td>First Power: explain a reading in words</td></tr><tr><td>F5</td><td>First "
+                    "Power: read from the practice bench</td></tr>"
+                    "<tr><td>F8</td><td>First Power: switched off, start the discharge "
+                    "clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
+                    "<tr><td>Ctrl+Z, Ctrl+Shift+Z</td><td>undo, redo</td></tr><tr><td>Ctrl+S, Ctrl+O, "
+                    "Ctrl+N</td><td>save, open, new</td></tr><tr><td>?</td><td>this sheet</td></tr></table>",
                     QMessageBox::Close, this);
     box.exec();
 }

@@ -49,7 +49,8 @@ class PathButton : public QPushButton {
         for (int k = 1; k <= 4; ++k) wire.lineTo(at + QPointF(-8 + 4 * k, k % 2 ? -5 : 4));
         const QColor cold = theme::color(Role::BoneFaint), hot = theme::color(Role::Ember);
         const auto mix = [&](int a, int b) { return static_cast<int>(a + (b - a) * share); };
-        p.setPen(QPen(QColor(mix(cold.red(), hot.red()), mix(cold.green(), hot.green()), mix(cold.blue(), hot.blue())), 1.8));
+        p.setPen(QPen(QColor(mix(cold.red(), hot.red()), mix(cold.green(), hot.green()), mix(cold.blue(), hot.blue())),
+                      1.8));
         p.drawPath(wire);
         p.setFont(theme::text(static_cast<theme::Size>(14), isChecked()));
         p.setPen(theme::color(isChecked() ? Role::Bone : Role::BoneDim));
@@ -101,8 +102,13 @@ void PathView::refresh(const std::vector<rules::Finding>& findings) {
     for (std::size_t k = 0; k < buttons.size(); ++k) {
         PathButton* b = buttons[k];
         b->share = std::clamp(all[k]->shareDone(), 0.0, 1.0);
-        b->open = static_cast<int>(std::count_if(findings.begin(), findings.end(), [&](const auto& f) { return !f.waived && QString::fromStdString(f.station) == all[k]->id; }));
-        b->setAccessibleName(QString("%1, %2 % done%3").arg(all[k]->title).arg(100 * b->share, 0, 'f', 0).arg(b->open ? QString(", %1 findings").arg(b->open) : ""));
+        b->open = static_cast<int>(std::count_if(findings.begin(), findings.end(), [&](const auto& f) {
+            return !f.waived && QString::fromStdString(f.station) == all[k]->id;
+        }));
+        b->setAccessibleName(QString("%1, %2 % done%3")
+                                 .arg(all[k]->title)
+                                 .arg(100 * b->share, 0, 'f', 0)
+                                 .arg(b->open ? QString(", %1 findings").arg(b->open) : ""));
         b->update();
     }
 }

@@ -17,7 +17,8 @@ constexpr double open = 1e9; ///< [ohm]
 std::vector<Fault> faultsOf(const Build& b) {
     std::vector<Fault> out;
     const auto& sections = b.supply.sections;
-    const auto first = std::find_if(sections.begin(), sections.end(), [](const Section& s) { return s.kind == SectionKind::Capacitor; });
+    const auto first = std::find_if(sections.begin(), sections.end(),
+                                    [](const Section& s) { return s.kind == SectionKind::Capacitor; });
     if (first != sections.end()) {
         const auto at = static_cast<std::size_t>(first - sections.begin());
         out.push_back({"leaky-reservoir", fmt::format("{} leaks: 4 kΩ across it", upper(first->id)),
@@ -35,9 +36,11 @@ std::vector<Fault> faultsOf(const Build& b) {
         const std::string suffix = "-" + ch.id;
         out.push_back({"dead-small-valve" + suffix, fmt::format("{} is dead or its heater is open", upper(ch.small.id)),
                        [k](Build& x) { x.channels[k].small.emission = 0; }});
-        out.push_back({"half-winding-open" + suffix, fmt::format("the plate winding half to {} is open", upper(ch.pair.a.id)),
+        out.push_back({"half-winding-open" + suffix,
+                       fmt::format("the plate winding half to {} is open", upper(ch.pair.a.id)),
                        [k](Build& x) { x.channels[k].pair.transformer.primaryResistanceA = open; }});
-        out.push_back({"leaky-coupling" + suffix, fmt::format("{} leaks: its grid is pulled up", upper(ch.pair.couplingA.id)),
+        out.push_back({"leaky-coupling" + suffix,
+                       fmt::format("{} leaks: its grid is pulled up", upper(ch.pair.couplingA.id)),
                        [k](Build& x) { x.channels[k].pair.couplingA.leakageResistance = 4e6; }});
     }
     return out;

@@ -32,9 +32,12 @@ Build asBuilt(const Build& build, std::uint64_t seed) {
     b.limiter.watts *= within(0.08);
     for (Section& s : b.supply.sections) {
         const double factor = within(s.tolerance);
-        if (s.kind == SectionKind::Capacitor) s.capacitance *= factor;
-        else if (s.kind == SectionKind::Resistor) s.resistance *= factor;
-        else s.inductance *= factor, s.resistance *= within(0.1);
+        if (s.kind == SectionKind::Capacitor)
+            s.capacitance *= factor;
+        else if (s.kind == SectionKind::Resistor)
+            s.resistance *= factor;
+        else
+            s.inductance *= factor, s.resistance *= within(0.1);
     }
     for (Bleeder& x : b.supply.bleeders) resistor(x.resistor);
     resistor(b.bias.series);
@@ -45,15 +48,17 @@ Build asBuilt(const Build& build, std::uint64_t seed) {
         ch.small.emission *= within(ch.small.tolerance);
         ch.pair.a.emission *= within(ch.pair.a.tolerance);
         ch.pair.b.emission *= within(ch.pair.b.tolerance);
-        for (ResistorPart* r : {&ch.voltageStage.plate, &ch.voltageStage.cathode, &ch.splitLoad.plate, &ch.splitLoad.cathode, &ch.pair.gridLeakA,
-                                &ch.pair.gridLeakB, &ch.pair.screenA, &ch.pair.screenB, &ch.pair.senseA, &ch.pair.senseB})
+        for (ResistorPart* r : {&ch.voltageStage.plate, &ch.voltageStage.cathode, &ch.splitLoad.plate,
+                                &ch.splitLoad.cathode, &ch.pair.gridLeakA, &ch.pair.gridLeakB, &ch.pair.screenA,
+                                &ch.pair.screenB, &ch.pair.senseA, &ch.pair.senseB})
             resistor(*r);
         for (CapacitorPart* c : {&ch.voltageStage.bypass, &ch.pair.couplingA, &ch.pair.couplingB}) capacitor(*c);
     }
     return b;
 }
 
-Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Catalogue& catalogue, std::uint64_t seed, const std::string& fault) {
+Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
+                                                  const std::string& fault) {
     Build b = asBuilt(build, seed);
     if (!fault.empty()) {
         const auto all = faultsOf(build);
@@ -70,10 +75,12 @@ Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Cata
 
 Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_token stop) {
     if (stage < 0 || stage >= procedure::stageCount)
-        return Problem{"", fmt::format("stage {} does not exist; First Power has stages 0 to {}", stage, procedure::stageCount - 1)};
+        return Problem{"", fmt::format("stage {} does not exist; First Power has stages 0 to {}", stage,
+                                       procedure::stageCount - 1)};
     stageNow = stage;
     if (stage == 0) return Done{};
-    auto s = solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts), {false, 2e-5, stop}, &warm);
+    auto s =
+        solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts), {false, 2e-5, stop}, &warm);
     if (!s) return s.problem();
     steady = std::move(*s);
     return Done{};
@@ -93,8 +100,10 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
     if (stageNow < 0) return Problem{"", "the practice amplifier is not set up: choose a stage first"};
     const bool ohms = point->mode == procedure::MeterMode::Ohms;
     if (ohms != (stageNow == 0))
-        return Problem{"", ohms ? "resistance is read with the power off and the plug out" : "the amplifier is unplugged: there is nothing to read here"};
-    const double value = ohms ? procedure::coldResistance(real, point->id) : procedure::valueAt(real, steady, point->id);
+        return Problem{"", ohms ? "resistance is read with the power off and the plug out"
+                                : "the amplifier is unplugged: there is nothing to read here"};
+    const double value =
+        ohms ? procedure::coldResistance(real, point->id) : procedure::valueAt(real, steady, point->id);
     if (!std::isfinite(value)) return Problem{"", fmt::format("nothing can be read at {} in this stage", point->label)};
     const double share = procedure::meterShare(real, point->mode);
     std::normal_distribution<double> error(0, share / 2);
@@ -123,7 +132,8 @@ Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds)
         const ChannelPoint& rest = steady.channels[channel];
         const double more = drawn.railPlate + drawn.railScreen - rest.railPlate - rest.railScreen;
         if (more < 2e-4 || round == 2) break;
-        // The slope of the supply at this node, from its own mains-to-node resistance: two steady states would say the same.
+        // The slope of the supply at this node, from its own mains-to-node resistance: two steady states would say the
+        // same.
         Build loaded = real;
         Bleeder bleeder;
         bleeder.node = real.channels[channel].plateNode;
@@ -138,7 +148,8 @@ Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds)
     Capture out;
     out.source = "practice";
     const auto count = static_cast<std::size_t>(seconds * out.sampleRate);
-    const double crest = std::abs(*std::max_element(period.begin(), period.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }));
+    const double crest = std::abs(
+        *std::max_element(period.begin(), period.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }));
     out.fullScale = std::max(1.0, 1.5 * crest);
     std::normal_distribution<double> noise(0, out.fullScale * 3e-6); // a good 24-bit converter
     // The period as its Fourier series: exact between its samples and free of harmonics beyond half the sample rate.

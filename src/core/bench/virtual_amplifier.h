@@ -10,13 +10,15 @@
 
 namespace ember::bench {
 
-/// `build` with every part drawn within its tolerance (normal, the tolerance at two sigma), by `seed`. Seed 0: exactly the plan.
+/// `build` with every part drawn within its tolerance (normal, the tolerance at two sigma), by `seed`. Seed 0: exactly
+/// the plan.
 Build asBuilt(const Build& build, std::uint64_t seed);
 
 class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
   public:
     /// `fault` is an id of faultsOf(), or empty.
-    static Expected<VirtualAmplifier> make(const Build& build, const Catalogue& catalogue, std::uint64_t seed, const std::string& fault);
+    static Expected<VirtualAmplifier> make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
+                                           const std::string& fault);
 
     /// Puts it into a stage of First Power, or into use with the build's adjusters. Solves it.
     Expected<Done> power(int stage, double mainsVolts, std::stop_token stop = {});
@@ -25,13 +27,17 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
 
     Expected<double> read(const std::string& point) override;
     void set(double voltsRms, double hertz) override;
-    /// The load's volts under the tone: periodic solution of the netlist with the supply's sag, plus the converter's noise.
+    /// The load's volts under the tone: periodic solution of the netlist with the supply's sag, plus the converter's
+    /// noise.
     Expected<Capture> capture(std::size_t channel, double seconds) override;
 
     [[nodiscard]] const plan::Steady& state() const { return steady; }
 
   private:
-    VirtualAmplifier(Build b, const Catalogue& c, std::uint64_t seed) : real(std::move(b)), catalogue(&c), chance(seed) {}
+    VirtualAmplifier(Build b, const Catalogue& c, std::uint64_t seed)
+        : real(std::move(b)),
+          catalogue(&c),
+          chance(seed) {}
     Build real;
     const Catalogue* catalogue;
     std::mt19937_64 chance;

@@ -29,7 +29,7 @@ struct CapacitorPart : Extras {
     double capacitance = 1e-6; ///< [F]
     double volts = 450;        ///< rating
     double tolerance = 0.2;
-    double esr = 0;            ///< [ohm]
+    double esr = 0;               ///< [ohm]
     double leakageResistance = 0; ///< [ohm], 0: none worth naming
 };
 
@@ -76,10 +76,10 @@ struct Section : Extras {
     std::string id;
     SectionKind kind = SectionKind::Capacitor;
     double capacitance = 33e-6, volts = 450, esr = 0, leakageResistance = 0; ///< of a capacitor
-    double resistance = 1e3;                                                ///< of a resistor or choke
-    double watts = 5;                                                       ///< of a resistor
-    double inductance = 10, amps = 0.1;                                     ///< of a choke
-    double tolerance = 0.2;                                                 ///< of the capacitance, resistance or inductance
+    double resistance = 1e3;                                                 ///< of a resistor or choke
+    double watts = 5;                                                        ///< of a resistor
+    double inductance = 10, amps = 0.1;                                      ///< of a choke
+    double tolerance = 0.2; ///< of the capacitance, resistance or inductance
 };
 
 enum class Connection { CentreTapped, Bridge, HalfWave };
@@ -114,7 +114,7 @@ struct BiasSupply : Extras {
 
 struct Valve : Extras {
     std::string id, type;
-    double emission = 1;  ///< share of an average new valve's, 0 .. 1.3
+    double emission = 1;     ///< share of an average new valve's, 0 .. 1.3
     double tolerance = 0.15; ///< spread of its current
 };
 
@@ -132,7 +132,7 @@ struct OutputTransformer : Extras {
     double primaryImpedance = 8000, loadImpedance = 8; ///< plate to plate for that load [ohm]
     double primaryInductance = 60;                     ///< plate to plate [H]
     double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
-    double leakageInductance = 0.03;                   ///< plate to plate [H]
+    double leakageInductance = 0.03;                                                      ///< plate to plate [H]
     double watts = 15;
 };
 
@@ -160,15 +160,15 @@ struct Waiver : Extras {
 
 /// One thing that happened. History: never erased, only struck out.
 struct LogEntry : Extras {
-    std::string time;    ///< ISO 8601
-    std::string kind;    ///< note, reading, measure, stage
+    std::string time; ///< ISO 8601
+    std::string kind; ///< note, reading, measure, stage
     std::string text;
-    std::string point;   ///< test point id, of a reading
-    int stage = -1;      ///< of First Power
+    std::string point;                   ///< test point id, of a reading
+    int stage = -1;                      ///< of First Power
     double value = 0, low = 0, high = 0; ///< SI; the expected band at that time
-    std::string unit;    ///< V, A, ohm ...
-    std::string source;  ///< typed or practice
-    std::string verdict; ///< in range, low, high, stop
+    std::string unit;                    ///< V, A, ohm ...
+    std::string source;                  ///< typed or practice
+    std::string verdict;                 ///< in range, low, high, stop
     bool struck = false;
     std::string struckWhy;
 };

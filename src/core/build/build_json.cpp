@@ -46,7 +46,10 @@ class Writer {
 /// Reads and checks; the first thing wrong is kept with its place.
 class JsonReader {
   public:
-    JsonReader(const Json& from, std::string at, std::optional<Problem>& wrong) : in(from), place(std::move(at)), problem(wrong) {}
+    JsonReader(const Json& from, std::string at, std::optional<Problem>& wrong)
+        : in(from),
+          place(std::move(at)),
+          problem(wrong) {}
 
     void number(const char* key, double& value, Unit unit, Range range) {
         const Json* j = find(key);
@@ -67,7 +70,8 @@ class JsonReader {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_string()) return fail(key, fmt::format("a text is expected, not {}", shown(*j)));
-        if (j->get_ref<const std::string&>().size() > 20000) return fail(key, "this text is longer than 20000 characters");
+        if (j->get_ref<const std::string&>().size() > 20000)
+            return fail(key, "this text is longer than 20000 characters");
         value = j->get<std::string>();
     }
     void flag(const char* key, bool& value) {
@@ -101,7 +105,8 @@ class JsonReader {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_array()) return fail(key, fmt::format("a list is expected, not {}", shown(*j)));
-        if (j->size() > most) return fail(key, fmt::format("{} entries are more than the {} that are read", j->size(), most));
+        if (j->size() > most)
+            return fail(key, fmt::format("{} entries are more than the {} that are read", j->size(), most));
         values.assign(j->size(), T{});
         for (std::size_t k = 0; k < values.size() && !problem; ++k)
             read((*j)[k], fmt::format("{}/{}/{}", place, key, k), values[k]);
@@ -117,7 +122,8 @@ class JsonReader {
         fields::visit(inner, value);
         value.unknown = Json::object();
         for (const auto& [key, content] : from.items())
-            if (std::find(inner.known.begin(), inner.known.end(), key) == inner.known.end()) value.unknown[key] = content;
+            if (std::find(inner.known.begin(), inner.known.end(), key) == inner.known.end())
+                value.unknown[key] = content;
     }
 
   private:
@@ -182,8 +188,10 @@ bool tooDeep(std::string_view text) {
     for (std::size_t k = 0; k < text.size(); ++k) {
         const char c = text[k];
         if (quoted) {
-            if (c == '\\') ++k;
-            else if (c == '"') quoted = false;
+            if (c == '\\')
+                ++k;
+            else if (c == '"')
+                quoted = false;
         } else if (c == '"') {
             quoted = true;
         } else if (c == '{' || c == '[') {
@@ -205,7 +213,9 @@ Json toJson(const Build& build) {
     return out;
 }
 
-std::string toText(const Build& build) { return toJson(build).dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
+std::string toText(const Build& build) {
+    return toJson(build).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
 
 Expected<Build> fromJson(const Json& json) {
     if (!json.is_object()) return Problem{"/", "this is not a build: an object is expected"};
@@ -216,9 +226,10 @@ Expected<Build> fromJson(const Json& json) {
     if (version == json.end() || !version->is_number_integer() || version->get<std::int64_t>() < 1)
         return Problem{"/version", "a whole number of 1 or more is expected"};
     if (version->get<std::int64_t>() > formatVersion)
-        return Problem{"/version", fmt::format("this build was written by a newer Dim Ember (version {}, this one reads up to {}); "
-                                               "open it there, or update this program",
-                                               version->get<std::int64_t>(), formatVersion)};
+        return Problem{"/version",
+                       fmt::format("this build was written by a newer Dim Ember (version {}, this one reads up to {}); "
+                                   "open it there, or update this program",
+                                   version->get<std::int64_t>(), formatVersion)};
     Json body = json;
     body.erase("format");
     body.erase("version");
@@ -232,8 +243,10 @@ Expected<Build> fromJson(const Json& json) {
 
 Expected<Build> fromText(std::string_view text) {
     if (text.size() > largestFile)
-        return Problem{"", fmt::format("the file has {} MB; a build is at most {} MB", text.size() >> 20, largestFile >> 20)};
-    if (tooDeep(text)) return Problem{"", fmt::format("the file is nested deeper than {} levels; a build never is", deepestNesting)};
+        return Problem{
+            "", fmt::format("the file has {} MB; a build is at most {} MB", text.size() >> 20, largestFile >> 20)};
+    if (tooDeep(text))
+        return Problem{"", fmt::format("the file is nested deeper than {} levels; a build never is", deepestNesting)};
     try {
         return fromJson(Json::parse(text));
     } catch (const Json::parse_error& e) {
@@ -242,8 +255,9 @@ Expected<Build> fromText(std::string_view text) {
         const auto start = upTo.rfind('\n');
         const auto column = upTo.size() - (start == std::string_view::npos ? 0 : start + 1) + 1;
         return Problem{fmt::format("line {}, column {}", line, column),
-                       e.byte >= text.size() ? "the file ends too early; it may have been cut off"
-                                             : "this is not JSON from here on; restore the file from a copy or mend this place"};
+                       e.byte >= text.size()
+                           ? "the file ends too early; it may have been cut off"
+                           : "this is not JSON from here on; restore the file from a copy or mend this place"};
     } catch (const Json::exception& e) {
         return Problem{"", fmt::format("the file could not be read as JSON ({})", e.what())};
     }
@@ -263,7 +277,8 @@ int supplyNodes(const Supply& supply) {
 }
 
 int nodeOfSection(const Supply& supply, std::size_t index) {
-    return 1 + static_cast<int>(std::count_if(supply.sections.begin(), supply.sections.begin() + static_cast<std::ptrdiff_t>(index),
+    return 1 + static_cast<int>(std::count_if(supply.sections.begin(),
+                                              supply.sections.begin() + static_cast<std::ptrdiff_t>(index),
                                               [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
 }
 

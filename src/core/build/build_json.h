@@ -36,7 +36,8 @@ std::optional<Problem> checkReferences(const Build& build);
 
 /// Number of supply nodes: the rectifier's output and one behind every resistor or choke.
 int supplyNodes(const Supply& supply);
-/// Supply node (1-based) at which section `index` stands: a capacitor's node, or the node in front of a resistor or choke.
+/// Supply node (1-based) at which section `index` stands: a capacitor's node, or the node in front of a resistor or
+/// choke.
 int nodeOfSection(const Supply& supply, std::size_t index);
 
 } // namespace ember

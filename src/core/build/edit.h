@@ -1,5 +1,6 @@
 #pragma once
-// A change to a Build, by name: a JSON Patch (RFC 6902) on its file form, so that whatever an edit does is checked as a file is.
+// A change to a Build, by name: a JSON Patch (RFC 6902) on its file form, so that whatever an edit does is checked as a
+// file is.
 
 #include "build.h"
 

@@ -1,6 +1,6 @@
 #pragma once
-// What each object of the file holds: one description serves reading, writing and the question which unit and range a place has.
-// A visitor has number, integer, text, flag, choice, object and list.
+// What each object of the file holds: one description serves reading, writing and the question which unit and range a
+// place has. A visitor has number, integer, text, flag, choice, object and list.
 
 #include "build.h"
 

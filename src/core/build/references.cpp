@@ -17,15 +17,18 @@ class Checker {
     void id(const std::string& name, const std::string& place) {
         if (problem || name.empty()) return;
         const auto [at, fresh] = seen.emplace(name, place);
-        if (!fresh) fail(place + "/id", fmt::format("the id \"{}\" is already used at {}; give one of the two another", name, at->second));
+        if (!fresh)
+            fail(place + "/id",
+                 fmt::format("the id \"{}\" is already used at {}; give one of the two another", name, at->second));
     }
     void valve(const std::string& type, bool pentode, const std::string& place) {
         if (problem) return;
         const ValveType* found = Catalogue::shipped().valve(type);
-        if (!found) fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", type));
+        if (!found)
+            fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", type));
         else if (found->pentode != pentode)
-            fail(place + "/type", fmt::format("\"{}\" is a {}; a {} belongs here", type, found->pentode ? "pentode" : "triode",
-                                              pentode ? "pentode" : "triode"));
+            fail(place + "/type", fmt::format("\"{}\" is a {}; a {} belongs here", type,
+                                              found->pentode ? "pentode" : "triode", pentode ? "pentode" : "triode"));
     }
     void node(int n, int count, const std::string& place) {
         if (!problem && (n < 1 || n > count))
@@ -45,7 +48,8 @@ std::optional<Problem> checkReferences(const Build& b) {
     Checker check;
     const int nodes = supplyNodes(b.supply);
     if (!Catalogue::shipped().rectifier(b.supply.rectifier.type))
-        check.fail("/supply/rectifier/type", fmt::format("the catalogue has no rectifier \"{}\"", b.supply.rectifier.type));
+        check.fail("/supply/rectifier/type",
+                   fmt::format("the catalogue has no rectifier \"{}\"", b.supply.rectifier.type));
     if (b.supply.sections.empty() || b.supply.sections.back().kind != SectionKind::Capacitor)
         check.fail("/supply/sections", "the chain should end in a capacitor: its last node would hang in the air");
     if (b.mains.low > b.mains.volts || b.mains.high < b.mains.volts)

@@ -18,7 +18,9 @@ class Describer {
         properties[key] = {{"type", "number"}, {"minimum", r.least}, {"maximum", r.most}};
         if (!symbol(unit).empty()) properties[key]["description"] = fmt::format("[{}]", symbol(unit));
     }
-    void integer(const char* key, int&, int least, int most) { properties[key] = {{"type", "integer"}, {"minimum", least}, {"maximum", most}}; }
+    void integer(const char* key, int&, int least, int most) {
+        properties[key] = {{"type", "integer"}, {"minimum", least}, {"maximum", most}};
+    }
     void text(const char* key, std::string&) { properties[key] = {{"type", "string"}, {"maxLength", 20000}}; }
     void flag(const char* key, bool&) { properties[key] = {{"type", "boolean"}}; }
     template <typename E, std::size_t N>
@@ -67,7 +69,8 @@ class Describer {
 
 Json buildSchema() {
     Build b;
-    Json properties = {{"format", {{"const", "dim-ember/build"}}}, {"version", {{"type", "integer"}, {"minimum", 1}, {"maximum", formatVersion}}}};
+    Json properties = {{"format", {{"const", "dim-ember/build"}}},
+                       {"version", {{"type", "integer"}, {"minimum", 1}, {"maximum", formatVersion}}}};
     const Json whole = Describer::describe(b);
     for (const auto& [key, value] : whole.at("properties").items()) properties[key] = value;
     return {{"$schema", "http://json-schema.org/draft-07/schema#"},

@@ -7,9 +7,9 @@
 #include <cerrno>
 #include <cstring>
 #include <fcntl.h>
-#include <sys/stat.h>
 #include <fstream>
 #include <sstream>
+#include <sys/stat.h>
 #include <unistd.h>
 
 namespace ember {
@@ -45,7 +45,8 @@ Expected<Build> loadBuild(const std::filesystem::path& file) {
     if (!std::filesystem::is_regular_file(file, error)) return Problem{file.string(), "there is no such file"};
     const auto size = std::filesystem::file_size(file, error);
     if (!error && size > largestFile)
-        return Problem{file.string(), fmt::format("the file has {} MB; a build is at most {} MB", size >> 20, largestFile >> 20)};
+        return Problem{file.string(),
+                       fmt::format("the file has {} MB; a build is at most {} MB", size >> 20, largestFile >> 20)};
     std::ifstream in(file, std::ios::binary);
     std::ostringstream text;
     text << in.rdbuf();
@@ -80,9 +81,13 @@ Expected<Done> saveText(const std::string& text, const std::filesystem::path& fi
     return Done{};
 }
 
-Expected<Done> saveBuild(const Build& build, const std::filesystem::path& file) { return saveText(toText(build), file); }
+Expected<Done> saveBuild(const Build& build, const std::filesystem::path& file) {
+    return saveText(toText(build), file);
+}
 
-Journal::Journal(Journal&& other) noexcept : fd(other.fd), path(std::move(other.path)), last(std::move(other.last)) { other.fd = -1; }
+Journal::Journal(Journal&& other) noexcept : fd(other.fd), path(std::move(other.path)), last(std::move(other.last)) {
+    other.fd = -1;
+}
 
 Journal& Journal::operator=(Journal&& other) noexcept {
     if (this != &other) {

@@ -11,7 +11,8 @@ namespace ember {
 /// Reads and checks a build; every failure is a sentence with the file's name.
 Expected<Build> loadBuild(const std::filesystem::path& file);
 
-/// Writes a temporary file beside it, flushes it to the disk and renames it over `file`: there is always one whole file.
+/// Writes a temporary file beside it, flushes it to the disk and renames it over `file`: there is always one whole
+/// file.
 Expected<Done> saveBuild(const Build& build, const std::filesystem::path& file);
 /// The same for any text.
 Expected<Done> saveText(const std::string& text, const std::filesystem::path& file);
@@ -30,7 +31,10 @@ class Journal {
     void discard();
 
   private:
-    Journal(int handle, std::filesystem::path at, Json state) : fd(handle), path(std::move(at)), last(std::move(state)) {}
+    Journal(int handle, std::filesystem::path at, Json state)
+        : fd(handle),
+          path(std::move(at)),
+          last(std::move(state)) {}
     int fd = -1;
     std::filesystem::path path;
     Json last;

@@ -53,8 +53,8 @@ ValveType valveFrom(const json& j) {
     v.sections = j.at("sections");
     v.heater = heaterFrom(j.at("heater"));
     const json& l = j.at("limits");
-    v.limits = {l.at("plateWatts"), l.value("screenWatts", 0.0), l.at("plateVolts"), l.value("screenVolts", 0.0),
-                l.at("cathodeAmps"), l.at("heaterCathodeVolts"), l.at("gridLeakOhms")};
+    v.limits = {l.at("plateWatts"),  l.value("screenWatts", 0.0), l.at("plateVolts"),  l.value("screenVolts", 0.0),
+                l.at("cathodeAmps"), l.at("heaterCathodeVolts"),  l.at("gridLeakOhms")};
     const json& c = j.at("capacitances");
     v.gridPlate = c.at("gridPlate");
     v.gridCathode = c.at("gridCathode");
@@ -73,28 +73,31 @@ ValveType valveFrom(const json& j) {
 
 } // namespace
 
-circuit::IncandescentLaw LampType::law() const { return {volts, watts, kelvin, timeConstant, 293}; }
+circuit::IncandescentLaw LampType::law() const {
+    return {volts, watts, kelvin, timeConstant, 293};
+}
 
 json lawToJson(const circuit::PortLaw& law) {
     if (const auto* t = std::get_if<circuit::TriodeLaw>(&law))
-        return {{"mu", t->mu}, {"exponent", t->exponent}, {"kp", t->kp}, {"kvb", t->kvb}, {"kg", t->kg},
-                {"gridPerveance", t->gridPerveance}};
+        return {{"mu", t->mu}, {"exponent", t->exponent},          {"kp", t->kp}, {"kvb", t->kvb},
+                {"kg", t->kg}, {"gridPerveance", t->gridPerveance}};
     const auto& p = std::get<circuit::PentodeLaw>(law);
-    return {{"mu", p.mu}, {"exponent", p.exponent}, {"kp", p.kp}, {"kg", p.kg}, {"share", p.share},
-            {"kneeVolts", p.kneeVolts}, {"slope", p.slope}, {"gridPerveance", p.gridPerveance}};
+    return {{"mu", p.mu},       {"exponent", p.exponent},   {"kp", p.kp},       {"kg", p.kg},
+            {"share", p.share}, {"kneeVolts", p.kneeVolts}, {"slope", p.slope}, {"gridPerveance", p.gridPerveance}};
 }
 
 circuit::PortLaw lawFromJson(const json& m, bool pentode) {
     if (!pentode) {
         const circuit::TriodeLaw d;
-        return circuit::TriodeLaw{m.value("mu", d.mu), m.value("exponent", d.exponent), m.value("kp", d.kp),
-                                  m.value("kvb", d.kvb), m.value("kg", d.kg), m.value("gridPerveance", d.gridPerveance)};
+        return circuit::TriodeLaw{m.value("mu", d.mu), m.value("exponent", d.exponent),
+                                  m.value("kp", d.kp), m.value("kvb", d.kvb),
+                                  m.value("kg", d.kg), m.value("gridPerveance", d.gridPerveance)};
     }
     const circuit::PentodeLaw d;
-    return circuit::PentodeLaw{m.value("mu", d.mu), m.value("exponent", d.exponent), m.value("kp", d.kp),
-                               m.value("kg", d.kg), m.value("share", d.share), m.value("kneeVolts", d.kneeVolts),
-                               m.value("slope", d.slope),
-                               m.value("gridPerveance", d.gridPerveance)};
+    return circuit::PentodeLaw{m.value("mu", d.mu),       m.value("exponent", d.exponent),
+                               m.value("kp", d.kp),       m.value("kg", d.kg),
+                               m.value("share", d.share), m.value("kneeVolts", d.kneeVolts),
+                               m.value("slope", d.slope), m.value("gridPerveance", d.gridPerveance)};
 }
 
 ValveFigures figuresAt(const circuit::PortLaw& law, double plate, double grid, double screen) {
@@ -118,7 +121,8 @@ ValveFigures figuresAt(const circuit::PortLaw& law, double plate, double grid, d
 Expected<Catalogue> Catalogue::read(std::string_view valves, std::string_view rectifiers, std::string_view lamps) {
     try {
         Catalogue c;
-        const json valveFile = json::parse(valves), rectifierFile = json::parse(rectifiers), lampFile = json::parse(lamps);
+        const json valveFile = json::parse(valves), rectifierFile = json::parse(rectifiers),
+                   lampFile = json::parse(lamps);
         for (const json& j : valveFile.at("valves")) c.valves.push_back(valveFrom(j));
         for (const json& j : rectifierFile.at("rectifiers")) {
             RectifierType r;
@@ -167,8 +171,12 @@ const Catalogue& Catalogue::shipped() {
     return one;
 }
 
-const ValveType* Catalogue::valve(std::string_view name) const { return find(valves, name); }
-const RectifierType* Catalogue::rectifier(std::string_view name) const { return find(rectifiers, name); }
+const ValveType* Catalogue::valve(std::string_view name) const {
+    return find(valves, name);
+}
+const RectifierType* Catalogue::rectifier(std::string_view name) const {
+    return find(rectifiers, name);
+}
 
 const LampType& Catalogue::lamp(double volts, double watts) const {
     return *std::min_element(lamps.begin(), lamps.end(), [&](const LampType& a, const LampType& b) {

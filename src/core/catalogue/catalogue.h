@@ -15,7 +15,7 @@ namespace ember {
 struct Heater {
     double volts = 6.3, amps = 0.3; ///< rated
     bool directlyHeated = false;
-    double warmUp = 11;             ///< [s] from cold at rated volts to half emission
+    double warmUp = 11; ///< [s] from cold at rated volts to half emission
 };
 
 struct ValveLimits {
@@ -26,7 +26,7 @@ struct ValveLimits {
 
 /// One published operating point of a type; zero where the source is silent.
 struct ValvePoint {
-    double plate = 0, screen = 0, grid = 0;                    ///< [V] to the cathode
+    double plate = 0, screen = 0, grid = 0; ///< [V] to the cathode
     double plateAmps = 0, screenAmps = 0, gm = 0, mu = 0, rp = 0;
     std::string source;
 };
@@ -60,8 +60,8 @@ struct RectifierType {
     double seriesOhms = 0;      ///< silicon [ohm]
     Heater heater;              ///< vacuum
     double dcAmps = 0, peakAmps = 0, inverseVolts = 0;
-    double firstCapacitor = 0;  ///< [F], 0: no limit published
-    double sourceOhms = 0;      ///< least per plate
+    double firstCapacitor = 0; ///< [F], 0: no limit published
+    double sourceOhms = 0;     ///< least per plate
 };
 
 struct LampType {

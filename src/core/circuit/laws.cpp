@@ -78,7 +78,9 @@ void pentode(const PentodeLaw& p, double emission, const double* v, double* i, d
 
 } // namespace
 
-double perveanceFromDrop(double drop, double current) { return current / (drop * std::sqrt(drop)); }
+double perveanceFromDrop(double drop, double current) {
+    return current / (drop * std::sqrt(drop));
+}
 
 double IncandescentLaw::ohms() const {
     return ratedVolts * ratedVolts / ratedWatts * std::pow(kelvin / hotKelvin, 1.2);

@@ -39,9 +39,9 @@ struct TriodeLaw {
 /// Below 0 V on the plate everything goes to the screen.
 struct PentodeLaw {
     double mu = 20, exponent = 1.4, kp = 100, kg = 500;
-    double share = 0.9;      ///< of the space current that reaches a plate far above the knee, 0.6 .. 0.99
-    double kneeVolts = 15;   ///< [V], 2 .. 60
-    double slope = 1e-4;     ///< [1/V] rise of plate current with plate volts; sets rp
+    double share = 0.9;    ///< of the space current that reaches a plate far above the knee, 0.6 .. 0.99
+    double kneeVolts = 15; ///< [V], 2 .. 60
+    double slope = 1e-4;   ///< [1/V] rise of plate current with plate volts; sets rp
     double gridPerveance = 5e-4;
 };
 
@@ -50,9 +50,9 @@ struct PentodeLaw {
 /// The temperature is a slow state, moved by the solver; see thermal.h.
 struct IncandescentLaw {
     double ratedVolts = 230, ratedWatts = 60;
-    double hotKelvin = 2700;      ///< at ratedVolts
-    double timeConstant = 0.05;   ///< [s] of small changes near the rated point: Cth = 4 P tau / T
-    double kelvin = 293;          ///< now
+    double hotKelvin = 2700;    ///< at ratedVolts
+    double timeConstant = 0.05; ///< [s] of small changes near the rated point: Cth = 4 P tau / T
+    double kelvin = 293;        ///< now
     [[nodiscard]] double ohms() const;
     [[nodiscard]] double radiated() const; ///< [W] given off now, net of what 293 K surroundings return
 };

@@ -18,8 +18,8 @@ struct Resistor {
 };
 struct Capacitor {
     Node a, b;
-    double farads;        ///< > 0
-    double esr = 0;       ///< [ohm]
+    double farads;          ///< > 0
+    double esr = 0;         ///< [ohm]
     double leakageOhms = 0; ///< [ohm] in parallel; 0 for none
 };
 struct Inductor {
@@ -42,10 +42,10 @@ struct CurrentSource {
     Waveform amps;
 };
 struct Winding {
-    Node a, b;             ///< a is the dotted end
-    double turns;          ///< relative to the other windings of the core
-    double ohms = 0;       ///< copper
-    double leakage = 0;    ///< [H] leakage inductance of this winding
+    Node a, b;          ///< a is the dotted end
+    double turns;       ///< relative to the other windings of the core
+    double ohms = 0;    ///< copper
+    double leakage = 0; ///< [H] leakage inductance of this winding
 };
 /// Windings on one linear core. `inductance` [H] is the magnetising inductance seen at the first winding.
 /// No saturation, no core loss: a saturating core draws more magnetising current than this says.
@@ -61,8 +61,7 @@ struct NonlinearDevice {
     double emission = 1; ///< 0 .. 1
 };
 
-using Device =
-    std::variant<Resistor, Capacitor, Inductor, VoltageSource, CurrentSource, Transformer, NonlinearDevice>;
+using Device = std::variant<Resistor, Capacitor, Inductor, VoltageSource, CurrentSource, Transformer, NonlinearDevice>;
 
 using DeviceId = int;
 

@@ -8,8 +8,8 @@
 namespace ember::circuit {
 
 struct OperatingPoint {
-    Eigen::VectorXd x;         ///< unknowns: node volts first
-    Eigen::VectorXd y;         ///< states, as a start for a transient
+    Eigen::VectorXd x; ///< unknowns: node volts first
+    Eigen::VectorXd y; ///< states, as a start for a transient
     Eigen::VectorXd portVolts, portAmps;
     [[nodiscard]] double volts(Node n) const { return n == ground ? 0 : x[n - 1]; }
     [[nodiscard]] double amps(const System& s, DeviceId device, int k = 0) const {

@@ -79,14 +79,15 @@ Stepper periodicStepper(const System& system, const PeriodicOptions& o) {
     return {system, o.period / o.steps, o.levels};
 }
 
-Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::VectorXd& guess,
-                                               const PeriodicOptions& o, Recording* record) {
+Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::VectorXd& guess, const PeriodicOptions& o,
+                                               Recording* record) {
     const System& sys = stepper.system();
     const int r = sys.states();
     const auto distance = [&](const Eigen::VectorXd& a, const Eigen::VectorXd& b) {
         double worst = 0;
         for (int k = 0; k < r; ++k)
-            worst = std::max(worst, std::abs(a[k] - b[k]) / (sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(b[k])));
+            worst =
+                std::max(worst, std::abs(a[k] - b[k]) / (sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(b[k])));
         return worst;
     };
     Period period(stepper, o);
@@ -103,7 +104,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         const Eigen::VectorXd y0 = state.y;
         const Eigen::VectorXd ports0 = stepper.portSolver().volts();
         if (!period.run(state, frozen, record))
-            return Problem{"", fmt::format("a period was not solved (off by {:.3g} V)", stepper.portSolver().residual())};
+            return Problem{"",
+                           fmt::format("a period was not solved (off by {:.3g} V)", stepper.portSolver().residual())};
         const double residual = r ? distance(state.y, y0) : 0;
         if (residual < best.residual) best = {y0, ports0, residual};
         best.passes = pass;
@@ -149,7 +151,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         }
         previous = residual;
     }
-    return Problem{"", fmt::format("no periodic solution within {} periods (residual {:.3g})", o.mostPasses, best.residual)};
+    return Problem{
+        "", fmt::format("no periodic solution within {} periods (residual {:.3g})", o.mostPasses, best.residual)};
 }
 
 } // namespace ember::circuit

@@ -10,8 +10,8 @@
 namespace ember::circuit {
 
 struct PeriodicOptions {
-    double period = 0.02;    ///< [s]; for a circuit whose states repeat after half a mains period, that half
-    int steps = 48;          ///< of the top of the ladder, in a period
+    double period = 0.02; ///< [s]; for a circuit whose states repeat after half a mains period, that half
+    int steps = 48;       ///< of the top of the ladder, in a period
     int levels = 6;
     double tolerance = 2e-5; ///< local error relative to (floor + |state|) that picks the step
     int mostPasses = 100;
@@ -20,11 +20,11 @@ struct PeriodicOptions {
 };
 
 struct PeriodicSolution {
-    Eigen::VectorXd y;   ///< states at the start of a period
+    Eigen::VectorXd y;         ///< states at the start of a period
     Eigen::VectorXd portVolts; ///< there, as a start for a nearby solve
-    double residual = 0; ///< |P(y) - y| relative to (floor + |y|)
-    int passes = 0;      ///< periods integrated
-    int stepsTaken = 0;  ///< in the last one
+    double residual = 0;       ///< |P(y) - y| relative to (floor + |y|)
+    int passes = 0;            ///< periods integrated
+    int stepsTaken = 0;        ///< in the last one
 };
 
 /// Finds the periodic solution nearest to `guess` (states) and, when `record` is given, keeps its last period in it.

@@ -6,9 +6,17 @@
 namespace ember::circuit {
 
 PortSolver::PortSolver(const System& system)
-    : ports(system.ports), v(Eigen::VectorXd::Zero(system.portTotal())), i(v), f(v), dv(v), trial(v), start(v),
-      g(Eigen::MatrixXd::Zero(v.size(), v.size())), J(g),
-      small(Eigen::MatrixXd::Zero(v.size() + 1, v.size() + 1)), lu(v.size() > 0 ? v.size() : 1) {
+    : ports(system.ports),
+      v(Eigen::VectorXd::Zero(system.portTotal())),
+      i(v),
+      f(v),
+      dv(v),
+      trial(v),
+      start(v),
+      g(Eigen::MatrixXd::Zero(v.size(), v.size())),
+      J(g),
+      small(Eigen::MatrixXd::Zero(v.size() + 1, v.size() + 1)),
+      lu(v.size() > 0 ? v.size() : 1) {
     active.reserve(static_cast<std::size_t>(v.size()));
 }
 
@@ -43,7 +51,8 @@ void PortSolver::correction(const Eigen::MatrixXd& Z) {
     const auto a = static_cast<Eigen::Index>(active.size());
     // J restricted to the active columns; the other rows follow by substitution.
     J.noalias() = Z.lazyProduct(g);
-    for (Eigen::Index k = 0; k < a; ++k) J(active[static_cast<std::size_t>(k)], active[static_cast<std::size_t>(k)]) += 1;
+    for (Eigen::Index k = 0; k < a; ++k)
+        J(active[static_cast<std::size_t>(k)], active[static_cast<std::size_t>(k)]) += 1;
     for (Eigen::Index r = 0; r < a; ++r) {
         const int row = active[static_cast<std::size_t>(r)];
         for (Eigen::Index c = 0; c < a; ++c) small(r, c) = J(row, active[static_cast<std::size_t>(c)]);

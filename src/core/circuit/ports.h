@@ -10,8 +10,8 @@ class PortSolver {
   public:
     explicit PortSolver(const System& system);
 
-    /// Solves v + Z i(v) = v0 starting from `volts()`. Converged when the last correction is below 1e-8 (1 + |v|) volts.
-    /// On failure (false) `residual()` [V] tells how far it was.
+    /// Solves v + Z i(v) = v0 starting from `volts()`. Converged when the last correction is below 1e-8 (1 + |v|)
+    /// volts. On failure (false) `residual()` [V] tells how far it was.
     bool solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
 
     /// dv/dv0 applied: for the solved point, turns `dv0` (ports x n) into di = g (I + Z g)^-1 dv0.

@@ -10,10 +10,14 @@
 namespace ember::circuit {
 
 namespace {
-std::size_t place(DeviceId d) { return static_cast<std::size_t>(d); }
+std::size_t place(DeviceId d) {
+    return static_cast<std::size_t>(d);
+}
 } // namespace
 
-Probe nodeVolts(const System& system, Node n) { return {Probe::Kind::Unknown, system.row(n)}; }
+Probe nodeVolts(const System& system, Node n) {
+    return {Probe::Kind::Unknown, system.row(n)};
+}
 Probe branchAmps(const System& system, DeviceId device, int winding) {
     return {Probe::Kind::Unknown, system.branchOf[place(device)] + winding};
 }
@@ -60,7 +64,9 @@ void Recording::sample(const Stepper& stepper, const State& state, bool middle, 
         switch (p.kind) {
         case Probe::Kind::Unknown: value = x[p.index]; break;
         case Probe::Kind::PortAmps: value = (middle ? stepper.middlePortAmps() : stepper.endPortAmps())[p.index]; break;
-        case Probe::Kind::PortVolts: value = (middle ? stepper.middlePortVolts() : stepper.endPortVolts())[p.index]; break;
+        case Probe::Kind::PortVolts:
+            value = (middle ? stepper.middlePortVolts() : stepper.endPortVolts())[p.index];
+            break;
         case Probe::Kind::StateRate: value = (middle ? stepper.middleRates() : state.dy)[p.index]; break;
         case Probe::Kind::State: value = state.y[p.index]; break;
         }
@@ -80,7 +86,9 @@ double Recording::meanProduct(std::size_t a, std::size_t b) const {
     return sum / (t.back() - t.front());
 }
 
-double Recording::rms(std::size_t probe) const { return std::sqrt(std::max(0.0, meanProduct(probe, probe))); }
+double Recording::rms(std::size_t probe) const {
+    return std::sqrt(std::max(0.0, meanProduct(probe, probe)));
+}
 
 double Recording::ripple(std::size_t probe) const {
     const double m = mean(probe);

@@ -26,8 +26,12 @@ StageMatrices::StageMatrices(const System& s, double stageStep) : dh(stageStep) 
 }
 
 Stepper::Stepper(const System& system, double baseStep, int levels)
-    : sys(system), sources(system.sources), base(baseStep), levelCount(levels),
-      ladder(static_cast<std::size_t>(levels)), ports(system) {
+    : sys(system),
+      sources(system.sources),
+      base(baseStep),
+      levelCount(levels),
+      ladder(static_cast<std::size_t>(levels)),
+      ports(system) {
     const int r = sys.states(), p = sys.portTotal();
     const auto ns = static_cast<Eigen::Index>(sys.sources.size());
     for (Sample* s : {&middle, &end}) {
@@ -116,8 +120,7 @@ bool Stepper::step(State& s, int level) {
     constexpr double k = (-3 * gamma * gamma + 4 * gamma - 2) / (12 * (2 - gamma));
     error = 0;
     for (Eigen::Index n = 0; n < yNext.size(); ++n) {
-        const double e = 2 * k * h *
-                         (s.dy[n] / gamma - dyMiddle[n] / (gamma * (1 - gamma)) + dyNext[n] / (1 - gamma));
+        const double e = 2 * k * h * (s.dy[n] / gamma - dyMiddle[n] / (gamma * (1 - gamma)) + dyNext[n] / (1 - gamma));
         error = std::max(error, std::abs(e) / (sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n])));
     }
     s.y = yNext;

@@ -1,6 +1,6 @@
 #pragma once
-// Time stepping by TR-BDF2 (Bank et al. 1985), second order and L-stable, on a ladder of step sizes base, base/2, base/4 ...
-// The linear part of each size is factored once and condensed to the states and the ports.
+// Time stepping by TR-BDF2 (Bank et al. 1985), second order and L-stable, on a ladder of step sizes base, base/2,
+// base/4 ... The linear part of each size is factored once and condensed to the states and the ports.
 
 #include "ports.h"
 

@@ -19,13 +19,13 @@ struct PortDevice {
 
 struct System {
     Eigen::MatrixXd G, L, R, S, P;
-    std::vector<Waveform> sources;      ///< the columns of S
-    std::vector<PortDevice> ports;      ///< the columns of P, device by device
-    std::vector<double> stateFloor;     ///< per state: what counts as nothing [V or A], for error control
-    std::vector<int> branchOf;          ///< per device: row of its branch current in x, or -1; a transformer's first winding
-    std::vector<int> stateOf;           ///< per device: index of its state, or -1
-    std::vector<int> portOf;            ///< per device: index of its first port, or -1
-    std::vector<int> sourceOf;          ///< per device: column of S, or -1
+    std::vector<Waveform> sources;  ///< the columns of S
+    std::vector<PortDevice> ports;  ///< the columns of P, device by device
+    std::vector<double> stateFloor; ///< per state: what counts as nothing [V or A], for error control
+    std::vector<int> branchOf; ///< per device: row of its branch current in x, or -1; a transformer's first winding
+    std::vector<int> stateOf;  ///< per device: index of its state, or -1
+    std::vector<int> portOf;   ///< per device: index of its first port, or -1
+    std::vector<int> sourceOf; ///< per device: column of S, or -1
 
     [[nodiscard]] int unknowns() const { return static_cast<int>(G.rows()); }
     [[nodiscard]] int states() const { return static_cast<int>(R.cols()); }

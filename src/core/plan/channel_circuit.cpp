@@ -6,7 +6,8 @@ namespace ember::plan {
 
 using namespace circuit;
 
-ChannelCircuit channelCircuit(const Channel& ch, const Catalogue& catalogue, const ChannelSupply& supply, const Waveform& drive) {
+ChannelCircuit channelCircuit(const Channel& ch, const Catalogue& catalogue, const ChannelSupply& supply,
+                              const Waveform& drive) {
     ChannelCircuit c;
     Netlist& n = c.netlist;
     const ValveType& small = *catalogue.valve(ch.small.type);
@@ -42,9 +43,9 @@ ChannelCircuit channelCircuit(const Channel& ch, const Catalogue& catalogue, con
     c.second = n.add(NonlinearDevice{{c.plate1, c.plate2, c.cathode2}, small.law, smallEmission});
 
     // Output pair.
-    const auto side = [&](Node from, const CapacitorPart& coupling, const ResistorPart& leak, const ResistorPart& stopper,
-                          const ResistorPart& screenResistor, const ResistorPart& sense, const Valve& valve, double bias, Node& grid,
-                          Node& screen, Node& plate, Node& cathode) {
+    const auto side = [&](Node from, const CapacitorPart& coupling, const ResistorPart& leak,
+                          const ResistorPart& stopper, const ResistorPart& screenResistor, const ResistorPart& sense,
+                          const Valve& valve, double bias, Node& grid, Node& screen, Node& plate, Node& cathode) {
         const Node junction = n.node("grid junction"), biasNode = n.node("bias");
         grid = n.node("grid");
         screen = n.node("screen");
@@ -56,13 +57,13 @@ ChannelCircuit channelCircuit(const Channel& ch, const Catalogue& catalogue, con
         n.add(Resistor{junction, grid, stopper.resistance});
         n.add(Resistor{screenRail, screen, screenResistor.resistance});
         n.add(Resistor{cathode, ground, sense.resistance});
-        return n.add(NonlinearDevice{{grid, screen, plate, cathode}, catalogue.valve(valve.type)->law,
-                                     valve.emission * supply.outputEmission});
+        return n.add(NonlinearDevice{
+            {grid, screen, plate, cathode}, catalogue.valve(valve.type)->law, valve.emission * supply.outputEmission});
     };
-    c.a = side(c.plate2, pair.couplingA, pair.gridLeakA, pair.stopperA, pair.screenA, pair.senseA, pair.a, supply.biasA, c.gridA,
-               c.screenA, c.plateA, c.cathodeA);
-    c.b = side(c.cathode2, pair.couplingB, pair.gridLeakB, pair.stopperB, pair.screenB, pair.senseB, pair.b, supply.biasB, c.gridB,
-               c.screenB, c.plateB, c.cathodeB);
+    c.a = side(c.plate2, pair.couplingA, pair.gridLeakA, pair.stopperA, pair.screenA, pair.senseA, pair.a, supply.biasA,
+               c.gridA, c.screenA, c.plateA, c.cathodeA);
+    c.b = side(c.cathode2, pair.couplingB, pair.gridLeakB, pair.stopperB, pair.screenB, pair.senseB, pair.b,
+               supply.biasB, c.gridB, c.screenB, c.plateB, c.cathodeB);
 
     // Output transformer: halves from the centre, secondary to the load. Leakage is split over the two halves.
     const OutputTransformer& t = pair.transformer;

@@ -4,10 +4,10 @@ namespace ember::plan {
 /// How the amplifier stands at a moment of the work.
 struct Conditions {
     double mainsVolts = 230;
-    bool limiter = false;     ///< the lamp in series with the mains
-    bool rectifierIn = true;  ///< a valve rectifier in its socket; silicon is always in
+    bool limiter = false;    ///< the lamp in series with the mains
+    bool rectifierIn = true; ///< a valve rectifier in its socket; silicon is always in
     bool smallIn = true, outputsIn = true;
-    bool coldest = false;     ///< adjusters at their cold end whatever the build says
+    bool coldest = false; ///< adjusters at their cold end whatever the build says
 };
 
 } // namespace ember::plan

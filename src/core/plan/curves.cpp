@@ -12,7 +12,9 @@ namespace ember::plan {
 
 using namespace circuit;
 
-double Curve::most(std::size_t node) const { return *std::max_element(nodes[node].begin(), nodes[node].end()); }
+double Curve::most(std::size_t node) const {
+    return *std::max_element(nodes[node].begin(), nodes[node].end());
+}
 
 double Curve::below(std::size_t node, double volts) const {
     const auto& v = nodes[node];
@@ -40,9 +42,12 @@ std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
     // One law per node and kind is the same circuit with fewer ports.
     std::vector<RailLoad> merged;
     for (const RailLoad& l : out) {
-        const auto same = std::find_if(merged.begin(), merged.end(), [&](const RailLoad& m) { return m.node == l.node && m.output == l.output; });
-        if (same == merged.end()) merged.push_back(l);
-        else same->amps += l.amps;
+        const auto same = std::find_if(merged.begin(), merged.end(),
+                                       [&](const RailLoad& m) { return m.node == l.node && m.output == l.output; });
+        if (same == merged.end())
+            merged.push_back(l);
+        else
+            same->amps += l.amps;
     }
     return merged;
 }
@@ -56,7 +61,8 @@ struct RailCircuit {
     std::vector<DeviceId> sections, rectifiers, loads;
 };
 
-RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mainsVolts, bool powered, const std::vector<RailLoad>& loads) {
+RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mainsVolts, bool powered,
+                        const std::vector<RailLoad>& loads) {
     RailCircuit c;
     Netlist& n = c.netlist;
     c.rails = {n.node("B+1")};
@@ -67,7 +73,8 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
         const double ohms = t.plateResistance + t.primaryResistance * ratio * ratio;
         const auto leg = [&](double phase, Node reference) {
             const Node emf = n.node("emf"), end = n.node("leg");
-            n.add(VoltageSource{emf, reference, {0, mainsVolts * ratio * std::numbers::sqrt2, b.mains.frequency, phase}});
+            n.add(
+                VoltageSource{emf, reference, {0, mainsVolts * ratio * std::numbers::sqrt2, b.mains.frequency, phase}});
             n.add(Resistor{emf, end, ohms});
             return end;
         };
@@ -86,7 +93,8 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
     }
     addChain(n, b.supply, c.rails, c.sections);
     for (const RailLoad& l : loads)
-        c.loads.push_back(n.add(NonlinearDevice{{c.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}}));
+        c.loads.push_back(
+            n.add(NonlinearDevice{{c.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}}));
     return c;
 }
 
@@ -130,13 +138,15 @@ struct Warming {
 };
 Warming warming(const Build& b, const Catalogue& catalogue, const Steady& s) {
     const Heater small = heaterOf(catalogue, b, false), output = heaterOf(catalogue, b, true);
-    const std::string a = b.channels.empty() ? "" : b.channels[0].small.type, p = b.channels.empty() ? "" : b.channels[0].pair.a.type;
+    const std::string a = b.channels.empty() ? "" : b.channels[0].small.type,
+                      p = b.channels.empty() ? "" : b.channels[0].pair.a.type;
     return {WarmUp(small, heaterShare(s, a, small)), WarmUp(output, heaterShare(s, p, output))};
 }
 
 } // namespace
 
-Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Steady& steady, double seconds, std::stop_token stop) {
+Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Steady& steady, double seconds,
+                         std::stop_token stop) {
     const auto loads = railLoads(b, steady);
     const RailCircuit c = railCircuit(b, catalogue, steady.conditions.mainsVolts, true, loads);
     const System sys = assemble(c.netlist);
@@ -148,7 +158,8 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     const auto warm = [&](Stepper& s, double t) {
         if (type.vacuum)
             for (const DeviceId d : c.rectifiers)
-                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(d)], rectifier.emission(t) * b.supply.rectifier.emission);
+                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(d)],
+                                           rectifier.emission(t) * b.supply.rectifier.emission);
         for (std::size_t k = 0; k < loads.size(); ++k)
             s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
                                        (loads[k].output ? valves.output : valves.small).emission(t));
@@ -172,7 +183,8 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     return std::move(trace.curve);
 }
 
-Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Steady& steady, bool hot, double seconds, std::stop_token stop) {
+Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Steady& steady, bool hot, double seconds,
+                          std::stop_token stop) {
     const auto loads = hot ? railLoads(b, steady) : std::vector<RailLoad>{};
     const RailCircuit c = railCircuit(b, catalogue, 0, false, loads);
     const System sys = assemble(c.netlist);
@@ -182,11 +194,13 @@ Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Stea
         const Section& section = b.supply.sections[k];
         const auto at = sys.stateOf[static_cast<std::size_t>(c.sections[k])];
         if (section.kind == SectionKind::Capacitor)
-            state.y[at] = steady.nodes[static_cast<std::size_t>(std::count_if(
-                                           b.supply.sections.begin(), b.supply.sections.begin() + static_cast<std::ptrdiff_t>(k),
-                                           [](const Section& s) { return s.kind != SectionKind::Capacitor; }))]
+            state.y[at] = steady
+                              .nodes[static_cast<std::size_t>(std::count_if(
+                                  b.supply.sections.begin(), b.supply.sections.begin() + static_cast<std::ptrdiff_t>(k),
+                                  [](const Section& s) { return s.kind != SectionKind::Capacitor; }))]
                               .mean;
-        else if (section.kind == SectionKind::Choke) state.y[at] = steady.chokeAmps.at(section.id);
+        else if (section.kind == SectionKind::Choke)
+            state.y[at] = steady.chokeAmps.at(section.id);
     }
     Stepper stepper(sys, 0.25, 16);
     Trace trace(sys, c, 0);

@@ -51,11 +51,11 @@ struct Steady {
     double rectifierPeak = unknown, rectifierMean = unknown, inverseVolts = unknown; ///< [A, A, V]
     double legVolts = unknown, legRms = unknown; ///< RMS of a plate winding leg [V, A]
     double primaryRms = unknown, mainsWatts = unknown, primaryVolts = unknown;
-    std::map<std::string, double> partWatts;     ///< by id [W]
+    std::map<std::string, double> partWatts;       ///< by id [W]
     std::map<std::string, double> capacitorRipple; ///< by id, RMS [A]
-    std::map<std::string, double> chokeAmps;     ///< by id, mean [A]
+    std::map<std::string, double> chokeAmps;       ///< by id, mean [A]
     double biasReservoir = unknown, biasRail = unknown;
-    std::vector<double> wipers;                  ///< [V] per output valve
+    std::vector<double> wipers; ///< [V] per output valve
     std::vector<HeaterFigures> heaters;
     LampFigures lamp;
     std::vector<ChannelPoint> channels;
@@ -91,8 +91,8 @@ struct Figures {
     std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
     std::vector<std::string> failures;              ///< sentences of what could not be solved
     Curve switchOn, switchOff, switchOffCold;
-    std::vector<PowerFigures> power;                ///< per channel
-    bool complete = false;                          ///< the slow figures (curves, power) are there too
+    std::vector<PowerFigures> power; ///< per channel
+    bool complete = false;           ///< the slow figures (curves, power) are there too
 };
 
 } // namespace ember::plan

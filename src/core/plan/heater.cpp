@@ -7,11 +7,16 @@ namespace ember::plan {
 
 namespace {
 
-double fourth(double x) { return x * x * x * x; }
+double fourth(double x) {
+    return x * x * x * x;
+}
 constexpr double ambient = 293 / heaterHotKelvin;
 
-/// d(tau)/ds of the reduced temperature tau = T/Thot with s in units of the heater's time constant, `v` volts over rated.
-double rate(double tau, double v) { return 0.25 * (v * v * std::pow(tau, -1.2) - fourth(tau) + fourth(ambient)); }
+/// d(tau)/ds of the reduced temperature tau = T/Thot with s in units of the heater's time constant, `v` volts over
+/// rated.
+double rate(double tau, double v) {
+    return 0.25 * (v * v * std::pow(tau, -1.2) - fourth(tau) + fourth(ambient));
+}
 
 std::vector<double> follow(double tau, double v, double ds, std::size_t count, double& end) {
     std::vector<double> out;
@@ -66,7 +71,11 @@ WarmUp::WarmUp(const Heater& heater, double share) {
     cooling = follow(end, 0, step / constant, count, ignored);
 }
 
-double WarmUp::emission(double seconds) const { return at(heating, seconds, step); }
-double WarmUp::emissionCooling(double seconds) const { return at(cooling, seconds, step); }
+double WarmUp::emission(double seconds) const {
+    return at(heating, seconds, step);
+}
+double WarmUp::emissionCooling(double seconds) const {
+    return at(cooling, seconds, step);
+}
 
 } // namespace ember::plan

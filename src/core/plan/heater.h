@@ -10,13 +10,13 @@ inline constexpr double heaterHotKelvin = 1400; ///< gives a cold resistance 1/6
 /// `count` heaters of a type in parallel as one tungsten conductor.
 circuit::IncandescentLaw heaterLaw(const Heater& heater, int count);
 
-/// Share of full emission, 0 .. 1, at heater temperature `kelvin`: the Richardson-Dushman exponential (work function 1.0 eV at a
-/// 1050 K oxide cathode) against a tenfold reserve at the rated point, saturating smoothly. The cathode is taken to follow
-/// its heater in proportion.
+/// Share of full emission, 0 .. 1, at heater temperature `kelvin`: the Richardson-Dushman exponential (work
+/// function 1.0 eV at a 1050 K oxide cathode) against a tenfold reserve at the rated point, saturating smoothly. The
+/// cathode is taken to follow its heater in proportion.
 double emissionAt(double kelvin);
 
-/// Emission share at `seconds` after switching on at `share` of the rated heater volts, from cold. Integrates the heater's
-/// energy balance; the thermal mass is such that half emission comes at heater.warmUp at rated volts.
+/// Emission share at `seconds` after switching on at `share` of the rated heater volts, from cold. Integrates the
+/// heater's energy balance; the thermal mass is such that half emission comes at heater.warmUp at rated volts.
 class WarmUp {
   public:
     WarmUp(const Heater& heater, double share);

@@ -26,8 +26,10 @@ Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token
 void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std::stop_token stop) {
     if (!f.nominal) return;
     const auto keep = [&](Expected<Curve> curve, Curve& to) {
-        if (curve) to = std::move(*curve);
-        else if (!stop.stop_requested()) f.failures.push_back(curve.problem().text());
+        if (curve)
+            to = std::move(*curve);
+        else if (!stop.stop_requested())
+            f.failures.push_back(curve.problem().text());
     };
     keep(switchOn(b, catalogue, *f.nominal, 30, stop), f.switchOn);
     keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);

@@ -6,7 +6,8 @@
 namespace ember::plan {
 
 /// The three mains, and the highest volts the capacitors ever see. `warm` holds the starts of the next nearby solve.
-Figures solveFigures(const Build& build, const Catalogue& catalogue, std::stop_token stop = {}, WarmStart* warm = nullptr);
+Figures solveFigures(const Build& build, const Catalogue& catalogue, std::stop_token stop = {},
+                     WarmStart* warm = nullptr);
 
 /// Adds what takes longer: switch-on, switch-off and the channels' power. Leaves `figures` incomplete when stopped.
 void completeFigures(const Build& build, const Catalogue& catalogue, Figures& figures, std::stop_token stop = {});
@@ -20,16 +21,17 @@ struct RailLoad {
 std::vector<RailLoad> railLoads(const Build& build, const Steady& steady);
 
 /// From cold at the steady state's mains volts, every valve's heater warming; `seconds` long.
-Expected<Curve> switchOn(const Build& build, const Catalogue& catalogue, const Steady& steady, double seconds, std::stop_token stop = {});
+Expected<Curve> switchOn(const Build& build, const Catalogue& catalogue, const Steady& steady, double seconds,
+                         std::stop_token stop = {});
 /// Mains off from the steady state. `hot`: the valves go on drawing until they cool; else only resistors discharge.
-Expected<Curve> switchOff(const Build& build, const Catalogue& catalogue, const Steady& steady, bool hot, double seconds,
-                          std::stop_token stop = {});
+Expected<Curve> switchOff(const Build& build, const Catalogue& catalogue, const Steady& steady, bool hot,
+                          double seconds, std::stop_token stop = {});
 
-/// A sine of `inputRms` at `frequency` through a channel, periodic: slow states (coupling capacitors, core) at their averages.
-/// The supply nodes are held at `supply`. `samples`: the load's volts over one period, evenly spaced.
-Expected<ToneFigures> tone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply, double inputRms,
-                           double frequency, std::vector<double>* samples = nullptr, ChannelPoint* drawn = nullptr,
-                           std::stop_token stop = {});
+/// A sine of `inputRms` at `frequency` through a channel, periodic: slow states (coupling capacitors, core) at their
+/// averages. The supply nodes are held at `supply`. `samples`: the load's volts over one period, evenly spaced.
+Expected<ToneFigures> tone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply,
+                           double inputRms, double frequency, std::vector<double>* samples = nullptr,
+                           ChannelPoint* drawn = nullptr, std::stop_token stop = {});
 /// A rising level to beyond clipping, with the supply's sag followed at each level.
 PowerFigures channelPower(const Build& build, const Catalogue& catalogue, const Steady& steady, std::size_t channel,
                           std::stop_token stop = {});

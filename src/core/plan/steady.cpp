@@ -48,9 +48,10 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
     for (const DeviceId d : s.rectifiers) p.rectifiers.push_back(p.add(portAmps(sys, d)));
     for (std::size_t k = 0; k < s.sections.size(); ++k) {
         const Section& section = b.supply.sections[k];
-        p.sections.push_back(section.kind == SectionKind::Capacitor ? p.add(capacitorAmps(sys, s.sections[k], section.capacitance))
-                             : section.kind == SectionKind::Choke   ? p.add(branchAmps(sys, s.sections[k]))
-                                                                    : std::size_t(-1));
+        p.sections.push_back(section.kind == SectionKind::Capacitor
+                                 ? p.add(capacitorAmps(sys, s.sections[k], section.capacitance))
+                             : section.kind == SectionKind::Choke ? p.add(branchAmps(sys, s.sections[k]))
+                                                                  : std::size_t(-1));
     }
     p.legA = node(s.legA);
     p.legB = node(s.legB);
@@ -87,7 +88,8 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
     out.inverseVolts = p.rectifiers.empty() ? unknown : biggestInverse(r, p.legA, p.rails[0]);
     out.legVolts = r.rms(p.legA);
     if (b.supply.connection == Connection::Bridge && s.legB)
-        out.legVolts = std::sqrt(std::max(0.0, r.meanProduct(p.legA, p.legA) - 2 * r.meanProduct(p.legA, p.legB) + r.meanProduct(p.legB, p.legB)));
+        out.legVolts = std::sqrt(std::max(0.0, r.meanProduct(p.legA, p.legA) - 2 * r.meanProduct(p.legA, p.legB) +
+                                                   r.meanProduct(p.legB, p.legB)));
     out.legRms = r.rms(p.legAmps);
     out.primaryRms = r.rms(p.primaryAmps);
     out.primaryVolts = r.rms(p.primary);
@@ -161,8 +163,10 @@ Expected<Done> stageLoads(const Build& b, const Catalogue& catalogue, Steady& s,
         };
         add(now, *p);
         add(lower, *q);
-        if (s.channels.size() > k) s.channels[k] = *p;
-        else s.channels.push_back(*p);
+        if (s.channels.size() > k)
+            s.channels[k] = *p;
+        else
+            s.channels.push_back(*p);
     }
     loads.resize(s.nodes.size());
     for (std::size_t k = 0; k < s.nodes.size(); ++k) {
@@ -175,8 +179,8 @@ Expected<Done> stageLoads(const Build& b, const Catalogue& catalogue, Steady& s,
 }
 
 /// New temperatures from the volts the heaters and the lamp got; returns the largest relative change.
-double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, const Recording& r, std::vector<HeaterGroup>& heaters,
-                  double& lampKelvin, Steady& s) {
+double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, const Recording& r,
+                  std::vector<HeaterGroup>& heaters, double& lampKelvin, Steady& s) {
     double change = 0;
     s.heaters.clear();
     for (HeaterGroup& g : heaters) {
@@ -184,12 +188,13 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
         const double before = g.law.kelvin;
         g.law.kelvin = std::max(293.0, g.law.hotKelvin * std::pow(volts / g.law.ratedVolts, 1 / 2.6)); // V ~ T^2.6
         change = std::max(change, std::abs(g.law.kelvin / before - 1));
-        s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, volts / g.law.ohms(), g.law.kelvin,
-                             emissionAt(g.law.kelvin)});
+        s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, volts / g.law.ohms(),
+                             g.law.kelvin, emissionAt(g.law.kelvin)});
     }
     if (s.conditions.limiter) {
         const LampType& lamp = catalogue.lamp(b.limiter.volts, b.limiter.watts);
-        const double square = r.meanProduct(p.mains, p.mains) - 2 * r.meanProduct(p.mains, p.primary) + r.meanProduct(p.primary, p.primary);
+        const double square = r.meanProduct(p.mains, p.mains) - 2 * r.meanProduct(p.mains, p.primary) +
+                              r.meanProduct(p.primary, p.primary);
         IncandescentLaw law = lamp.law();
         law.ratedVolts = b.limiter.volts;
         law.ratedWatts = b.limiter.watts;
@@ -206,8 +211,8 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
 
 } // namespace
 
-Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const Conditions& conditions, const SteadyOptions& options,
-                             WarmStart* warm) {
+Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const Conditions& conditions,
+                             const SteadyOptions& options, WarmStart* warm) {
     Steady out;
     out.conditions = conditions;
     std::vector<HeaterGroup> heaters = heaterGroups(b, catalogue, conditions);
@@ -238,7 +243,8 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
             states = Eigen::VectorXd::Zero(sys.states());
             for (std::size_t k = 0; k < s.sections.size(); ++k)
                 if (b.supply.sections[k].kind == SectionKind::Capacitor && !s.rectifiers.empty())
-                    states[sys.stateOf[static_cast<std::size_t>(s.sections[k])]] = 0.9 * crest * (conditions.limiter ? 0.7 : 1);
+                    states[sys.stateOf[static_cast<std::size_t>(s.sections[k])]] =
+                        0.9 * crest * (conditions.limiter ? 0.7 : 1);
         }
         const Probes probes = probesFor(s, sys, b);
         Recording record(probes.list);
@@ -252,7 +258,8 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         if (auto done = stageLoads(b, catalogue, out, loads); !done) return done.problem();
         double change = heat;
         for (std::size_t k = 0; k < out.nodes.size(); ++k)
-            change = std::max(change, last.empty() ? 1 : std::abs(out.nodes[k].mean - last[k]) / (1 + std::abs(last[k])));
+            change =
+                std::max(change, last.empty() ? 1 : std::abs(out.nodes[k].mean - last[k]) / (1 + std::abs(last[k])));
         last.clear();
         for (const NodeFigures& n : out.nodes) last.push_back(n.mean);
         if (change < options.tolerance) {

@@ -21,8 +21,8 @@ struct WarmStart {
 };
 
 struct SteadyOptions {
-    bool cycle = false;           ///< keep the waveforms for drawing
-    double tolerance = 2e-5;      ///< agreement of node volts between rounds, relative
+    bool cycle = false;      ///< keep the waveforms for drawing
+    double tolerance = 2e-5; ///< agreement of node volts between rounds, relative
     std::stop_token stop = {};
 };
 

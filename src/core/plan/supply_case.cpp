@@ -23,7 +23,9 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
         n.add(Resistor{emf, end, g.sourceOhms});
         return end;
     };
-    const auto rectifier = [&](Node anode, Node cathode) { c.rectifiers.push_back(addRectifier(n, g.rectifier, 1, anode, cathode)); };
+    const auto rectifier = [&](Node anode, Node cathode) {
+        c.rectifiers.push_back(addRectifier(n, g.rectifier, 1, anode, cathode));
+    };
     if (g.supply.connection == Connection::Bridge) {
         const Node low = n.node("low"), high = leg(0, low);
         rectifier(high, c.rails[0]);
@@ -37,8 +39,10 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
     addChain(n, g.supply, c.rails, c.sections);
     for (const SupplyCase::Load& l : g.loads) {
         const Node at = c.rails[static_cast<std::size_t>(l.node - 1)];
-        if (l.ohms > 0) n.add(Resistor{at, ground, l.ohms});
-        else n.add(CurrentSource{at, ground, {l.amps}});
+        if (l.ohms > 0)
+            n.add(Resistor{at, ground, l.ohms});
+        else
+            n.add(CurrentSource{at, ground, {l.amps}});
     }
     c.period = 1 / g.frequency / (g.supply.connection == Connection::HalfWave ? 1 : 2);
     return c;
@@ -87,12 +91,15 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     Stepper stepper = periodicStepper(sys, o);
     Eigen::VectorXd guess = Eigen::VectorXd::Zero(sys.states());
     for (std::size_t k = 0; k < c.sections.size(); ++k)
-        if (g.supply.sections[k].kind != SectionKind::Resistor) guess[sys.stateOf[static_cast<std::size_t>(c.sections[k])]] = g.supply.sections[k].kind == SectionKind::Capacitor ? 1.15 * g.emf : 0.05;
+        if (g.supply.sections[k].kind != SectionKind::Resistor)
+            guess[sys.stateOf[static_cast<std::size_t>(c.sections[k])]] =
+                g.supply.sections[k].kind == SectionKind::Capacitor ? 1.15 * g.emf : 0.05;
     const auto solved = periodicSteadyState(stepper, guess, o, &r);
     if (!solved) return Problem{g.name, solved.problem().sentence};
     SupplyCaseFigures f;
     f.residual = solved->residual;
-    for (std::size_t k = 0; k < c.rails.size(); ++k) f.nodes.push_back({r.mean(k), r.most(k) - r.least(k), r.ripple(k)});
+    for (std::size_t k = 0; k < c.rails.size(); ++k)
+        f.nodes.push_back({r.mean(k), r.most(k) - r.least(k), r.ripple(k)});
     const std::size_t rect = c.rails.size();
     for (std::size_t k = 0; k < c.rectifiers.size(); ++k) {
         f.rectifierPeak = std::max(f.rectifierPeak, r.most(rect + k));
@@ -100,12 +107,14 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     }
     // Legs of a centre tap swap after the half period that is computed: each sees both halves.
     double square = 0;
-    for (std::size_t k = 0; k < c.sources.size(); ++k) square += std::pow(r.rms(legAt + k), 2) / static_cast<double>(c.sources.size());
+    for (std::size_t k = 0; k < c.sources.size(); ++k)
+        square += std::pow(r.rms(legAt + k), 2) / static_cast<double>(c.sources.size());
     f.windingRms = std::sqrt(square);
     for (std::size_t k = chokesAt; k < chokesEnd; ++k) f.chokeAmps.push_back(r.mean(k));
     for (std::size_t k = 0; k < c.sources.size(); ++k) {
         const auto& source = std::get<VoltageSource>(c.netlist.devices()[static_cast<std::size_t>(c.sources[k])]);
-        f.sourceWatts -= r.meanProduct(chokesEnd + 2 * k, legAt + k) - (source.b ? r.meanProduct(chokesEnd + 2 * k + 1, legAt + k) : 0);
+        f.sourceWatts -= r.meanProduct(chokesEnd + 2 * k, legAt + k) -
+                         (source.b ? r.meanProduct(chokesEnd + 2 * k + 1, legAt + k) : 0);
     }
     std::size_t at = lossAt;
     for (const Loss& l : losses) {

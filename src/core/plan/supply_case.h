@@ -3,8 +3,8 @@
 
 #include "core/base/result.h"
 #include "core/build/build.h"
-#include "core/circuit/periodic.h"
 #include "core/catalogue/catalogue.h"
+#include "core/circuit/periodic.h"
 
 namespace ember::plan {
 

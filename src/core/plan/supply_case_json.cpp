@@ -13,9 +13,12 @@ namespace {
 
 /// A number at `key`, within `range`; throws a Problem that names the place.
 double number(const Json& j, const char* key, Unit unit, Range range, const std::string& place) {
-    if (!j.is_object() || !j.contains(key)) throw Problem{place + "/" + key, fmt::format("a number in {} is expected here", word(unit))};
+    if (!j.is_object() || !j.contains(key))
+        throw Problem{place + "/" + key, fmt::format("a number in {} is expected here", word(unit))};
     const Json& v = j.at(key);
-    if (!v.is_number()) throw Problem{place + "/" + key, fmt::format("a number in {} is expected, not {}", word(unit), v.dump().substr(0, 40))};
+    if (!v.is_number())
+        throw Problem{place + "/" + key,
+                      fmt::format("a number in {} is expected, not {}", word(unit), v.dump().substr(0, 40))};
     const auto checked = checkWithin(v.get<double>(), unit, range);
     if (!checked) throw Problem{place + "/" + key, checked.problem().sentence};
     return *checked;
@@ -28,7 +31,8 @@ const Json& member(const Json& j, const char* key, const std::string& place) {
 
 std::string text(const Json& j, const char* key, const std::string& place) {
     const Json& v = member(j, key, place);
-    if (!v.is_string()) throw Problem{place + "/" + key, fmt::format("a text is expected, not {}", v.dump().substr(0, 40))};
+    if (!v.is_string())
+        throw Problem{place + "/" + key, fmt::format("a text is expected, not {}", v.dump().substr(0, 40))};
     return v.get<std::string>();
 }
 
@@ -53,15 +57,22 @@ SupplyCase one(const Json& j, const std::string& place) {
     c.frequency = number(member(j, "mains", place), "frequency", Unit::Hertz, {10, 1000}, place + "/mains");
     const Json& s = member(j, "secondary", place);
     const std::string connection = text(s, "connection", place + "/secondary");
-    if (connection == "centre-tapped") c.supply.connection = Connection::CentreTapped;
-    else if (connection == "bridge") c.supply.connection = Connection::Bridge;
-    else if (connection == "half-wave") c.supply.connection = Connection::HalfWave;
-    else throw Problem{place + "/secondary/connection", fmt::format("\"centre-tapped\", \"bridge\" or \"half-wave\" is expected, not \"{}\"", connection)};
+    if (connection == "centre-tapped")
+        c.supply.connection = Connection::CentreTapped;
+    else if (connection == "bridge")
+        c.supply.connection = Connection::Bridge;
+    else if (connection == "half-wave")
+        c.supply.connection = Connection::HalfWave;
+    else
+        throw Problem{
+            place + "/secondary/connection",
+            fmt::format("\"centre-tapped\", \"bridge\" or \"half-wave\" is expected, not \"{}\"", connection)};
     c.emf = number(s, "emf_rms_per_leg", Unit::Volt, {0.1, 10000}, place + "/secondary");
     c.sourceOhms = number(s, "source_resistance_per_leg", Unit::Ohm, {1e-3, 1e6}, place + "/secondary");
     c.rectifier = rectifier(member(j, "rectifier", place), place + "/rectifier");
     const Json& sections = member(j, "sections", place);
-    if (!sections.is_array() || sections.size() > 80) throw Problem{place + "/sections", "a list of up to 80 sections is expected"};
+    if (!sections.is_array() || sections.size() > 80)
+        throw Problem{place + "/sections", "a list of up to 80 sections is expected"};
     for (std::size_t k = 0; k < sections.size(); ++k) {
         const std::string at = fmt::format("{}/sections/{}", place, k);
         Section x;
@@ -77,7 +88,8 @@ SupplyCase one(const Json& j, const std::string& place) {
             x.inductance = number(sections[k], "inductance", Unit::Henry, {1e-6, 1e5}, at);
             x.resistance = number(sections[k], "resistance", Unit::Ohm, {0, 1e6}, at);
         } else {
-            throw Problem{at + "/kind", fmt::format("\"capacitor\", \"resistor\" or \"choke\" is expected, not \"{}\"", kind)};
+            throw Problem{at + "/kind",
+                          fmt::format("\"capacitor\", \"resistor\" or \"choke\" is expected, not \"{}\"", kind)};
         }
         x.id = fmt::format("s{}", k);
         c.supply.sections.push_back(x);
@@ -85,15 +97,19 @@ SupplyCase one(const Json& j, const std::string& place) {
     const int nodes = supplyNodes(c.supply);
     if (j.contains("loads")) {
         const Json& loads = j.at("loads");
-        if (!loads.is_array() || loads.size() > 200) throw Problem{place + "/loads", "a list of up to 200 loads is expected"};
+        if (!loads.is_array() || loads.size() > 200)
+            throw Problem{place + "/loads", "a list of up to 200 loads is expected"};
         for (std::size_t k = 0; k < loads.size(); ++k) {
             const std::string at = fmt::format("{}/loads/{}", place, k);
             SupplyCase::Load l;
             l.node = static_cast<int>(number(loads[k], "node", Unit::None, {1, static_cast<double>(nodes)}, at));
             const std::string kind = text(loads[k], "kind", at);
-            if (kind == "resistor") l.ohms = number(loads[k], "resistance", Unit::Ohm, {1e-3, 1e12}, at);
-            else if (kind == "current") l.amps = number(loads[k], "current", Unit::Ampere, {-100, 100}, at);
-            else throw Problem{at + "/kind", fmt::format("\"resistor\" or \"current\" is expected, not \"{}\"", kind)};
+            if (kind == "resistor")
+                l.ohms = number(loads[k], "resistance", Unit::Ohm, {1e-3, 1e12}, at);
+            else if (kind == "current")
+                l.amps = number(loads[k], "current", Unit::Ampere, {-100, 100}, at);
+            else
+                throw Problem{at + "/kind", fmt::format("\"resistor\" or \"current\" is expected, not \"{}\"", kind)};
             c.loads.push_back(l);
         }
     }
@@ -110,7 +126,8 @@ Expected<std::vector<SupplyCase>> supplyCasesFromText(std::string_view source) {
         std::vector<SupplyCase> out;
         if (j.is_object() && j.contains("cases")) {
             const Json& cases = j.at("cases");
-            if (!cases.is_array() || cases.size() > 10000) return Problem{"/cases", "a list of up to 10000 cases is expected"};
+            if (!cases.is_array() || cases.size() > 10000)
+                return Problem{"/cases", "a list of up to 10000 cases is expected"};
             for (std::size_t k = 0; k < cases.size(); ++k) out.push_back(one(cases[k], fmt::format("/cases/{}", k)));
         } else {
             out.push_back(one(j, ""));
@@ -124,7 +141,10 @@ Expected<std::vector<SupplyCase>> supplyCasesFromText(std::string_view source) {
 Json toJson(const SupplyCase& given, const SupplyCaseFigures& f) {
     Json nodes = Json::array();
     for (std::size_t k = 0; k < f.nodes.size(); ++k)
-        nodes.push_back({{"node", k + 1}, {"mean", f.nodes[k].mean}, {"ripple_pp", f.nodes[k].ripplePp}, {"ripple_rms", f.nodes[k].rippleRms}});
+        nodes.push_back({{"node", k + 1},
+                         {"mean", f.nodes[k].mean},
+                         {"ripple_pp", f.nodes[k].ripplePp},
+                         {"ripple_rms", f.nodes[k].rippleRms}});
     return {{"name", given.name},
             {"figures",
              {{"nodes", nodes},

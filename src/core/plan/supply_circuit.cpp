@@ -16,7 +16,8 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
     std::vector<HeaterGroup> groups;
     const auto add = [&](const char* feeds, const std::string& type, const Heater& heater) {
         const auto& windings = b.transformer.heaters;
-        const auto at = std::find_if(windings.begin(), windings.end(), [&](const HeaterWinding& w) { return w.feeds == feeds; });
+        const auto at =
+            std::find_if(windings.begin(), windings.end(), [&](const HeaterWinding& w) { return w.feeds == feeds; });
         if (at == windings.end()) return;
         const auto winding = static_cast<std::size_t>(at - windings.begin());
         for (HeaterGroup& g : groups)
@@ -53,8 +54,9 @@ void addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, std::v
             continue;
         }
         rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
-        devices.push_back(s.kind == SectionKind::Resistor ? n.add(Resistor{here, rails.back(), s.resistance})
-                                                          : n.add(Inductor{here, rails.back(), s.inductance, s.resistance}));
+        devices.push_back(s.kind == SectionKind::Resistor
+                              ? n.add(Resistor{here, rails.back(), s.resistance})
+                              : n.add(Inductor{here, rails.back(), s.inductance, s.resistance}));
     }
     for (const Bleeder& bleeder : supply.bleeders)
         n.add(Resistor{rails[static_cast<std::size_t>(bleeder.node - 1)], ground, bleeder.resistor.resistance});
@@ -93,8 +95,9 @@ void addBias(SupplyCircuit& s, const Build& b, const Catalogue& catalogue, const
 
 } // namespace
 
-SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Conditions& c, const std::vector<NodeLoad>& loads,
-                            const std::vector<HeaterGroup>& heaters, double lampKelvin, double rectifierEmission) {
+SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Conditions& c,
+                            const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
+                            double lampKelvin, double rectifierEmission) {
     SupplyCircuit s;
     Netlist& n = s.netlist;
     const PowerTransformer& t = b.transformer;

@@ -25,13 +25,13 @@ struct HeaterGroup {
 struct SupplyCircuit {
     circuit::Netlist netlist;
     circuit::Node mains = 0, primary = 0, legA = 0, legB = 0;
-    std::vector<circuit::Node> rails;         ///< [0] is the rectifier's output
-    std::vector<circuit::Node> heaterNodes;   ///< per winding
+    std::vector<circuit::Node> rails;       ///< [0] is the rectifier's output
+    std::vector<circuit::Node> heaterNodes; ///< per winding
     circuit::Node biasReservoir = 0, biasRail = 0;
-    std::vector<circuit::Node> wipers;        ///< per output valve, channel by channel, a then b; empty: no bias supply
+    std::vector<circuit::Node> wipers; ///< per output valve, channel by channel, a then b; empty: no bias supply
     circuit::DeviceId source = -1, transformer = -1;
     std::vector<circuit::DeviceId> rectifiers;
-    std::vector<circuit::DeviceId> sections;  ///< per section of the chain: its device
+    std::vector<circuit::DeviceId> sections; ///< per section of the chain: its device
     int windingLegA = 1;
 };
 
@@ -48,7 +48,7 @@ void addChain(circuit::Netlist& netlist, const Supply& supply, std::vector<circu
               std::vector<circuit::DeviceId>& devices);
 
 /// One rectifier leg from `anode` to `cathode`.
-circuit::DeviceId addRectifier(circuit::Netlist& netlist, const RectifierType& type, double emission, circuit::Node anode,
-                               circuit::Node cathode);
+circuit::DeviceId addRectifier(circuit::Netlist& netlist, const RectifierType& type, double emission,
+                               circuit::Node anode, circuit::Node cathode);
 
 } // namespace ember::plan

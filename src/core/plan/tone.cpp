@@ -12,8 +12,8 @@ namespace ember::plan {
 
 using namespace circuit;
 
-Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const ChannelSupply& supply, double inputRms, double frequency,
-                           std::vector<double>* samples, ChannelPoint* drawn, std::stop_token stop) {
+Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const ChannelSupply& supply, double inputRms,
+                           double frequency, std::vector<double>* samples, ChannelPoint* drawn, std::stop_token stop) {
     const ChannelCircuit c = channelCircuit(ch, catalogue, supply, {0, inputRms * std::numbers::sqrt2, frequency, 0});
     System sys = assemble(c.netlist);
     const auto source = static_cast<std::size_t>(sys.sourceOf[static_cast<std::size_t>(c.source)]);
@@ -27,7 +27,8 @@ Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const 
     o.tolerance = 1e-5;
     o.residual = 1e-8;
     o.stop = stop;
-    Recording record({nodeVolts(sys, c.output), branchAmps(sys, c.railPlate), branchAmps(sys, c.railScreen), branchAmps(sys, c.railSmall)});
+    Recording record({nodeVolts(sys, c.output), branchAmps(sys, c.railPlate), branchAmps(sys, c.railScreen),
+                      branchAmps(sys, c.railSmall)});
     Stepper stepper = periodicStepper(sys, o);
     stepper.portSolver().volts() = still->portVolts;
     o.mostPasses = 80;
@@ -51,7 +52,9 @@ Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const 
                 stride *= 0.5;
             }
         }
-        if (reached < 1) return Problem{ch.name, solved ? "the tone was not solved at this level; lower it" : solved.problem().sentence};
+        if (reached < 1)
+            return Problem{ch.name,
+                           solved ? "the tone was not solved at this level; lower it" : solved.problem().sentence};
     }
     if (!solved) return Problem{ch.name, solved.problem().sentence};
     constexpr std::size_t count = 256;
@@ -64,7 +67,8 @@ Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const 
     for (int h = 1; h <= 10; ++h) {
         std::complex<double> sum = 0;
         for (std::size_t k = 0; k < count; ++k)
-            sum += v[k] * std::polar(std::numbers::sqrt2 / count, -2 * std::numbers::pi * h * static_cast<double>(k) / count);
+            sum += v[k] *
+                   std::polar(std::numbers::sqrt2 / count, -2 * std::numbers::pi * h * static_cast<double>(k) / count);
         f.harmonics.push_back(std::abs(sum));
         if (h > 1) distortion += std::norm(sum);
     }
@@ -78,7 +82,8 @@ Expected<ToneFigures> tone(const Channel& ch, const Catalogue& catalogue, const 
     return f;
 }
 
-PowerFigures channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index, std::stop_token stop) {
+PowerFigures channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index,
+                          std::stop_token stop) {
     PowerFigures out;
     const Channel& ch = b.channels[index];
     ChannelSupply supply = supplyOf(b, steady, index);
@@ -86,7 +91,8 @@ PowerFigures channelPower(const Build& b, const Catalogue& catalogue, const Stea
     // The supply seen from its nodes: volts fall with what both channels draw beyond rest, by the slope of the chain.
     double ohms = 0;
     for (const Section& s : b.supply.sections)
-        if (s.kind != SectionKind::Capacitor && nodeOfSection(b.supply, static_cast<std::size_t>(&s - b.supply.sections.data())) < ch.plateNode)
+        if (s.kind != SectionKind::Capacitor &&
+            nodeOfSection(b.supply, static_cast<std::size_t>(&s - b.supply.sections.data())) < ch.plateNode)
             ohms += s.resistance;
     const double ratio = b.transformer.plateVolts / b.transformer.primaryVolts;
     ohms += 2.2 * (b.transformer.plateResistance + b.transformer.primaryResistance * ratio * ratio);
@@ -119,7 +125,9 @@ PowerFigures channelPower(const Build& b, const Catalogue& catalogue, const Stea
     const auto between = [&](auto quantity, double wanted, auto read) {
         for (std::size_t k = 1; k < out.sweep.size(); ++k) {
             const double x0 = quantity(out.sweep[k - 1]), x1 = quantity(out.sweep[k]);
-            if (x0 <= wanted && x1 > wanted) return read(out.sweep[k - 1]) + (wanted - x0) / (x1 - x0) * (read(out.sweep[k]) - read(out.sweep[k - 1]));
+            if (x0 <= wanted && x1 > wanted)
+                return read(out.sweep[k - 1]) +
+                       (wanted - x0) / (x1 - x0) * (read(out.sweep[k]) - read(out.sweep[k - 1]));
         }
         return unknown;
     };

@@ -10,7 +10,9 @@ using namespace plan;
 
 std::vector<Spread> spreads(const Build& b, const Conditions& c) {
     std::vector<Spread> out;
-    const auto add = [&](std::string part, std::function<void(Build&, Conditions&)> shift) { out.push_back({std::move(part), std::move(shift)}); };
+    const auto add = [&](std::string part, std::function<void(Build&, Conditions&)> shift) {
+        out.push_back({std::move(part), std::move(shift)});
+    };
     add("mains as read", [](Build& x, Conditions& k) { k.mainsVolts *= 1 + 0.5 * x.meter.ac; });
     add("plate winding volts", [](Build& x, Conditions&) { x.transformer.plateVolts *= 1.02; });
     add("copper", [](Build& x, Conditions&) {
@@ -26,31 +28,43 @@ std::vector<Spread> spreads(const Build& b, const Conditions& c) {
             add(b.supply.sections[k].id, [k](Build& x, Conditions&) {
                 Section& s = x.supply.sections[k];
                 const double up = 1 + s.tolerance;
-                if (s.kind == SectionKind::Capacitor) s.capacitance *= up;
-                else if (s.kind == SectionKind::Resistor) s.resistance *= up;
-                else s.resistance *= up;
+                if (s.kind == SectionKind::Capacitor)
+                    s.capacitance *= up;
+                else if (s.kind == SectionKind::Resistor)
+                    s.resistance *= up;
+                else
+                    s.resistance *= up;
             });
     }
     if (b.transformer.biasVolts > 0) {
         add("bias winding", [](Build& x, Conditions&) { x.transformer.biasVolts *= 1.03; });
-        add("bias series resistor", [](Build& x, Conditions&) { x.bias.series.resistance *= 1 + x.bias.series.tolerance; });
+        add("bias series resistor",
+            [](Build& x, Conditions&) { x.bias.series.resistance *= 1 + x.bias.series.tolerance; });
         add("bias adjusters", [](Build& x, Conditions&) { x.bias.adjuster *= 1.2; });
     }
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         if (c.smallIn) {
-            add(b.channels[k].small.id, [k](Build& x, Conditions&) { x.channels[k].small.emission *= 1 + x.channels[k].small.tolerance; });
-            add("plate resistor", [k](Build& x, Conditions&) { x.channels[k].voltageStage.plate.resistance *= 1 + x.channels[k].voltageStage.plate.tolerance; });
-            add("cathode resistor", [k](Build& x, Conditions&) { x.channels[k].voltageStage.cathode.resistance *= 1 + x.channels[k].voltageStage.cathode.tolerance; });
+            add(b.channels[k].small.id,
+                [k](Build& x, Conditions&) { x.channels[k].small.emission *= 1 + x.channels[k].small.tolerance; });
+            add("plate resistor", [k](Build& x, Conditions&) {
+                x.channels[k].voltageStage.plate.resistance *= 1 + x.channels[k].voltageStage.plate.tolerance;
+            });
+            add("cathode resistor", [k](Build& x, Conditions&) {
+                x.channels[k].voltageStage.cathode.resistance *= 1 + x.channels[k].voltageStage.cathode.tolerance;
+            });
         }
         if (c.outputsIn)
             for (const auto valve : {&OutputPair::a, &OutputPair::b})
-                add("output valve", [k, valve](Build& x, Conditions&) { (x.channels[k].pair.*valve).emission *= 1 + (x.channels[k].pair.*valve).tolerance; });
+                add("output valve", [k, valve](Build& x, Conditions&) {
+                    (x.channels[k].pair.*valve).emission *= 1 + (x.channels[k].pair.*valve).tolerance;
+                });
     }
     return out;
 }
 
-std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Conditions& conditions, const std::vector<TestPoint>& points,
-                        const Steady& nominal, const WarmStart& warm, std::stop_token stop) {
+std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Conditions& conditions,
+                        const std::vector<TestPoint>& points, const Steady& nominal, const WarmStart& warm,
+                        std::stop_token stop) {
     std::vector<Band> out(points.size());
     std::vector<double> square(points.size(), 0);
     for (std::size_t k = 0; k < points.size(); ++k) out[k].nominal = valueAt(b, nominal, points[k].id);

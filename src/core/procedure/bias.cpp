@@ -8,7 +8,8 @@
 
 namespace ember::procedure {
 
-BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, std::size_t channel, int side, double senseVolts) {
+BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, std::size_t channel, int side,
+                    double senseVolts) {
     const Channel& ch = b.channels[channel];
     const plan::ChannelPoint& p = s.channels[channel];
     const bool first = side == 0;
@@ -16,7 +17,8 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
     const ValveType& type = *catalogue.valve(valve.type);
     const double ohms = first ? ch.pair.senseA.resistance : ch.pair.senseB.resistance;
     const double plateVolts = first ? p.plateA : p.plateB, screenVolts = first ? p.screenA : p.screenB;
-    const double plannedPlate = first ? p.plateAmpsA : p.plateAmpsB, plannedScreen = first ? p.screenAmpsA : p.screenAmpsB;
+    const double plannedPlate = first ? p.plateAmpsA : p.plateAmpsB,
+                 plannedScreen = first ? p.screenAmpsA : p.screenAmpsB;
     const double share = plannedPlate / (plannedPlate + plannedScreen);
     BiasState out;
     out.valve = valve.id;
@@ -36,15 +38,19 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
     const double grid = first ? p.gridA : p.gridB, cathode = first ? p.senseA : p.senseB;
     const double gm = figuresAt(type.law, plateVolts - cathode, grid - cathode, screenVolts - cathode).gm / share;
     const double position = first ? ch.pair.adjusterA : ch.pair.adjusterB;
-    const double span = position < 0.999 ? (s.biasRail - wiper) / (1 - position) : s.biasRail * b.bias.adjuster / (b.bias.adjuster + b.bias.floor);
+    const double span = position < 0.999 ? (s.biasRail - wiper) / (1 - position)
+                                         : s.biasRail * b.bias.adjuster / (b.bias.adjuster + b.bias.floor);
     const double middle = 0.5 * (out.senseLow + out.senseHigh) / ohms;
     const double slope = gm / (1 + gm * ohms);
     if (std::abs(slope * span) > 1e-9) out.turn = (middle - out.cathodeAmps) / (slope * span);
-    const std::string range = fmt::format("{} to {} is the band", format(out.senseLow, Unit::Volt), format(out.senseHigh, Unit::Volt));
+    const std::string range =
+        fmt::format("{} to {} is the band", format(out.senseLow, Unit::Volt), format(out.senseHigh, Unit::Volt));
     if (out.plateWatts > out.plateLimit)
-        out.advice = fmt::format("over its limit: turn colder at once, about {:.0f} % of the range; {}", 100 * std::abs(out.turn), range);
+        out.advice = fmt::format("over its limit: turn colder at once, about {:.0f} % of the range; {}",
+                                 100 * std::abs(out.turn), range);
     else if (senseVolts < out.senseLow)
-        out.advice = fmt::format("cool: turn hotter, about {:.0f} % of the range in small steps; {}", 100 * std::abs(out.turn), range);
+        out.advice = fmt::format("cool: turn hotter, about {:.0f} % of the range in small steps; {}",
+                                 100 * std::abs(out.turn), range);
     else if (senseVolts > out.senseHigh)
         out.advice = fmt::format("hot: turn colder, about {:.0f} % of the range; {}", 100 * std::abs(out.turn), range);
     else

@@ -22,24 +22,35 @@ struct Script {
 };
 
 constexpr std::array<Script, stageCount> scripts{{
-    {"cold", "Cold and unplugged", "Plug out, every capacitor read at 0 V first. A load on each output. Check the fuse's value and every electrolytic's polarity by eye.",
+    {"cold", "Cold and unplugged",
+     "Plug out, every capacitor read at 0 V first. A load on each output. Check the fuse's value and every "
+     "electrolytic's polarity by eye.",
      "anything is outside its band: find out before mains comes near"},
-    {"no valves", "Mains, lamp in series, no valves", "Lamp limiter in the mains lead, every socket empty. Switch on from the wall, hands off, read, switch off.",
+    {"no valves", "Mains, lamp in series, no valves",
+     "Lamp limiter in the mains lead, every socket empty. Switch on from the wall, hands off, read, switch off.",
      "the lamp stays bright, anything hums loudly, smells or smokes"},
-    {"rectifier", "Rectifier in, nothing else, behind the lamp", "Power off, plug out, capacitors read. Put the rectifier in. The first high voltage: one hand, common clipped on before switching on.",
+    {"rectifier", "Rectifier in, nothing else, behind the lamp",
+     "Power off, plug out, capacitors read. Put the rectifier in. The first high voltage: one hand, common clipped on "
+     "before switching on.",
      "the lamp stays bright after 5 s, a capacitor warms or ticks"},
-    {"small valves", "Small valves in, behind the lamp", "Power off, plug out, wait, measure. Put the small valves in. Let them warm for a minute before reading.",
+    {"small valves", "Small valves in, behind the lamp",
+     "Power off, plug out, wait, measure. Put the small valves in. Let them warm for a minute before reading.",
      "the lamp grows brighter by itself"},
-    {"output valves", "Output valves in, adjusters at their cold end", "Power off, plug out, wait, measure. Turn every adjuster fully cold, put the output valves in, load on.",
+    {"output valves", "Output valves in, adjusters at their cold end",
+     "Power off, plug out, wait, measure. Turn every adjuster fully cold, put the output valves in, load on.",
      "a plate shows colour, a current climbs by itself"},
-    {"full mains", "Lamp out, full mains, adjusters still cold", "Power off, plug out, wait, measure. Take the lamp out of the mains lead. Read the whole chart again.",
+    {"full mains", "Lamp out, full mains, adjusters still cold",
+     "Power off, plug out, wait, measure. Take the lamp out of the mains lead. Read the whole chart again.",
      "a plate shows colour, a current climbs by itself, smoke or arcing"},
-    {"handover", "Over to Bias", "Full mains, adjusters as the build says. Set each output valve at the Bias station, then read again after twenty minutes.",
+    {"handover", "Over to Bias",
+     "Full mains, adjusters as the build says. Set each output valve at the Bias station, then read again after twenty "
+     "minutes.",
      "a current climbs by itself"},
 }};
 
 /// A reading beyond which the stage ends at once.
-std::optional<double> stopLimit(const Build& b, const Catalogue& catalogue, const TestPoint& p, const Steady& s, const Band& band) {
+std::optional<double> stopLimit(const Build& b, const Catalogue& catalogue, const TestPoint& p, const Steady& s,
+                                const Band& band) {
     if (p.id.rfind("B+", 0) == 0) {
         const int node = std::atoi(p.id.c_str() + 2);
         double rating = 1e9;
@@ -55,16 +66,19 @@ std::optional<double> stopLimit(const Build& b, const Catalogue& catalogue, cons
             if (p.id == "sense-" + v.id && k < s.channels.size()) {
                 const double plate = first ? s.channels[k].plateA : s.channels[k].plateB;
                 const double ohms = first ? pair.senseA.resistance : pair.senseB.resistance;
-                return std::max(band.high * 1.02, catalogue.valve(v.type)->limits.plateWatts / std::max(50.0, plate) * 1.1 * ohms);
+                return std::max(band.high * 1.02,
+                                catalogue.valve(v.type)->limits.plateWatts / std::max(50.0, plate) * 1.1 * ohms);
             }
-            if (p.id == "bias-" + v.id && band.nominal < 0) return band.nominal * 0.6; // less negative: bias is being lost
+            if (p.id == "bias-" + v.id && band.nominal < 0)
+                return band.nominal * 0.6; // less negative: bias is being lost
         }
     }
     if (p.id.rfind("heater-", 0) == 0) return std::max(band.high * 1.02, band.nominal * 1.15);
     return std::nullopt;
 }
 
-void pointAtCauses(const Build& b, const Catalogue& catalogue, Stage& stage, const WarmStart& warm, std::stop_token stop) {
+void pointAtCauses(const Build& b, const Catalogue& catalogue, Stage& stage, const WarmStart& warm,
+                   std::stop_token stop) {
     for (const bench::Fault& fault : bench::faultsOf(b)) {
         if (stop.stop_requested()) return;
         Build faulty = b;
@@ -99,7 +113,9 @@ Conditions stageConditions(const Build& b, int stage, double mainsVolts) {
     return {mainsVolts, stage >= 1 && stage <= 4, stage >= 2, stage >= 3, stage >= 4, stage <= 5};
 }
 
-std::string_view stageName(int stage) { return scripts[static_cast<std::size_t>(stage)].name; }
+std::string_view stageName(int stage) {
+    return scripts[static_cast<std::size_t>(stage)].name;
+}
 
 std::string glow(double kelvin) {
     if (kelvin < 800) return "dark";
@@ -110,7 +126,8 @@ std::string glow(double kelvin) {
     return kelvin < 2450 ? "yellow" : "white";
 }
 
-Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, double mainsVolts, bool withFaults, std::stop_token stop) {
+Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, double mainsVolts, bool withFaults,
+                      std::stop_token stop) {
     Stage stage;
     const Script& script = scripts[static_cast<std::size_t>(index)];
     stage.index = index;
@@ -129,8 +146,9 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
             e.band.low = e.band.nominal * (0.85 - share);
             e.band.high = e.band.nominal * (1.15 + share);
             if (p.id == "earth") e.band = {e.band.nominal, 0, 0.1};
-            if (p.id == "b+-ohms") e.band = {e.band.nominal, e.band.nominal * 0.5, INFINITY}; // better capacitors leak less
-            if (p.id.rfind("load-", 0) == 0) e.band.low *= 0.8, e.band.high *= 1.3;            // leads and contact
+            if (p.id == "b+-ohms")
+                e.band = {e.band.nominal, e.band.nominal * 0.5, INFINITY};          // better capacitors leak less
+            if (p.id.rfind("load-", 0) == 0) e.band.low *= 0.8, e.band.high *= 1.3; // leads and contact
             stage.expectations.push_back(std::move(e));
         }
         if (withFaults) pointAtCauses(b, catalogue, stage, {}, stop);
@@ -147,8 +165,11 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
     for (std::size_t k = 0; k < points.size(); ++k)
         stage.expectations.push_back({points[k], all[k], stopLimit(b, catalogue, points[k], *steady, all[k]), {}, {}});
     const double most = steady->nodes.empty() ? 0 : steady->nodes[0].most;
-    stage.caution = most > 60 ? fmt::format("Lethal: {} on the first capacitor. One hand, common clipped on first, never alone.", format(most, Unit::Volt))
-                              : fmt::format("Lethal: {} RMS on the plate winding's pins. Hands off while it is plugged in.", format(steady->legVolts, Unit::Volt));
+    stage.caution =
+        most > 60 ? fmt::format("Lethal: {} on the first capacitor. One hand, common clipped on first, never alone.",
+                                format(most, Unit::Volt))
+                  : fmt::format("Lethal: {} RMS on the plate winding's pins. Hands off while it is plugged in.",
+                                format(steady->legVolts, Unit::Volt));
     if (most > 10) {
         auto curve = switchOff(b, catalogue, *steady, true, 900, stop);
         if (curve) stage.discharge = std::move(*curve);
@@ -170,18 +191,21 @@ std::string_view word(Verdict v) {
 
 std::string sentence(const Expectation& e, double reading) {
     const Unit unit = e.point.unit();
-    const std::string expected = std::isinf(e.band.high) ? fmt::format("expected {} or more", format(e.band.low, unit))
-                                                         : fmt::format("expected {} to {}", format(e.band.low, unit), format(e.band.high, unit));
+    const std::string expected =
+        std::isinf(e.band.high) ? fmt::format("expected {} or more", format(e.band.low, unit))
+                                : fmt::format("expected {} to {}", format(e.band.low, unit), format(e.band.high, unit));
     const Verdict v = judge(e, reading);
     if (v == Verdict::Stop)
-        return fmt::format("stop: {} is past {}. Switch off at the wall, wait, measure.", format(reading, unit), format(*e.stopAbove, unit));
+        return fmt::format("stop: {} is past {}. Switch off at the wall, wait, measure.", format(reading, unit),
+                           format(*e.stopAbove, unit));
     return fmt::format("{}: {}, {}", word(v), format(reading, unit), expected);
 }
 
 int currentStage(const Build& b) {
     std::array<bool, stageCount> passed{};
     for (const LogEntry& e : b.log)
-        if (e.kind == "stage" && !e.struck && e.stage >= 0 && e.stage < stageCount) passed[static_cast<std::size_t>(e.stage)] = true;
+        if (e.kind == "stage" && !e.struck && e.stage >= 0 && e.stage < stageCount)
+            passed[static_cast<std::size_t>(e.stage)] = true;
     const auto first = std::find(passed.begin(), passed.end(), false);
     return static_cast<int>(first - passed.begin());
 }

@@ -27,8 +27,8 @@ struct Stage {
     bool powered = true;
     plan::LampFigures lamp;
     std::vector<Expectation> expectations;
-    plan::Curve discharge;     ///< after switching off at this stage
-    std::string failure;       ///< a sentence when it could not be computed
+    plan::Curve discharge; ///< after switching off at this stage
+    std::string failure;   ///< a sentence when it could not be computed
 };
 
 plan::Conditions stageConditions(const Build& build, int stage, double mainsVolts);

@@ -24,14 +24,18 @@ std::string upper(std::string s) {
     return s;
 }
 
-bool starts(const std::string& s, std::string_view with) { return s.rfind(with, 0) == 0; }
+bool starts(const std::string& s, std::string_view with) {
+    return s.rfind(with, 0) == 0;
+}
 
 /// The first capacitor at a node, as printed on the drawing.
 std::string capacitorAt(const Build& b, int node) {
     int at = 1;
     for (const Section& s : b.supply.sections) {
-        if (s.kind != SectionKind::Capacitor) ++at;
-        else if (at == node) return upper(s.id);
+        if (s.kind != SectionKind::Capacitor)
+            ++at;
+        else if (at == node)
+            return upper(s.id);
     }
     return fmt::format("node B+{}", node);
 }
@@ -46,23 +50,33 @@ std::vector<TestPoint> testPoints(const Build& b) {
     add("earth", "Safety earth to chassis", "inlet's earth pin, bare metal of the chassis", MeterMode::Ohms);
     add("primary-ohms", "Mains winding", "inlet's line and neutral pins, switch on, plug out", MeterMode::Ohms);
     add("leg-ohms", "Plate winding, one leg", "centre tap, one rectifier plate pin", MeterMode::Ohms);
-    add("b+-ohms", "B+1 to star", "common on the star, red on " + capacitorAt(b, 1) + " plus; let it charge and settle", MeterMode::Ohms);
+    add("b+-ohms", "B+1 to star", "common on the star, red on " + capacitorAt(b, 1) + " plus; let it charge and settle",
+        MeterMode::Ohms);
     for (const Channel& ch : b.channels)
         add("load-" + ch.id, "Load on the " + lower(ch.name) + " output", "the two output terminals", MeterMode::Ohms);
     for (const HeaterWinding& h : b.transformer.heaters)
         add("heater-" + h.id, fmt::format("Heater winding {}, AC", upper(h.id)),
-            h.feeds == "rectifier" ? "across the winding; it may stand at B+: clip on with the power off" : "across the winding's two pins", MeterMode::AcVolts);
+            h.feeds == "rectifier" ? "across the winding; it may stand at B+: clip on with the power off"
+                                   : "across the winding's two pins",
+            MeterMode::AcVolts);
     add("leg", "Plate winding leg, AC", "common on the centre tap, red on one rectifier plate pin", MeterMode::AcVolts);
     for (const Channel& ch : b.channels)
         for (const Valve* v : {&ch.pair.a, &ch.pair.b})
-            add("bias-" + v->id, fmt::format("Bias at {} grid, DC", upper(v->id)), fmt::format("common on the star, red on {}'s grid pin", upper(v->id)), MeterMode::DcVolts);
-    for (int n = 1; n <= static_cast<int>(1 + std::count_if(b.supply.sections.begin(), b.supply.sections.end(), [](const Section& s) { return s.kind != SectionKind::Capacitor; })); ++n)
-        add(fmt::format("B+{}", n), fmt::format("B+{}, DC", n), fmt::format("common clipped on the star, red on {} plus", capacitorAt(b, n)), MeterMode::DcVolts);
-    add("ripple", "Ripple at B+1, AC", fmt::format("common clipped on the star, red on {} plus, meter on AC", capacitorAt(b, 1)), MeterMode::AcVolts);
+            add("bias-" + v->id, fmt::format("Bias at {} grid, DC", upper(v->id)),
+                fmt::format("common on the star, red on {}'s grid pin", upper(v->id)), MeterMode::DcVolts);
+    for (int n = 1;
+         n <= static_cast<int>(1 + std::count_if(b.supply.sections.begin(), b.supply.sections.end(),
+                                                 [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
+         ++n)
+        add(fmt::format("B+{}", n), fmt::format("B+{}, DC", n),
+            fmt::format("common clipped on the star, red on {} plus", capacitorAt(b, n)), MeterMode::DcVolts);
+    add("ripple", "Ripple at B+1, AC",
+        fmt::format("common clipped on the star, red on {} plus, meter on AC", capacitorAt(b, 1)), MeterMode::AcVolts);
     for (const Channel& ch : b.channels) {
         const std::string v = upper(ch.small.id);
         const auto dc = [&](const char* what, const char* word) {
-            add(fmt::format("{}-{}", what, ch.small.id), fmt::format("{} {}, DC", v, word), fmt::format("common on the star, red on {}'s {}", v, word), MeterMode::DcVolts);
+            add(fmt::format("{}-{}", what, ch.small.id), fmt::format("{} {}, DC", v, word),
+                fmt::format("common on the star, red on {}'s {}", v, word), MeterMode::DcVolts);
         };
         dc("plate1", "first plate");
         dc("cathode1", "first cathode");
@@ -71,10 +85,12 @@ std::vector<TestPoint> testPoints(const Build& b) {
     }
     for (const Channel& ch : b.channels)
         for (const Valve* v : {&ch.pair.a, &ch.pair.b})
-            add("output-plate-" + v->id, fmt::format("{} plate, DC", upper(v->id)), fmt::format("common clipped on the star, red on {}'s plate pin", upper(v->id)), MeterMode::DcVolts);
+            add("output-plate-" + v->id, fmt::format("{} plate, DC", upper(v->id)),
+                fmt::format("common clipped on the star, red on {}'s plate pin", upper(v->id)), MeterMode::DcVolts);
     for (const Channel& ch : b.channels)
         for (const Valve* v : {&ch.pair.a, &ch.pair.b})
-            add("sense-" + v->id, fmt::format("{} across its sense resistor, DC", upper(v->id)), fmt::format("common on the star, red on {}'s cathode pin", upper(v->id)), MeterMode::DcVolts);
+            add("sense-" + v->id, fmt::format("{} across its sense resistor, DC", upper(v->id)),
+                fmt::format("common on the star, red on {}'s cathode pin", upper(v->id)), MeterMode::DcVolts);
     return out;
 }
 
@@ -89,12 +105,15 @@ std::vector<TestPoint> pointsOfStage(const Build& b, int stage) {
     std::vector<TestPoint> out;
     for (const TestPoint& p : testPoints(b)) {
         const bool ohms = p.mode == MeterMode::Ohms;
-        const bool wanted = stage == 0 ? ohms
-                                       : !ohms && ((starts(p.id, "heater-") && (stage != 3)) || (p.id == "leg" && stage <= 2) ||
-                                                   (starts(p.id, "bias-") && (stage == 1 || stage == 4)) ||
-                                                   (starts(p.id, "B+") && stage >= 2) || (p.id == "ripple" && (stage == 2 || stage >= 5)) ||
-                                                   ((starts(p.id, "plate") || starts(p.id, "cathode")) && (stage == 3 || stage == 5)) ||
-                                                   (starts(p.id, "output-plate-") && (stage == 4 || stage == 5)) || (starts(p.id, "sense-") && stage >= 4));
+        const bool wanted =
+            stage == 0
+                ? ohms
+                : !ohms && ((starts(p.id, "heater-") && (stage != 3)) || (p.id == "leg" && stage <= 2) ||
+                            (starts(p.id, "bias-") && (stage == 1 || stage == 4)) ||
+                            (starts(p.id, "B+") && stage >= 2) || (p.id == "ripple" && (stage == 2 || stage >= 5)) ||
+                            ((starts(p.id, "plate") || starts(p.id, "cathode")) && (stage == 3 || stage == 5)) ||
+                            (starts(p.id, "output-plate-") && (stage == 4 || stage == 5)) ||
+                            (starts(p.id, "sense-") && stage >= 4));
         if (wanted) out.push_back(p);
     }
     return out;

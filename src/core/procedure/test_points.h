@@ -9,9 +9,9 @@ namespace ember::procedure {
 enum class MeterMode { Ohms, AcVolts, DcVolts };
 
 struct TestPoint {
-    std::string id;      ///< as typed in the log line: "B+1", "sense-v3"
-    std::string label;   ///< "B+1 to star, DC"
-    std::string probe;   ///< where the two leads go
+    std::string id;    ///< as typed in the log line: "B+1", "sense-v3"
+    std::string label; ///< "B+1 to star, DC"
+    std::string probe; ///< where the two leads go
     MeterMode mode = MeterMode::DcVolts;
     [[nodiscard]] Unit unit() const { return mode == MeterMode::Ohms ? Unit::Ohm : Unit::Volt; }
 };

@@ -2,8 +2,8 @@
 
 #include <fmt/format.h>
 
-#include <array>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ember {
@@ -17,7 +17,9 @@ bool plain(Unit unit) {
     return unit == Unit::None || unit == Unit::Decibel || unit == Unit::Kelvin || unit == Unit::Percent;
 }
 
-std::string_view prefixFor(int thousands) { return prefixByThousand[static_cast<std::size_t>(thousands + 4)]; }
+std::string_view prefixFor(int thousands) {
+    return prefixByThousand[static_cast<std::size_t>(thousands + 4)];
+}
 
 std::string join(const std::string& number, std::string_view prefix, Unit unit) {
     if (symbol(unit).empty()) return number + std::string(prefix);
@@ -57,7 +59,7 @@ std::string formatExact(double value, Unit unit) {
     if (power < -12 || power >= 12) return join(shortest, "", unit);
     int thousands = plain(unit) ? 0 : static_cast<int>(std::floor(power / 3.0));
     if (unit == Unit::Farad && thousands == -1) thousands = -2; // 10000 µF: mF is read two ways
-    const int point = power - 3 * thousands + 1; // digits before the point
+    const int point = power - 3 * thousands + 1;                // digits before the point
     if (point <= 0) digits.insert(0, static_cast<std::size_t>(1 - point), '0');
     const auto before = static_cast<std::size_t>(std::max(1, point));
     while (digits.size() < before) digits += '0';

@@ -38,16 +38,20 @@ const std::vector<UnitText>& unitTexts() {
     return all;
 }
 
-const UnitText& textOf(Unit unit) { return unitTexts()[static_cast<std::size_t>(unit)]; }
+const UnitText& textOf(Unit unit) {
+    return unitTexts()[static_cast<std::size_t>(unit)];
+}
 
 struct Prefix {
     std::string_view text;
     int exponent;
 };
-constexpr std::array<Prefix, 10> prefixes{{{"p", -12}, {"n", -9}, {"u", -6}, {"µ", -6}, {"\u03bc", -6}, {"m", -3},
-                                           {"k", 3}, {"K", 3}, {"M", 6}, {"G", 9}}};
+constexpr std::array<Prefix, 10> prefixes{
+    {{"p", -12}, {"n", -9}, {"u", -6}, {"µ", -6}, {"\u03bc", -6}, {"m", -3}, {"k", 3}, {"K", 3}, {"M", 6}, {"G", 9}}};
 
-bool isDigit(char c) { return c >= '0' && c <= '9'; }
+bool isDigit(char c) {
+    return c >= '0' && c <= '9';
+}
 
 std::string_view trim(std::string_view s) {
     while (!s.empty() && std::isspace(static_cast<unsigned char>(s.front()))) s.remove_prefix(1);
@@ -104,8 +108,10 @@ class Reader {
     Expected<double> read() {
         if (whole.empty()) return fail("nothing is written here");
         if (whole.size() > 64) return Problem{"", "this is too long for a number"};
-        if (take(rest, "-") || take(rest, "\u2212")) sign = "-";
-        else take(rest, "+");
+        if (take(rest, "-") || take(rest, "\u2212"))
+            sign = "-";
+        else
+            take(rest, "+");
         rest = trim(rest);
         const auto integer = takeDigits(rest);
         if (!rest.empty() && rest[0] == '/' && !integer.empty()) return fraction(integer);
@@ -117,10 +123,12 @@ class Reader {
             decimals = takeDigits(rest);
             point = true;
             if (!rest.empty() && (rest[0] == '.' || rest[0] == ','))
-                return Problem{"", fmt::format("\"{}\" has more than one point or comma; write one, as in 1234.5", whole)};
+                return Problem{"",
+                               fmt::format("\"{}\" has more than one point or comma; write one, as in 1234.5", whole)};
             if (mark == ',' && decimals.size() == 3 && !integer.empty() && integer != "0")
-                return Problem{"", fmt::format("\"{}\" could be {}.{} or {}{}; write it with a point, or without the comma",
-                                               whole, integer, decimals, integer, decimals)};
+                return Problem{"",
+                               fmt::format("\"{}\" could be {}.{} or {}{}; write it with a point, or without the comma",
+                                           whole, integer, decimals, integer, decimals)};
         }
         if (integer.empty() && decimals.empty()) return fail("no digits were found");
         mantissa = sign + (integer.empty() ? "0" : std::string(integer)) + "." + (decimals.empty() ? "0" : decimals);
@@ -140,9 +148,19 @@ class Reader {
 
   private:
     [[nodiscard]] Problem fail(std::string_view why) const {
-        static constexpr std::array<std::string_view, 13> examples{
-            "12",  "6.3 V or 6V3", "330 mA",  "4k7 or 4.7 kΩ", "33u or 0.1 µF", "8 H or 350 mH", "1/2 W or 2.5 W",
-            "50 Hz or 1k", "20 s or 50 ms", "-3 dB", "2700 K", "5 %", "120 mm"};
+        static constexpr std::array<std::string_view, 13> examples{"12",
+                                                                   "6.3 V or 6V3",
+                                                                   "330 mA",
+                                                                   "4k7 or 4.7 kΩ",
+                                                                   "33u or 0.1 µF",
+                                                                   "8 H or 350 mH",
+                                                                   "1/2 W or 2.5 W",
+                                                                   "50 Hz or 1k",
+                                                                   "20 s or 50 ms",
+                                                                   "-3 dB",
+                                                                   "2700 K",
+                                                                   "5 %",
+                                                                   "120 mm"};
         return Problem{"", fmt::format("\"{}\" was not understood as {}: {}; write it like {}", whole.substr(0, 24),
                                        word(unit), why, examples[static_cast<std::size_t>(unit)])};
     }
@@ -151,8 +169,10 @@ class Reader {
     std::optional<Expected<double>> readInfix(std::string_view integer) {
         auto s = rest;
         int power = 0;
-        if (const auto p = takePrefix(s, unit)) power = *p;
-        else if (!takeUnit(s, unit)) return std::nullopt;
+        if (const auto p = takePrefix(s, unit))
+            power = *p;
+        else if (!takeUnit(s, unit))
+            return std::nullopt;
         const auto decimals = takeDigits(s);
         if (decimals.empty()) return std::nullopt;
         s = trim(s);
@@ -188,8 +208,10 @@ class Reader {
     /// Old drawings write mF for microfarad.
     std::optional<Problem> oldMilli(int power) const {
         if (unit != Unit::Farad || power != -3) return std::nullopt;
-        return Problem{"", fmt::format("\"{}\" could be microfarads in old writing or thousandths of a farad; write it with u, as in 47u",
-                                       whole)};
+        return Problem{
+            "", fmt::format(
+                    "\"{}\" could be microfarads in old writing or thousandths of a farad; write it with u, as in 47u",
+                    whole)};
     }
 
     [[nodiscard]] Expected<double> finish(const std::string& decimal, int power) const {
@@ -206,10 +228,16 @@ class Reader {
 
 } // namespace
 
-std::string_view symbol(Unit unit) { return textOf(unit).symbol; }
-std::string_view word(Unit unit) { return textOf(unit).word; }
+std::string_view symbol(Unit unit) {
+    return textOf(unit).symbol;
+}
+std::string_view word(Unit unit) {
+    return textOf(unit).word;
+}
 
-Expected<double> parseQuantity(std::string_view text, Unit unit) { return Reader(text, unit).read(); }
+Expected<double> parseQuantity(std::string_view text, Unit unit) {
+    return Reader(text, unit).read();
+}
 
 Expected<double> checkWithin(double value, Unit unit, Range range) {
     if (!std::isfinite(value)) return Problem{"", "this is not a number"};

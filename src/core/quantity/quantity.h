@@ -22,7 +22,8 @@ struct Range {
 Expected<double> parseWithin(std::string_view text, Unit unit, Range range);
 Expected<double> checkWithin(double value, Unit unit, Range range);
 
-/// For reading: `digits` significant figures and a prefix, "4.70 kΩ", "313 V", "0.330 A" as "330 mA". Not a number: "-".
+/// For reading: `digits` significant figures and a prefix, "4.70 kΩ", "313 V", "0.330 A" as "330 mA". Not a number:
+/// "-".
 std::string format(double value, Unit unit, int digits = 3);
 /// For fields and files read by people: the shortest text that parses back to exactly this value, "4.7 kΩ".
 std::string formatExact(double value, Unit unit);

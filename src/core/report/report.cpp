@@ -53,31 +53,43 @@ class Page {
         constexpr double w = 640, h = 200;
         double most = 1;
         for (std::size_t n = 0; n < c.nodes.size(); ++n) most = std::max(most, c.most(n));
-        text += fmt::format("<figure><svg viewBox=\"-40 -10 {} {}\" width=\"{}\" role=\"img\" aria-label=\"{}\">", w + 90, h + 40, w, escaped(title));
-        text += fmt::format("<text x=\"-36\" y=\"8\">{:.0f} V</text><text x=\"0\" y=\"{}\">0 s</text><text x=\"{}\" y=\"{}\">{:.0f} s</text>", most, h + 18, w - 20, h + 18, c.seconds.back());
+        text += fmt::format("<figure><svg viewBox=\"-40 -10 {} {}\" width=\"{}\" role=\"img\" aria-label=\"{}\">",
+                            w + 90, h + 40, w, escaped(title));
+        text += fmt::format("<text x=\"-36\" y=\"8\">{:.0f} V</text><text x=\"0\" y=\"{}\">0 s</text><text x=\"{}\" "
+                            "y=\"{}\">{:.0f} s</text>",
+                            most, h + 18, w - 20, h + 18, c.seconds.back());
         for (std::size_t n = 0; n < c.nodes.size(); ++n) {
             text += "<polyline fill=\"none\" stroke=\"#7a5a18\" points=\"";
             for (std::size_t k = 0; k < c.seconds.size(); k += 1 + c.seconds.size() / 400)
-                text += fmt::format("{:.1f},{:.1f} ", w * c.seconds[k] / c.seconds.back(), h * (1 - c.nodes[n][k] / most));
-            text += fmt::format("\"/><text x=\"{}\" y=\"{:.1f}\">B+{}</text>", w + 4, h * (1 - c.nodes[n].back() / most) + 4, n + 1);
+                text +=
+                    fmt::format("{:.1f},{:.1f} ", w * c.seconds[k] / c.seconds.back(), h * (1 - c.nodes[n][k] / most));
+            text += fmt::format("\"/><text x=\"{}\" y=\"{:.1f}\">B+{}</text>", w + 4,
+                                h * (1 - c.nodes[n].back() / most) + 4, n + 1);
         }
-        text += fmt::format("<line x1=\"0\" y1=\"{0}\" x2=\"{1}\" y2=\"{0}\" stroke=\"#999\"/></svg><figcaption>{2}</figcaption></figure>\n", h, w, escaped(title));
+        text += fmt::format("<line x1=\"0\" y1=\"{0}\" x2=\"{1}\" y2=\"{0}\" "
+                            "stroke=\"#999\"/></svg><figcaption>{2}</figcaption></figure>\n",
+                            h, w, escaped(title));
     }
     std::string text;
 };
 
-std::string v(double x) { return format(x, Unit::Volt); }
-std::string a(double x) { return format(x, Unit::Ampere); }
+std::string v(double x) {
+    return format(x, Unit::Volt);
+}
+std::string a(double x) {
+    return format(x, Unit::Ampere);
+}
 
 void figuresPart(Page& page, const Build& b, const plan::Figures& f) {
     page.heading("Supply");
     if (!f.nominal) page.paragraph("The supply could not be solved.");
     if (f.low && f.nominal && f.high) {
-        page.table({"node", fmt::format("mains {}", v(b.mains.low)), fmt::format("mains {}", v(b.mains.volts)), fmt::format("mains {}", v(b.mains.high)), "ripple", "highest ever", "drawn"});
+        page.table({"node", fmt::format("mains {}", v(b.mains.low)), fmt::format("mains {}", v(b.mains.volts)),
+                    fmt::format("mains {}", v(b.mains.high)), "ripple", "highest ever", "drawn"});
         for (std::size_t n = 0; n < f.nominal->nodes.size(); ++n) {
             const auto& x = f.nominal->nodes[n];
-            page.row({fmt::format("B+{}", n + 1), v(f.low->nodes[n].mean), v(x.mean), v(f.high->nodes[n].mean), format(x.ripplePp, Unit::Volt, 2) + " p-p",
-                      f.cold ? v(f.cold->nodes[n].most) : "-", a(x.load)});
+            page.row({fmt::format("B+{}", n + 1), v(f.low->nodes[n].mean), v(x.mean), v(f.high->nodes[n].mean),
+                      format(x.ripplePp, Unit::Volt, 2) + " p-p", f.cold ? v(f.cold->nodes[n].most) : "-", a(x.load)});
         }
         page.end();
         page.table({"figure", "nominal mains"});
@@ -102,49 +114,64 @@ void channelsPart(Page& page, const Build& b, const plan::Figures& f) {
         page.table({"valve", "plate", "screen", "grid", "cathode", "plate current", "plate watts", "screen watts"});
         page.row({upper(ch.small.id) + " first", v(p.plate1), "", v(0), v(p.cathode1), a(p.smallAmps1), "", ""});
         page.row({upper(ch.small.id) + " second", v(p.plate2), "", v(p.grid2), v(p.cathode2), a(p.smallAmps2), "", ""});
-        page.row({upper(ch.pair.a.id), v(p.plateA), v(p.screenA), v(p.gridA), v(p.senseA), a(p.plateAmpsA), format(p.plateWattsA, Unit::Watt), format(p.screenWattsA, Unit::Watt)});
-        page.row({upper(ch.pair.b.id), v(p.plateB), v(p.screenB), v(p.gridB), v(p.senseB), a(p.plateAmpsB), format(p.plateWattsB, Unit::Watt), format(p.screenWattsB, Unit::Watt)});
+        page.row({upper(ch.pair.a.id), v(p.plateA), v(p.screenA), v(p.gridA), v(p.senseA), a(p.plateAmpsA),
+                  format(p.plateWattsA, Unit::Watt), format(p.screenWattsA, Unit::Watt)});
+        page.row({upper(ch.pair.b.id), v(p.plateB), v(p.screenB), v(p.gridB), v(p.senseB), a(p.plateAmpsB),
+                  format(p.plateWattsB, Unit::Watt), format(p.screenWattsB, Unit::Watt)});
         page.end();
         if (k < f.power.size())
-            page.paragraph(fmt::format("Expected: {} at 3 % THD for {} RMS in; {} % THD at 1 W; gain {}.", format(f.power[k].clipWatts, Unit::Watt),
-                                       v(f.power[k].clipInput), format(f.power[k].thdAtOneWatt, Unit::None, 2), format(f.power[k].gain, Unit::None)));
+            page.paragraph(fmt::format("Expected: {} at 3 % THD for {} RMS in; {} % THD at 1 W; gain {}.",
+                                       format(f.power[k].clipWatts, Unit::Watt), v(f.power[k].clipInput),
+                                       format(f.power[k].thdAtOneWatt, Unit::None, 2),
+                                       format(f.power[k].gain, Unit::None)));
     }
 }
 
 } // namespace
 
-std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const std::vector<rules::Finding>& findings, const std::string& when) {
+std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const std::vector<rules::Finding>& findings,
+                 const std::string& when) {
     Page page;
-    page.text = fmt::format("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>{0}</title><style>"
-                            "body{{font-family:B612,sans-serif;color:#1d1a17;background:#fbf8f2;max-width:60rem;margin:2rem auto;padding:0 1rem;line-height:1.45}}"
-                            "table{{border-collapse:collapse;margin:.6rem 0 1.2rem}}td,th{{text-align:left;padding:.15rem 1rem .15rem 0;border-bottom:1px solid #d8d0c2;"
-                            "font-variant-numeric:tabular-nums}}.struck{{text-decoration:line-through;color:#777}}.caution{{border-left:4px solid #b3261e;padding-left:.8rem}}"
-                            "svg text{{font-size:11px}}h1,h2{{line-height:1.2}}</style></head><body>\n<h1>{0}</h1>\n",
-                            escaped(b.name));
+    page.text =
+        fmt::format("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>{0}</title><style>"
+                    "body{{font-family:B612,sans-serif;color:#1d1a17;background:#fbf8f2;max-width:60rem;margin:2rem "
+                    "auto;padding:0 1rem;line-height:1.45}}"
+                    "table{{border-collapse:collapse;margin:.6rem 0 1.2rem}}td,th{{text-align:left;padding:.15rem 1rem "
+                    ".15rem 0;border-bottom:1px solid #d8d0c2;"
+                    "font-variant-numeric:tabular-nums}}.struck{{text-decoration:line-through;color:#777}}.caution{{"
+                    "border-left:4px solid #b3261e;padding-left:.8rem}}"
+                    "svg text{{font-size:11px}}h1,h2{{line-height:1.2}}</style></head><body>\n<h1>{0}</h1>\n",
+                    escaped(b.name));
     page.paragraph(b.notes);
     page.paragraph("Printed " + when + ".");
-    page.text += "<p class=\"caution\">Lethal voltages: unplug, wait, measure. Capacitors hold charge. Never alone. Follow the electrical code of your place; "
+    page.text += "<p class=\"caution\">Lethal voltages: unplug, wait, measure. Capacitors hold charge. Never alone. "
+                 "Follow the electrical code of your place; "
                  "if unsure, a licensed person.</p>\n";
     figuresPart(page, b, f);
     channelsPart(page, b, f);
     page.heading("Findings");
     if (findings.empty()) page.paragraph("None.");
     for (const auto& x : findings)
-        page.paragraph(fmt::format("{}: {} {}{}", x.level == rules::Level::Stop ? "STOP" : "Note", x.title + ".", x.text,
-                                   x.waived ? " Waived: " + x.waiverReason : ""));
+        page.paragraph(fmt::format("{}: {} {}{}", x.level == rules::Level::Stop ? "STOP" : "Note", x.title + ".",
+                                   x.text, x.waived ? " Waived: " + x.waiverReason : ""));
     page.heading("Readings");
     page.table({"when", "stage", "where", "read", "expected", "verdict", "from"});
     for (const LogEntry& e : b.log)
         if (e.kind == "reading") {
             const Unit unit = e.unit == "ohm" ? Unit::Ohm : Unit::Volt;
-            page.row({e.time, e.stage >= 0 && e.stage < procedure::stageCount ? std::string(procedure::stageName(e.stage)) : "", e.point, format(e.value, unit, 4),
-                      format(e.low, unit) + " to " + (std::abs(e.high) > 1e11 ? "any" : format(e.high, unit)), e.verdict, e.source}, e.struck);
+            page.row({e.time,
+                      e.stage >= 0 && e.stage < procedure::stageCount ? std::string(procedure::stageName(e.stage)) : "",
+                      e.point, format(e.value, unit, 4),
+                      format(e.low, unit) + " to " + (std::abs(e.high) > 1e11 ? "any" : format(e.high, unit)),
+                      e.verdict, e.source},
+                     e.struck);
         }
     page.end();
     page.heading("Log");
     page.table({"when", "what", ""});
     for (const LogEntry& e : b.log)
-        if (e.kind != "reading") page.row({e.time, e.kind, e.text + (e.struck ? " (struck: " + e.struckWhy + ")" : "")}, e.struck);
+        if (e.kind != "reading")
+            page.row({e.time, e.kind, e.text + (e.struck ? " (struck: " + e.struckWhy + ")" : "")}, e.struck);
     page.end();
     page.text += "</body></html>\n";
     return page.text;

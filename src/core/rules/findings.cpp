@@ -4,7 +4,9 @@
 
 namespace ember::rules {
 
-std::vector<Rule> allRules() { return {supplyRules, dischargeRules, outputRules, biasRules}; }
+std::vector<Rule> allRules() {
+    return {supplyRules, dischargeRules, outputRules, biasRules};
+}
 
 std::vector<Finding> inspect(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {
     std::vector<Finding> out;

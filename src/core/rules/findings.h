@@ -2,8 +2,8 @@
 // What is wrong or nearly so, with the numbers, the reason and, where one exists, the edit that mends it.
 
 #include "core/build/edit.h"
-#include "core/plan/figures.h"
 #include "core/catalogue/catalogue.h"
+#include "core/plan/figures.h"
 
 #include <optional>
 

@@ -26,10 +26,13 @@ Finding finding(std::string id, Level level, std::string title, std::string text
     return f;
 }
 
-void against(std::vector<Finding>& out, const std::string& id, const std::string& what, double value, double most, Unit unit, const std::string& tail) {
+void against(std::vector<Finding>& out, const std::string& id, const std::string& what, double value, double most,
+             Unit unit, const std::string& tail) {
     if (!(most > 0) || !(value > 0.95 * most)) return;
-    out.push_back(finding(id, value > most ? Level::Stop : Level::Warn, fmt::format("{} {}", what, value > most ? "over the limit" : "at the limit"),
-                          fmt::format("{} of {} ({:.0f} %){}", format(value, unit), format(most, unit), 100 * value / most, tail)));
+    out.push_back(finding(
+        id, value > most ? Level::Stop : Level::Warn,
+        fmt::format("{} {}", what, value > most ? "over the limit" : "at the limit"),
+        fmt::format("{} of {} ({:.0f} %){}", format(value, unit), format(most, unit), 100 * value / most, tail)));
 }
 
 } // namespace
@@ -42,10 +45,14 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const ValveLimits& limits = catalogue.valve(ch.pair.a.type)->limits;
         const auto side = [&](const Valve& v, double plateWatts, double screenWatts, double plate, double cathodeAmps) {
             const std::string tail = fmt::format(" with mains at {}.", format(b.mains.high, Unit::Volt));
-            against(out, "plate-watts/" + v.id, upper(v.id) + " plate", plateWatts, limits.plateWatts, Unit::Watt, tail + " Turn its adjuster colder.");
-            against(out, "screen-watts/" + v.id, upper(v.id) + " screen", screenWatts, limits.screenWatts, Unit::Watt, tail);
-            against(out, "plate-volts/" + v.id, upper(v.id) + " plate volts", plate, limits.plateVolts * 1.1, Unit::Volt, tail + " The published limit with a tenth of grace.");
-            against(out, "cathode-amps/" + v.id, upper(v.id) + " cathode current", cathodeAmps, limits.cathodeAmps, Unit::Ampere, tail);
+            against(out, "plate-watts/" + v.id, upper(v.id) + " plate", plateWatts, limits.plateWatts, Unit::Watt,
+                    tail + " Turn its adjuster colder.");
+            against(out, "screen-watts/" + v.id, upper(v.id) + " screen", screenWatts, limits.screenWatts, Unit::Watt,
+                    tail);
+            against(out, "plate-volts/" + v.id, upper(v.id) + " plate volts", plate, limits.plateVolts * 1.1,
+                    Unit::Volt, tail + " The published limit with a tenth of grace.");
+            against(out, "cathode-amps/" + v.id, upper(v.id) + " cathode current", cathodeAmps, limits.cathodeAmps,
+                    Unit::Ampere, tail);
         };
         side(ch.pair.a, p.plateWattsA, p.screenWattsA, p.plateA - p.senseA, p.plateAmpsA + p.screenAmpsA);
         side(ch.pair.b, p.plateWattsB, p.screenWattsB, p.plateB - p.senseB, p.plateAmpsB + p.screenAmpsB);
@@ -53,21 +60,29 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const double mean = (n.plateAmpsA + n.plateAmpsB) / 2, apart = std::abs(n.plateAmpsA - n.plateAmpsB);
         if (mean > 1e-3 && apart > 0.05 * 2 * mean)
             out.push_back(finding("balance/" + ch.id, Level::Warn, fmt::format("{} halves apart", ch.name),
-                                  fmt::format("{} and {}: the difference magnetises the output transformer. Bring them within 5 % with the adjusters.",
+                                  fmt::format("{} and {}: the difference magnetises the output transformer. Bring them "
+                                              "within 5 % with the adjusters.",
                                               format(n.plateAmpsA, Unit::Ampere), format(n.plateAmpsB, Unit::Ampere))));
-        for (const auto& [leak, coupling, name] : {std::tuple{&ch.pair.gridLeakA, &ch.pair.couplingA, "gridLeakA"}, std::tuple{&ch.pair.gridLeakB, &ch.pair.couplingB, "gridLeakB"}}) {
+        for (const auto& [leak, coupling, name] : {std::tuple{&ch.pair.gridLeakA, &ch.pair.couplingA, "gridLeakA"},
+                                                   std::tuple{&ch.pair.gridLeakB, &ch.pair.couplingB, "gridLeakB"}}) {
             if (leak->resistance > limits.gridLeakOhms) {
-                auto x = finding("grid-leak/" + leak->id, Level::Warn, fmt::format("{} is high for fixed bias", upper(leak->id)),
-                                 fmt::format("{}; the type allows {} with fixed bias: grid current in an old valve would shift its bias and run away.",
-                                             format(leak->resistance, Unit::Ohm), format(limits.gridLeakOhms, Unit::Ohm)));
-                x.fix = setValue(fmt::format("use {}", formatExact(nextDown(limits.gridLeakOhms * 1.001, Series::E12), Unit::Ohm)),
-                                 fmt::format("/channels/{}/pair/{}/resistance", k, name), nextDown(limits.gridLeakOhms * 1.001, Series::E12));
+                auto x = finding(
+                    "grid-leak/" + leak->id, Level::Warn, fmt::format("{} is high for fixed bias", upper(leak->id)),
+                    fmt::format("{}; the type allows {} with fixed bias: grid current in an old valve would shift its "
+                                "bias and run away.",
+                                format(leak->resistance, Unit::Ohm), format(limits.gridLeakOhms, Unit::Ohm)));
+                x.fix = setValue(
+                    fmt::format("use {}", formatExact(nextDown(limits.gridLeakOhms * 1.001, Series::E12), Unit::Ohm)),
+                    fmt::format("/channels/{}/pair/{}/resistance", k, name),
+                    nextDown(limits.gridLeakOhms * 1.001, Series::E12));
                 out.push_back(std::move(x));
             }
             const double corner = 1 / (2 * std::numbers::pi * leak->resistance * coupling->capacitance);
             if (corner > 20)
-                out.push_back(finding("coupling/" + coupling->id, Level::Warn, fmt::format("{} cuts the bass", upper(coupling->id)),
-                                      fmt::format("{} into {} is -3 dB at {}.", format(coupling->capacitance, Unit::Farad), format(leak->resistance, Unit::Ohm), format(corner, Unit::Hertz))));
+                out.push_back(finding(
+                    "coupling/" + coupling->id, Level::Warn, fmt::format("{} cuts the bass", upper(coupling->id)),
+                    fmt::format("{} into {} is -3 dB at {}.", format(coupling->capacitance, Unit::Farad),
+                                format(leak->resistance, Unit::Ohm), format(corner, Unit::Hertz))));
         }
     }
 }
@@ -75,12 +90,15 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
 void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.nominal || b.channels.empty()) return;
     if (!(b.transformer.biasVolts > 0)) {
-        out.push_back(finding("no-bias", Level::Stop, "There is no bias supply", "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias winding."));
+        out.push_back(
+            finding("no-bias", Level::Stop, "There is no bias supply",
+                    "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias winding."));
         return;
     }
     if (b.bias.failSafe <= 0) {
         auto x = finding("adjuster-open", Level::Warn, "An open wiper takes the bias away",
-                         "When a potentiometer's wiper lifts, its grid floats. A resistor from wiper to the rail lets it fall to its coldest instead.");
+                         "When a potentiometer's wiper lifts, its grid floats. A resistor from wiper to the rail lets "
+                         "it fall to its coldest instead.");
         x.fix = setValue("add 100 kΩ from each wiper to the rail", "/bias/failSafe", 100e3);
         out.push_back(std::move(x));
     }
@@ -89,13 +107,18 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     const double screen = f.nominal->channels[0].screenA;
     if (law && std::abs(f.nominal->biasRail) < 0.7 * screen / law->mu)
         out.push_back(finding("bias-cold", Level::Stop, "The adjusters do not reach cold",
-                              fmt::format("{} at the cold end; with {} on the screens about {} would be needed to start safely. Raise the bias winding's volts.",
-                                          format(f.nominal->biasRail, Unit::Volt), format(screen, Unit::Volt), format(-0.7 * screen / law->mu, Unit::Volt))));
-    for (const auto& [part, volts] : {std::pair{&b.bias.reservoir, f.nominal->biasReservoir}, std::pair{&b.bias.second, f.nominal->biasRail}}) {
+                              fmt::format("{} at the cold end; with {} on the screens about {} would be needed to "
+                                          "start safely. Raise the bias winding's volts.",
+                                          format(f.nominal->biasRail, Unit::Volt), format(screen, Unit::Volt),
+                                          format(-0.7 * screen / law->mu, Unit::Volt))));
+    for (const auto& [part, volts] :
+         {std::pair{&b.bias.reservoir, f.nominal->biasReservoir}, std::pair{&b.bias.second, f.nominal->biasRail}}) {
         const double most = std::abs(volts) * b.mains.high / b.mains.volts;
         if (most > 0.9 * part->volts)
-            out.push_back(finding("capacitor-volts/" + part->id, most > part->volts ? Level::Stop : Level::Warn, upper(part->id) + " is near its rating",
-                                  fmt::format("{} of {} with mains at its high end.", format(most, Unit::Volt), format(part->volts, Unit::Volt))));
+            out.push_back(finding("capacitor-volts/" + part->id, most > part->volts ? Level::Stop : Level::Warn,
+                                  upper(part->id) + " is near its rating",
+                                  fmt::format("{} of {} with mains at its high end.", format(most, Unit::Volt),
+                                              format(part->volts, Unit::Volt))));
     }
 }
 

@@ -17,8 +17,12 @@ std::string upper(std::string s) {
     for (char& c : s) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
     return s;
 }
-std::string volts(double v) { return format(v, Unit::Volt); }
-std::string amps(double a) { return format(a, Unit::Ampere); }
+std::string volts(double v) {
+    return format(v, Unit::Volt);
+}
+std::string amps(double a) {
+    return format(a, Unit::Ampere);
+}
 
 template <std::size_t N>
 std::optional<double> nextOf(const std::array<double, N>& standard, double least) {
@@ -42,15 +46,18 @@ void capacitorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Find
         x.station = "supply";
         x.level = share > 1 ? Level::Stop : Level::Warn;
         x.title = fmt::format("{} is {} its rating when cold", upper(s.id), share > 1 ? "over" : "near");
-        x.text = fmt::format("{} with mains at {} and no valve drawing yet; rated {} ({:.0f} %). It stands there at every switch-on until the valves warm.",
+        x.text = fmt::format("{} with mains at {} and no valve drawing yet; rated {} ({:.0f} %). It stands there at "
+                             "every switch-on until the valves warm.",
                              volts(most), volts(b.mains.high), volts(s.volts), 100 * share);
         if (const auto better = nextOf(capacitorVolts, most / 0.9))
-            x.fix = setValue(fmt::format("use {}", volts(*better)), fmt::format("/supply/sections/{}/volts", k), *better);
+            x.fix =
+                setValue(fmt::format("use {}", volts(*better)), fmt::format("/supply/sections/{}/volts", k), *better);
         out.push_back(std::move(x));
     }
 }
 
-void limit(std::vector<Finding>& out, const std::string& id, const std::string& what, double value, double most, Unit unit, const std::string& why) {
+void limit(std::vector<Finding>& out, const std::string& id, const std::string& what, double value, double most,
+           Unit unit, const std::string& why) {
     if (!(most > 0) || !(value > 0.9 * most)) return;
     Finding x;
     x.id = id;
@@ -68,9 +75,11 @@ void watts(std::vector<Finding>& out, const std::string& id, double used, double
     x.station = "supply";
     x.level = used > rated ? Level::Stop : Level::Warn;
     x.title = fmt::format("{} runs {}", upper(id), used > rated ? "beyond its watts" : "hot");
-    x.text = fmt::format("{} in a {} part ({:.0f} %) with mains at its high end; half its rating is the usual ceiling inside a chassis.",
-                         format(used, Unit::Watt), format(rated, Unit::Watt), 100 * used / rated);
-    if (const auto better = nextOf(resistorWatts, 2 * used)) x.fix = setValue(fmt::format("use {}", format(*better, Unit::Watt)), pointer, *better);
+    x.text = fmt::format(
+        "{} in a {} part ({:.0f} %) with mains at its high end; half its rating is the usual ceiling inside a chassis.",
+        format(used, Unit::Watt), format(rated, Unit::Watt), 100 * used / rated);
+    if (const auto better = nextOf(resistorWatts, 2 * used))
+        x.fix = setValue(fmt::format("use {}", format(*better, Unit::Watt)), pointer, *better);
     out.push_back(std::move(x));
 }
 
@@ -82,19 +91,25 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
     const plan::Steady& s = *f.high;
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
     const std::string v = upper(b.supply.rectifier.id);
-    limit(out, "rectifier-peak", v + " peak current", s.rectifierPeak, type.peakAmps, Unit::Ampere, "A smaller first capacitor or more resistance in each leg lowers it.");
-    limit(out, "rectifier-mean", v + " DC output", s.rectifierMean, type.dcAmps, Unit::Ampere, "Mains at its high end, all valves drawing.");
-    limit(out, "rectifier-inverse", v + " inverse volts", f.cold ? f.cold->inverseVolts : s.inverseVolts, type.inverseVolts, Unit::Volt, "Between plate and cathode while the other leg conducts.");
-    limit(out, "winding-amps", "The plate winding's current", s.legRms, b.transformer.plateAmps, Unit::Ampere, "RMS of one leg: charging pulses heat more than their mean says.");
+    limit(out, "rectifier-peak", v + " peak current", s.rectifierPeak, type.peakAmps, Unit::Ampere,
+          "A smaller first capacitor or more resistance in each leg lowers it.");
+    limit(out, "rectifier-mean", v + " DC output", s.rectifierMean, type.dcAmps, Unit::Ampere,
+          "Mains at its high end, all valves drawing.");
+    limit(out, "rectifier-inverse", v + " inverse volts", f.cold ? f.cold->inverseVolts : s.inverseVolts,
+          type.inverseVolts, Unit::Volt, "Between plate and cathode while the other leg conducts.");
+    limit(out, "winding-amps", "The plate winding's current", s.legRms, b.transformer.plateAmps, Unit::Ampere,
+          "RMS of one leg: charging pulses heat more than their mean says.");
     if (!b.supply.sections.empty() && b.supply.sections[0].kind == SectionKind::Capacitor && type.firstCapacitor > 0 &&
         b.supply.sections[0].capacitance > type.firstCapacitor * 1.0001) {
         Finding x;
         x.id = "first-capacitor";
         x.station = "supply";
         x.title = fmt::format("{} is large for {}", upper(b.supply.sections[0].id), v);
-        x.text = fmt::format("{} after a {}; published up to {}. Each switch-on with a warm rectifier draws a heavier surge.",
-                             format(b.supply.sections[0].capacitance, Unit::Farad), type.type, format(type.firstCapacitor, Unit::Farad));
-        x.fix = setValue(fmt::format("use {}", formatExact(type.firstCapacitor, Unit::Farad)), "/supply/sections/0/capacitance", type.firstCapacitor);
+        x.text = fmt::format(
+            "{} after a {}; published up to {}. Each switch-on with a warm rectifier draws a heavier surge.",
+            format(b.supply.sections[0].capacitance, Unit::Farad), type.type, format(type.firstCapacitor, Unit::Farad));
+        x.fix = setValue(fmt::format("use {}", formatExact(type.firstCapacitor, Unit::Farad)),
+                         "/supply/sections/0/capacitance", type.firstCapacitor);
         out.push_back(std::move(x));
     }
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
@@ -103,24 +118,30 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         if (part.kind == SectionKind::Resistor && used != s.partWatts.end())
             watts(out, part.id, used->second, part.watts, fmt::format("/supply/sections/{}/watts", k));
         if (part.kind == SectionKind::Choke)
-            limit(out, "choke-amps/" + part.id, upper(part.id) + " direct current", s.chokeAmps.at(part.id), part.amps, Unit::Ampere, "Beyond it the core saturates and the ripple rises.");
+            limit(out, "choke-amps/" + part.id, upper(part.id) + " direct current", s.chokeAmps.at(part.id), part.amps,
+                  Unit::Ampere, "Beyond it the core saturates and the ripple rises.");
     }
     for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
         const ResistorPart& r = b.supply.bleeders[k].resistor;
-        if (f.cold) watts(out, r.id, f.cold->partWatts.at(r.id), r.watts, fmt::format("/supply/bleeders/{}/resistor/watts", k));
+        if (f.cold)
+            watts(out, r.id, f.cold->partWatts.at(r.id), r.watts, fmt::format("/supply/bleeders/{}/resistor/watts", k));
     }
     // Fuse: 1.5 to 2 times the continuous RMS.
     const double least = 1.5 * s.primaryRms, most = 3 * s.primaryRms;
     if (b.fuse.amps < 1.2 * s.primaryRms || b.fuse.amps > most) {
-        static constexpr std::array<double, 16> fuses{0.1, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4};
+        static constexpr std::array<double, 16> fuses{0.1, 0.16, 0.2,  0.25, 0.315, 0.4, 0.5,  0.63,
+                                                      0.8, 1,    1.25, 1.6,  2,     2.5, 3.15, 4};
         Finding x;
         x.id = "fuse";
         x.station = "supply";
         const bool small = b.fuse.amps < 1.2 * s.primaryRms;
         x.title = fmt::format("{} is too {}", upper(b.fuse.id), small ? "small" : "large");
-        x.text = fmt::format("{} against {} RMS from the mains at its high end; 1.5 to 2 times that is usual. {}", amps(b.fuse.amps), amps(s.primaryRms),
-                             small ? "It would open in use." : "It would let the transformer overheat before it opens.");
-        if (const auto better = nextOf(fuses, least)) x.fix = setValue(fmt::format("use {}", amps(*better)), "/fuse/amps", *better);
+        x.text =
+            fmt::format("{} against {} RMS from the mains at its high end; 1.5 to 2 times that is usual. {}",
+                        amps(b.fuse.amps), amps(s.primaryRms),
+                        small ? "It would open in use." : "It would let the transformer overheat before it opens.");
+        if (const auto better = nextOf(fuses, least))
+            x.fix = setValue(fmt::format("use {}", amps(*better)), "/fuse/amps", *better);
         out.push_back(std::move(x));
     }
     for (const plan::HeaterFigures& h : s.heaters) {
@@ -133,7 +154,8 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         x.station = "supply";
         x.level = std::abs(off) > 0.1 ? Level::Stop : Level::Warn;
         x.title = fmt::format("{} heaters run {:.0f} % {}", h.valve, 100 * std::abs(off), off > 0 ? "high" : "low");
-        x.text = fmt::format("{} at nominal mains, {} at the high end; rated {}.", volts(rated * (1 + off)), volts(h.volts), volts(rated));
+        x.text = fmt::format("{} at nominal mains, {} at the high end; rated {}.", volts(rated * (1 + off)),
+                             volts(h.volts), volts(rated));
         out.push_back(std::move(x));
     }
 }
@@ -153,14 +175,17 @@ void dischargeRules(const Build& b, const Catalogue&, const plan::Figures& f, st
     x.id = "slow-discharge";
     x.station = "supply";
     x.title = "Slow to discharge";
-    x.text = fmt::format("With the valves cold or pulled the first capacitor falls from {} to 50 V only after {}: nothing but its own leakage drains it.",
-                         volts(f.cold->nodes[0].mean), std::isinf(slowest) ? "10 minutes and more" : format(slowest, Unit::Second));
+    x.text = fmt::format("With the valves cold or pulled the first capacitor falls from {} to 50 V only after {}: "
+                         "nothing but its own leakage drains it.",
+                         volts(f.cold->nodes[0].mean),
+                         std::isinf(slowest) ? "10 minutes and more" : format(slowest, Unit::Second));
     // t = R C ln(V / 50), for 45 s with every capacitor seen at once.
     const double v = f.cold->nodes[0].most;
     const double ohms = nextDown(45 / (total * std::log(v / 50)), Series::E12);
     const double rating = nextOf(resistorWatts, 2 * v * v / ohms).value_or(25);
     const std::string id = fmt::format("rb{}", b.supply.bleeders.size() + 1);
-    const Json part = {{"node", 1}, {"resistor", {{"id", id}, {"resistance", ohms}, {"watts", rating}, {"tolerance", 0.05}}}};
+    const Json part = {{"node", 1},
+                       {"resistor", {{"id", id}, {"resistance", ohms}, {"watts", rating}, {"tolerance", 0.05}}}};
     x.fix = Edit{fmt::format("add a bleeder of {}, {}", formatExact(ohms, Unit::Ohm), format(rating, Unit::Watt)),
                  Json::array({{{"op", "add"}, {"path", "/supply/bleeders/-"}, {"value", part}}})};
     out.push_back(std::move(x));

@@ -16,9 +16,13 @@ Expected<bench::Capture> readSound(const std::filesystem::path& file, int channe
     SF_INFO info{};
     const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> sound(sf_open(file.c_str(), SFM_READ, &info), sf_close);
     if (!sound) return Problem{name, "this is no sound file that can be read; a WAV or FLAC is expected"};
-    if (info.channels < 1 || info.channels > 64) return Problem{name, fmt::format("it has {} channels; 1 to 64 are read", info.channels)};
-    if (channel < 1 || channel > info.channels) return Problem{name, fmt::format("it has {} channel(s); channel {} was asked for", info.channels, channel)};
-    if (info.frames > mostFrames) return Problem{name, fmt::format("it is {} samples long; up to {} are read: cut out the part with the tone", info.frames, mostFrames)};
+    if (info.channels < 1 || info.channels > 64)
+        return Problem{name, fmt::format("it has {} channels; 1 to 64 are read", info.channels)};
+    if (channel < 1 || channel > info.channels)
+        return Problem{name, fmt::format("it has {} channel(s); channel {} was asked for", info.channels, channel)};
+    if (info.frames > mostFrames)
+        return Problem{name, fmt::format("it is {} samples long; up to {} are read: cut out the part with the tone",
+                                         info.frames, mostFrames)};
     bench::Capture out;
     out.sampleRate = info.samplerate;
     out.fullScale = fullScale;
@@ -29,7 +33,8 @@ Expected<bench::Capture> readSound(const std::filesystem::path& file, int channe
             const double v = frames[static_cast<std::size_t>(k * info.channels + channel - 1)];
             if (!std::isfinite(v)) return Problem{name, fmt::format("sample {} is not a number", out.volts.size())};
             out.volts.push_back(v * fullScale);
-            if (out.volts.size() > static_cast<std::size_t>(mostFrames)) return Problem{name, "it is longer than it says"};
+            if (out.volts.size() > static_cast<std::size_t>(mostFrames))
+                return Problem{name, "it is longer than it says"};
         }
     if (out.volts.empty()) return Problem{name, "it holds no samples; it may have been cut off"};
     return out;

@@ -96,8 +96,10 @@ bool ranIntoItsEnd(std::span<const double> x, double fullScale) {
 } // namespace
 
 Expected<ToneAnalysis> analyseTone(std::span<const double> all, double rate, double fullScale) {
-    if (all.size() < 1024) return Problem{"", fmt::format("the capture has {} samples; at least 1024 are needed", all.size())};
-    if (!(rate >= 1000 && rate <= 10e6)) return Problem{"", fmt::format("a sample rate of {} Hz makes no sense here", rate)};
+    if (all.size() < 1024)
+        return Problem{"", fmt::format("the capture has {} samples; at least 1024 are needed", all.size())};
+    if (!(rate >= 1000 && rate <= 10e6))
+        return Problem{"", fmt::format("a sample rate of {} Hz makes no sense here", rate)};
     for (const double v : all)
         if (!std::isfinite(v)) return Problem{"", "the capture holds values that are no numbers"};
     const auto x = all.first(smoothLength(all.size()));
@@ -113,7 +115,8 @@ Expected<ToneAnalysis> analyseTone(std::span<const double> all, double rate, dou
     const auto bins = static_cast<std::ptrdiff_t>(power.size());
     const auto energy = [&](std::ptrdiff_t from, std::ptrdiff_t to) {
         double sum = 0;
-        for (auto k = std::max<std::ptrdiff_t>(0, from); k <= std::min(bins - 1, to); ++k) sum += power[static_cast<std::size_t>(k)];
+        for (auto k = std::max<std::ptrdiff_t>(0, from); k <= std::min(bins - 1, to); ++k)
+            sum += power[static_cast<std::size_t>(k)];
         return sum;
     };
     const auto first = static_cast<std::ptrdiff_t>(std::max(10.0 / out.binHertz, lobe + 1.0)); // above the DC lobe
@@ -125,7 +128,9 @@ Expected<ToneAnalysis> analyseTone(std::span<const double> all, double rate, dou
     if (!(fundamental > 0) || fundamental < 0.2 * total)
         return Problem{"", "no single tone stands out in this capture; feed a steady sine and capture again"};
     // The lobe is nearly Gaussian: its peak from three logarithms.
-    const auto level = [&](std::ptrdiff_t k) { return std::log(std::max(1e-300, power[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(k, 0, bins - 1))])); };
+    const auto level = [&](std::ptrdiff_t k) {
+        return std::log(std::max(1e-300, power[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(k, 0, bins - 1))]));
+    };
     const double l = level(peak - 1), m = level(peak), r = level(peak + 1);
     const double bend = l - 2 * m + r;
     const double place = static_cast<double>(peak) + (bend < 0 ? 0.5 * (l - r) / bend : 0);
@@ -144,7 +149,8 @@ Expected<ToneAnalysis> analyseTone(std::span<const double> all, double rate, dou
         out.harmonics.push_back({order, hertz, rms, 20 * std::log10(std::max(1e-12, ratio)), 100 * ratio});
     }
     out.thdPercent = 100 * std::sqrt(distortion / fundamental);
-    const auto low = static_cast<std::ptrdiff_t>(std::ceil(20 / out.binHertz)), high = static_cast<std::ptrdiff_t>(std::floor(20000 / out.binHertz));
+    const auto low = static_cast<std::ptrdiff_t>(std::ceil(20 / out.binHertz)),
+               high = static_cast<std::ptrdiff_t>(std::floor(20000 / out.binHertz));
     const double band = energy(std::max(low, static_cast<std::ptrdiff_t>(lobe + 1)), high);
     const double others = std::max(0.0, band - fundamental);
     out.thdNoisePercent = band > 0 ? 100 * std::sqrt(others / band) : 0;
