@@ -1,5 +1,6 @@
 #include "figures_json.h"
 
+#include <nlohmann/json.hpp>
 #include <cmath>
 
 namespace ember::cli {
@@ -105,7 +106,7 @@ Json findingsJson(const std::vector<rules::Finding>& findings) {
         Json j = {{"id", x.id},       {"station", x.station}, {"level", levels[static_cast<int>(x.level)]},
                   {"title", x.title}, {"text", x.text},       {"waived", x.waived}};
         if (x.waived) j["waiver"] = x.waiverReason;
-        if (x.fix) j["fix"] = {{"name", x.fix->name}, {"patch", x.fix->patch}};
+        if (x.fix) j["fix"] = {{"name", x.fix->name}, {"patch", *x.fix->patch}};
         out.push_back(std::move(j));
     }
     return out;

@@ -12,6 +12,7 @@
 #include "core/signal/sound_file.h"
 #include "core/signal/tone_analysis.h"
 
+#include <nlohmann/json.hpp>
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
 

@@ -3,6 +3,7 @@
 #include "core/build/edit.h"
 #include "core/build/schema.h"
 
+#include <nlohmann/json.hpp>
 #include <QFile>
 #include <QTest>
 #include <valijson/adapters/nlohmann_json_adapter.hpp>

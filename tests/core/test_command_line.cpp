@@ -2,6 +2,7 @@
 
 #include "core/build/build.h"
 
+#include <nlohmann/json.hpp>
 #include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>

@@ -2,6 +2,7 @@
 
 #include "core/plan/supply_case.h"
 
+#include <nlohmann/json.hpp>
 #include <QFile>
 #include <QTest>
 

@@ -100,7 +100,7 @@ void Document::discardJournal() {
 Expected<Done> Document::edit(const Edit& e) {
     auto next = apply(current, e);
     if (!next) return next.problem();
-    if (toJson(*next) == toJson(current)) return Done{};
+    if (toText(*next) == toText(current)) return Done{};
     stack.push(new SnapshotCommand(*this, QString::fromStdString(e.name), current, std::move(*next)));
     return Done{};
 }

@@ -61,11 +61,9 @@ void FindingsPanel::waive(const rules::Finding& f) {
         QString::fromStdString(f.title + ".\n" + f.text) + "\n\nThe reason is kept with the build:", QLineEdit::Normal,
         {}, &ok);
     if (!ok || why.trimmed().isEmpty()) return;
-    const Json w = {{"finding", f.id},
-                    {"reason", why.trimmed().toStdString()},
-                    {"time", QDateTime::currentDateTime().toString(Qt::ISODate).toStdString()}};
-    const auto done =
-        document.edit({"waive: " + f.title, Json::array({{{"op", "add"}, {"path", "/waivers/-"}, {"value", w}}})});
+    const Waiver waiver{
+        {}, f.id, why.trimmed().toStdString(), QDateTime::currentDateTime().toString(Qt::ISODate).toStdString()};
+    const auto done = document.edit(insertAt("waive: " + f.title, "/waivers/-", waiver));
     if (!done) Q_EMIT said(QString::fromStdString(done.problem().text()), false);
 }
 

@@ -3,8 +3,9 @@
 
 #include "core/base/result.h"
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -14,7 +15,7 @@ using Json = nlohmann::ordered_json;
 
 /// Keys of an object of the file that this version does not know; they are written back.
 struct Extras {
-    Json unknown;
+    std::shared_ptr<const Json> unknown; ///< an object, or nothing
 };
 
 struct ResistorPart : Extras {

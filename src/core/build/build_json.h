@@ -1,7 +1,7 @@
 #pragma once
 // The Build as JSON: `"format": "dim-ember/build"`, `"version": 1`. See docs/format.md.
 
-#include "build.h"
+#include "fields.h"
 
 #include "core/quantity/quantity.h"
 
@@ -16,6 +16,7 @@ inline constexpr int deepestNesting = 24;
 
 /// Keys in a stable order: known ones as described in fields.h, then unknown ones as they came.
 Json toJson(const Build& build);
+Json toJson(const fields::Object& object); ///< one object of it
 std::string toText(const Build& build);
 
 /// Checks format, version, every key's kind and range, ids and references; a Problem names the place as a JSON pointer.

@@ -3,16 +3,43 @@
 #include "build_json.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 namespace ember {
 
-Edit setValue(std::string name, const std::string& pointer, Json value) {
-    return {std::move(name), Json::array({{{"op", "replace"}, {"path", pointer}, {"value", std::move(value)}}})};
+namespace {
+
+Edit single(std::string name, Json operation) {
+    return {std::move(name), std::make_shared<const Json>(Json::array({std::move(operation)}))};
+}
+
+} // namespace
+
+Edit setValue(std::string name, const std::string& pointer, double value) {
+    return single(std::move(name), {{"op", "replace"}, {"path", pointer}, {"value", value}});
+}
+
+Edit setText(std::string name, const std::string& pointer, const std::string& value) {
+    return single(std::move(name), {{"op", "replace"}, {"path", pointer}, {"value", value}});
+}
+
+Edit removeAt(std::string name, const std::string& pointer) {
+    return single(std::move(name), {{"op", "remove"}, {"path", pointer}});
+}
+
+Edit insertAt(std::string name, const std::string& pointer, const fields::Object& value) {
+    return single(std::move(name), {{"op", "add"}, {"path", pointer}, {"value", toJson(value)}});
+}
+
+Edit together(std::string name, const std::vector<Edit>& parts) {
+    Json all = Json::array();
+    for (const Edit& e : parts) all.insert(all.end(), e.patch->begin(), e.patch->end());
+    return {std::move(name), std::make_shared<const Json>(std::move(all))};
 }
 
 Expected<Build> apply(const Build& build, const Edit& edit) {
     try {
-        return fromJson(toJson(build).patch(edit.patch));
+        return fromJson(toJson(build).patch(*edit.patch));
     } catch (const Json::exception& e) {
         return Problem{"", fmt::format("\"{}\" does not fit this build ({})", edit.name, e.what())};
     }

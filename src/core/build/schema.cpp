@@ -4,64 +4,42 @@
 #include "fields.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 namespace ember {
 
 namespace {
 
-/// Visits default objects and notes what each key may hold.
-class Describer {
+/// Visits a default build and notes what each key may hold, in every form an object can take.
+class Describer : public fields::Visitor {
   public:
     Json properties = Json::object();
 
-    void number(const char* key, double&, Unit unit, Range r) {
+    void number(const char* key, double&, Unit unit, Range r) override {
         properties[key] = {{"type", "number"}, {"minimum", r.least}, {"maximum", r.most}};
         if (!symbol(unit).empty()) properties[key]["description"] = fmt::format("[{}]", symbol(unit));
     }
-    void integer(const char* key, int&, int least, int most) {
+    void integer(const char* key, int&, int least, int most) override {
         properties[key] = {{"type", "integer"}, {"minimum", least}, {"maximum", most}};
     }
-    void text(const char* key, std::string&) { properties[key] = {{"type", "string"}, {"maxLength", 20000}}; }
-    void flag(const char* key, bool&) { properties[key] = {{"type", "boolean"}}; }
-    template <typename E, std::size_t N>
-    void choice(const char* key, E&, const std::array<std::string_view, N>& names) {
+    void text(const char* key, std::string&) override { properties[key] = {{"type", "string"}, {"maxLength", 20000}}; }
+    void flag(const char* key, bool&) override { properties[key] = {{"type", "boolean"}}; }
+    void choiceOf(const char* key, int&, std::span<const std::string_view> names) override {
         Json all = Json::array();
         for (const auto n : names) all.push_back(std::string(n));
         properties[key] = {{"enum", all}};
     }
-    template <typename T>
-    void object(const char* key, T& value) {
-        properties[key] = describe(value);
+    void objectOf(const char* key, const fields::Object& value) override { properties[key] = describe(value); }
+    void listOf(const char* key, const fields::List& values, std::size_t most) override {
+        values.assign(1);
+        properties[key] = {{"type", "array"}, {"maxItems", most}, {"items", describe(values.at(0))}};
     }
-    template <typename T>
-    void list(const char* key, std::vector<T>&, std::size_t most) {
-        properties[key] = {{"type", "array"}, {"maxItems", most}, {"items", each<T>()}};
-    }
-    template <typename T>
-    static Json describe(T& value) {
-        Describer inner;
-        fields::visit(inner, value);
-        return {{"type", "object"}, {"properties", inner.properties}};
-    }
+    [[nodiscard]] bool describing() const override { return true; }
 
-  private:
-    /// Keys of every form that an entry of a list can take.
-    template <typename T>
-    static Json each() {
-        std::vector<T> forms(1);
-        if constexpr (std::is_same_v<T, Section>) {
-            forms.resize(3);
-            forms[1].kind = SectionKind::Resistor;
-            forms[2].kind = SectionKind::Choke;
-        }
-        if constexpr (std::is_same_v<T, LogEntry>) {
-            forms.resize(2);
-            forms[1].kind = "reading";
-            forms[1].struck = true;
-        }
-        Describer all;
-        for (T& f : forms) fields::visit(all, f);
-        return {{"type", "object"}, {"properties", all.properties}};
+    static Json describe(const fields::Object& value) {
+        Describer inner;
+        value.accept(inner);
+        return {{"type", "object"}, {"properties", inner.properties}};
     }
 };
 
@@ -71,7 +49,7 @@ Json buildSchema() {
     Build b;
     Json properties = {{"format", {{"const", "dim-ember/build"}}},
                        {"version", {{"type", "integer"}, {"minimum", 1}, {"maximum", formatVersion}}}};
-    const Json whole = Describer::describe(b);
+    const Json whole = Describer::describe(fields::objectOf(b));
     for (const auto& [key, value] : whole.at("properties").items()) properties[key] = value;
     return {{"$schema", "http://json-schema.org/draft-07/schema#"},
             {"title", "Dim Ember build"},

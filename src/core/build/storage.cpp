@@ -3,6 +3,7 @@
 #include "build_json.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <cerrno>
 #include <cstring>
@@ -113,15 +114,15 @@ Expected<Journal> Journal::start(const std::filesystem::path& file, const Build&
     if (auto done = saveText(head.dump() + "\n", file); !done) return done.problem();
     const int fd = ::open(file.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC);
     if (fd < 0) return Problem{file.string(), "the recovery journal could not be opened: " + reason()};
-    return Journal(fd, file, std::move(state));
+    return Journal(fd, file, std::make_shared<const Json>(std::move(state)));
 }
 
 Expected<Done> Journal::append(const std::string& name, const Build& next) {
     Json state = toJson(next);
-    const Json line = {{"edit", name}, {"patch", Json::diff(last, state)}};
+    const Json line = {{"edit", name}, {"patch", Json::diff(*last, state)}};
     if (!writeAll(fd, line.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n"))
         return Problem{path.string(), "the recovery journal could not be written: " + reason()};
-    last = std::move(state);
+    last = std::make_shared<const Json>(std::move(state));
     return Done{};
 }
 

@@ -31,13 +31,13 @@ class Journal {
     void discard();
 
   private:
-    Journal(int handle, std::filesystem::path at, Json state)
+    Journal(int handle, std::filesystem::path at, std::shared_ptr<const Json> state)
         : fd(handle),
           path(std::move(at)),
           last(std::move(state)) {}
     int fd = -1;
     std::filesystem::path path;
-    Json last;
+    std::shared_ptr<const Json> last;
 };
 
 struct Recovered {

@@ -3,6 +3,7 @@
 #include "core/build/build_json.h"
 #include "core/quantity/quantity.h"
 
+#include <nlohmann/json.hpp>
 #include <fmt/format.h>
 
 #include <cmath>

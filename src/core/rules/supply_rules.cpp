@@ -184,10 +184,9 @@ void dischargeRules(const Build& b, const Catalogue&, const plan::Figures& f, st
     const double ohms = nextDown(45 / (total * std::log(v / 50)), Series::E12);
     const double rating = nextOf(resistorWatts, 2 * v * v / ohms).value_or(25);
     const std::string id = fmt::format("rb{}", b.supply.bleeders.size() + 1);
-    const Json part = {{"node", 1},
-                       {"resistor", {{"id", id}, {"resistance", ohms}, {"watts", rating}, {"tolerance", 0.05}}}};
-    x.fix = Edit{fmt::format("add a bleeder of {}, {}", formatExact(ohms, Unit::Ohm), format(rating, Unit::Watt)),
-                 Json::array({{{"op", "add"}, {"path", "/supply/bleeders/-"}, {"value", part}}})};
+    const Bleeder bleeder{{}, 1, {{}, id, ohms, rating, 0.05}};
+    x.fix = insertAt(fmt::format("add a bleeder of {}, {}", formatExact(ohms, Unit::Ohm), format(rating, Unit::Watt)),
+                     "/supply/bleeders/-", bleeder);
     out.push_back(std::move(x));
 }
 

@@ -3,6 +3,7 @@
 #include "fields.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -11,47 +12,15 @@ namespace ember {
 
 namespace {
 
-class Writer {
-  public:
-    Json out = Json::object();
-
-    void number(const char* key, double& value, Unit, Range) { out[key] = value; }
-    void integer(const char* key, int& value, int, int) { out[key] = value; }
-    void text(const char* key, std::string& value) { out[key] = value; }
-    void flag(const char* key, bool& value) { out[key] = value; }
-    template <typename E, std::size_t N>
-    void choice(const char* key, E& value, const std::array<std::string_view, N>& names) {
-        out[key] = std::string(names[static_cast<std::size_t>(value)]);
-    }
-    template <typename T>
-    void object(const char* key, T& value) {
-        out[key] = write(value);
-    }
-    template <typename T>
-    void list(const char* key, std::vector<T>& values, std::size_t) {
-        Json array = Json::array();
-        for (T& v : values) array.push_back(write(v));
-        out[key] = std::move(array);
-    }
-    template <typename T>
-    static Json write(T& value) {
-        Writer inner;
-        fields::visit(inner, value);
-        if (value.unknown.is_object())
-            for (const auto& [key, content] : value.unknown.items()) inner.out[key] = content;
-        return std::move(inner.out);
-    }
-};
-
 /// Reads and checks; the first thing wrong is kept with its place.
-class JsonReader {
+class JsonReader : public fields::Visitor {
   public:
     JsonReader(const Json& from, std::string at, std::optional<Problem>& wrong)
         : in(from),
           place(std::move(at)),
           problem(wrong) {}
 
-    void number(const char* key, double& value, Unit unit, Range range) {
+    void number(const char* key, double& value, Unit unit, Range range) override {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_number()) return fail(key, fmt::format("a number in {} is expected, not {}", word(unit), shown(*j)));
@@ -59,14 +28,14 @@ class JsonReader {
         if (!checked) return fail(key, checked.problem().sentence);
         value = *checked;
     }
-    void integer(const char* key, int& value, int least, int most) {
+    void integer(const char* key, int& value, int least, int most) override {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_number_integer() || j->get<std::int64_t>() < least || j->get<std::int64_t>() > most)
             return fail(key, fmt::format("a whole number from {} to {} is expected, not {}", least, most, shown(*j)));
         value = j->get<int>();
     }
-    void text(const char* key, std::string& value) {
+    void text(const char* key, std::string& value) override {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_string()) return fail(key, fmt::format("a text is expected, not {}", shown(*j)));
@@ -74,56 +43,52 @@ class JsonReader {
             return fail(key, "this text is longer than 20000 characters");
         value = j->get<std::string>();
     }
-    void flag(const char* key, bool& value) {
+    void flag(const char* key, bool& value) override {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_boolean()) return fail(key, fmt::format("true or false is expected, not {}", shown(*j)));
         value = j->get<bool>();
     }
-    template <typename E, std::size_t N>
-    void choice(const char* key, E& value, const std::array<std::string_view, N>& names) {
+    void choiceOf(const char* key, int& index, std::span<const std::string_view> names) override {
         const Json* j = find(key);
         if (!j) return;
         if (j->is_string())
-            for (std::size_t k = 0; k < N; ++k)
+            for (std::size_t k = 0; k < names.size(); ++k)
                 if (j->get_ref<const std::string&>() == names[k]) {
-                    value = static_cast<E>(k);
+                    index = static_cast<int>(k);
                     return;
                 }
         std::string all;
         for (const auto n : names) all += fmt::format("{}\"{}\"", all.empty() ? "" : ", ", n);
         fail(key, fmt::format("one of {} is expected, not {}", all, shown(*j)));
     }
-    template <typename T>
-    void object(const char* key, T& value) {
+    void objectOf(const char* key, const fields::Object& value) override {
         const Json* j = find(key);
         if (!j) return;
         read(*j, place + "/" + key, value);
     }
-    template <typename T>
-    void list(const char* key, std::vector<T>& values, std::size_t most) {
+    void listOf(const char* key, const fields::List& values, std::size_t most) override {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_array()) return fail(key, fmt::format("a list is expected, not {}", shown(*j)));
         if (j->size() > most)
             return fail(key, fmt::format("{} entries are more than the {} that are read", j->size(), most));
-        values.assign(j->size(), T{});
+        values.assign(j->size());
         for (std::size_t k = 0; k < values.size() && !problem; ++k)
-            read((*j)[k], fmt::format("{}/{}/{}", place, key, k), values[k]);
+            read((*j)[k], fmt::format("{}/{}/{}", place, key, k), values.at(k));
     }
-    template <typename T>
-    void read(const Json& from, const std::string& at, T& value) {
+    void read(const Json& from, const std::string& at, const fields::Object& value) {
         if (problem) return;
         if (!from.is_object()) {
             problem = Problem{at.empty() ? "/" : at, fmt::format("an object is expected, not {}", shown(from))};
             return;
         }
         JsonReader inner(from, at, problem);
-        fields::visit(inner, value);
-        value.unknown = Json::object();
+        value.accept(inner);
+        Json unknown = Json::object();
         for (const auto& [key, content] : from.items())
-            if (std::find(inner.known.begin(), inner.known.end(), key) == inner.known.end())
-                value.unknown[key] = content;
+            if (std::find(inner.known.begin(), inner.known.end(), key) == inner.known.end()) unknown[key] = content;
+        value.extras->unknown = unknown.empty() ? nullptr : std::make_shared<const Json>(std::move(unknown));
     }
 
   private:
@@ -145,40 +110,6 @@ class JsonReader {
     std::string place;
     std::optional<Problem>& problem;
     std::vector<std::string> known;
-};
-
-/// Walks to a pointer and reports the number there.
-class Finder {
-  public:
-    Finder(std::string_view wanted, std::optional<Place>& out) : rest(wanted), found(out) {}
-    void number(const char* key, double& value, Unit unit, Range range) {
-        if (rest == std::string("/") + key) found = Place{unit, range, value};
-    }
-    void integer(const char* key, int& value, int least, int most) {
-        if (rest == std::string("/") + key) found = Place{Unit::None, {double(least), double(most)}, double(value)};
-    }
-    void text(const char*, std::string&) {}
-    void flag(const char*, bool&) {}
-    template <typename E, std::size_t N>
-    void choice(const char*, E&, const std::array<std::string_view, N>&) {}
-    template <typename T>
-    void object(const char* key, T& value) {
-        descend(std::string("/") + key + "/", value);
-    }
-    template <typename T>
-    void list(const char* key, std::vector<T>& values, std::size_t) {
-        for (std::size_t k = 0; k < values.size(); ++k) descend(fmt::format("/{}/{}/", key, k), values[k]);
-    }
-
-  private:
-    template <typename T>
-    void descend(const std::string& prefix, T& value) {
-        if (rest.substr(0, prefix.size()) != prefix) return;
-        Finder inner(rest.substr(prefix.size() - 1), found);
-        fields::visit(inner, value);
-    }
-    std::string_view rest;
-    std::optional<Place>& found;
 };
 
 /// Nesting is counted before parsing: a hostile file must not exhaust the stack.
@@ -205,18 +136,6 @@ bool tooDeep(std::string_view text) {
 
 } // namespace
 
-Json toJson(const Build& build) {
-    Json out = {{"format", "dim-ember/build"}, {"version", formatVersion}};
-    Build copy = build; // the visitors take references that may be written
-    const Json body = Writer::write(copy);
-    for (const auto& [key, value] : body.items()) out[key] = value;
-    return out;
-}
-
-std::string toText(const Build& build) {
-    return toJson(build).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
-}
-
 Expected<Build> fromJson(const Json& json) {
     if (!json.is_object()) return Problem{"/", "this is not a build: an object is expected"};
     const auto format = json.find("format");
@@ -235,7 +154,7 @@ Expected<Build> fromJson(const Json& json) {
     body.erase("version");
     Build build;
     std::optional<Problem> problem;
-    JsonReader(body, "", problem).read(body, "", build);
+    JsonReader(body, "", problem).read(body, "", fields::objectOf(build));
     if (!problem) problem = checkReferences(build);
     if (problem) return *problem;
     return build;
@@ -261,25 +180,6 @@ Expected<Build> fromText(std::string_view text) {
     } catch (const Json::exception& e) {
         return Problem{"", fmt::format("the file could not be read as JSON ({})", e.what())};
     }
-}
-
-std::optional<Place> placeAt(const Build& build, std::string_view pointer) {
-    std::optional<Place> found;
-    Build copy = build;
-    Finder finder(pointer, found);
-    fields::visit(finder, copy);
-    return found;
-}
-
-int supplyNodes(const Supply& supply) {
-    return 1 + static_cast<int>(std::count_if(supply.sections.begin(), supply.sections.end(),
-                                              [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
-}
-
-int nodeOfSection(const Supply& supply, std::size_t index) {
-    return 1 + static_cast<int>(std::count_if(supply.sections.begin(),
-                                              supply.sections.begin() + static_cast<std::ptrdiff_t>(index),
-                                              [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
 }
 
 } // namespace ember

@@ -1,0 +1,207 @@
+#include "fields.h"
+
+#include <array>
+
+namespace ember::fields {
+
+namespace {
+constexpr Range ohms{1e-3, 1e9}, copper{1e-3, 1e5}, openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000},
+    watts{1e-3, 1e4}, share{0, 1}, henries{1e-4, 1e4}, amps{1e-4, 100};
+} // namespace
+
+void visit(Visitor& v, ResistorPart& p) {
+    v.text("id", p.id);
+    v.number("resistance", p.resistance, Unit::Ohm, openable);
+    v.number("watts", p.watts, Unit::Watt, watts);
+    v.number("tolerance", p.tolerance, Unit::None, share);
+}
+void visit(Visitor& v, CapacitorPart& p) {
+    v.text("id", p.id);
+    v.number("capacitance", p.capacitance, Unit::Farad, farads);
+    v.number("volts", p.volts, Unit::Volt, volts);
+    v.number("tolerance", p.tolerance, Unit::None, share);
+    v.number("esr", p.esr, Unit::Ohm, {0, 1e4});
+    v.number("leakageResistance", p.leakageResistance, Unit::Ohm, {0, 1e12});
+}
+void visit(Visitor& v, Mains& m) {
+    v.number("volts", m.volts, Unit::Volt, {80, 300});
+    v.number("frequency", m.frequency, Unit::Hertz, {40, 70});
+    v.number("low", m.low, Unit::Volt, {60, 300});
+    v.number("high", m.high, Unit::Volt, {80, 330});
+}
+void visit(Visitor& v, Meter& m) {
+    v.number("dc", m.dc, Unit::None, {0, 0.2});
+    v.number("ac", m.ac, Unit::None, {0, 0.2});
+    v.number("ohms", m.ohms, Unit::None, {0, 0.2});
+}
+void visit(Visitor& v, Fuse& f) {
+    v.text("id", f.id);
+    v.number("amps", f.amps, Unit::Ampere, {0.01, 32});
+    v.flag("slow", f.slow);
+}
+void visit(Visitor& v, Limiter& l) {
+    v.number("watts", l.watts, Unit::Watt, {5, 1000});
+    v.number("volts", l.volts, Unit::Volt, {80, 300});
+}
+void visit(Visitor& v, HeaterWinding& h) {
+    v.text("id", h.id);
+    v.number("volts", h.volts, Unit::Volt, {0.5, 60});
+    v.number("resistance", h.resistance, Unit::Ohm, {1e-3, 100});
+    v.number("amps", h.amps, Unit::Ampere, {0.05, 50});
+    v.text("feeds", h.feeds);
+}
+void visit(Visitor& v, PowerTransformer& t) {
+    v.text("id", t.id);
+    v.number("primaryVolts", t.primaryVolts, Unit::Volt, {80, 300});
+    v.number("primaryResistance", t.primaryResistance, Unit::Ohm, {0.01, 1000});
+    v.number("magnetisingInductance", t.magnetisingInductance, Unit::Henry, {0.1, 1000});
+    v.number("plateVolts", t.plateVolts, Unit::Volt, {5, 2000});
+    v.number("plateResistance", t.plateResistance, Unit::Ohm, {0.01, 1e4});
+    v.number("plateAmps", t.plateAmps, Unit::Ampere, {1e-3, 10});
+    v.number("biasVolts", t.biasVolts, Unit::Volt, {0, 500});
+    v.number("biasResistance", t.biasResistance, Unit::Ohm, {0.01, 1e4});
+    v.list("heaters", t.heaters, 16);
+}
+void visit(Visitor& v, Section& s) {
+    static constexpr std::array<std::string_view, 3> kinds{"capacitor", "resistor", "choke"};
+    v.text("id", s.id);
+    v.choice("kind", s.kind, kinds);
+    const bool all = v.describing();
+    if (all || s.kind == SectionKind::Capacitor) {
+        v.number("capacitance", s.capacitance, Unit::Farad, {1e-9, 0.1});
+        v.number("volts", s.volts, Unit::Volt, volts);
+        v.number("esr", s.esr, Unit::Ohm, {0, 1e3});
+        v.number("leakageResistance", s.leakageResistance, Unit::Ohm, {0, 1e12});
+    }
+    if (all || s.kind == SectionKind::Resistor) {
+        v.number("resistance", s.resistance, Unit::Ohm, {0.1, 1e7});
+        v.number("watts", s.watts, Unit::Watt, watts);
+    }
+    if (all || s.kind == SectionKind::Choke) {
+        v.number("inductance", s.inductance, Unit::Henry, henries);
+        v.number("resistance", s.resistance, Unit::Ohm, {0.01, 1e5});
+        v.number("amps", s.amps, Unit::Ampere, amps);
+    }
+    v.number("tolerance", s.tolerance, Unit::None, share);
+}
+void visit(Visitor& v, Bleeder& b) {
+    v.integer("node", b.node, 1, 32);
+    v.object("resistor", b.resistor);
+}
+void visit(Visitor& v, Rectifier& r) {
+    v.text("id", r.id);
+    v.text("type", r.type);
+    v.number("emission", r.emission, Unit::None, {0, 1.5});
+}
+void visit(Visitor& v, Supply& s) {
+    static constexpr std::array<std::string_view, 3> connections{"centre-tapped", "bridge", "half-wave"};
+    v.choice("connection", s.connection, connections);
+    v.object("rectifier", s.rectifier);
+    v.list("sections", s.sections, 40);
+    v.list("bleeders", s.bleeders, 16);
+}
+void visit(Visitor& v, BiasSupply& b) {
+    v.text("diode", b.diode);
+    v.object("reservoir", b.reservoir);
+    v.object("series", b.series);
+    v.object("second", b.second);
+    v.number("adjuster", b.adjuster, Unit::Ohm, {10, 1e7});
+    v.number("floor", b.floor, Unit::Ohm, {10, 1e7});
+    v.number("failSafe", b.failSafe, Unit::Ohm, {0, 1e8});
+}
+void visit(Visitor& v, Valve& x) {
+    v.text("id", x.id);
+    v.text("type", x.type);
+    v.number("emission", x.emission, Unit::None, {0, 1.5});
+    v.number("tolerance", x.tolerance, Unit::None, share);
+}
+void visit(Visitor& v, VoltageStage& s) {
+    v.object("plate", s.plate);
+    v.object("cathode", s.cathode);
+    v.object("gridLeak", s.gridLeak);
+    v.object("bypass", s.bypass);
+}
+void visit(Visitor& v, SplitLoad& s) {
+    v.object("plate", s.plate);
+    v.object("cathode", s.cathode);
+}
+void visit(Visitor& v, OutputTransformer& t) {
+    v.text("id", t.id);
+    v.number("primaryImpedance", t.primaryImpedance, Unit::Ohm, {100, 1e6});
+    v.number("loadImpedance", t.loadImpedance, Unit::Ohm, {0.5, 1000});
+    v.number("primaryInductance", t.primaryInductance, Unit::Henry, {0.1, 1e4});
+    v.number("primaryResistanceA", t.primaryResistanceA, Unit::Ohm, openable);
+    v.number("primaryResistanceB", t.primaryResistanceB, Unit::Ohm, openable);
+    v.number("secondaryResistance", t.secondaryResistance, Unit::Ohm, {1e-3, 1e3});
+    v.number("leakageInductance", t.leakageInductance, Unit::Henry, {0, 10});
+    v.number("watts", t.watts, Unit::Watt, {0.1, 1000});
+}
+void visit(Visitor& v, OutputPair& p) {
+    v.object("a", p.a);
+    v.object("b", p.b);
+    v.object("couplingA", p.couplingA);
+    v.object("couplingB", p.couplingB);
+    v.object("gridLeakA", p.gridLeakA);
+    v.object("gridLeakB", p.gridLeakB);
+    v.object("stopperA", p.stopperA);
+    v.object("stopperB", p.stopperB);
+    v.object("screenA", p.screenA);
+    v.object("screenB", p.screenB);
+    v.object("senseA", p.senseA);
+    v.object("senseB", p.senseB);
+    v.number("adjusterA", p.adjusterA, Unit::None, share);
+    v.number("adjusterB", p.adjusterB, Unit::None, share);
+    v.object("transformer", p.transformer);
+    v.number("load", p.load, Unit::Ohm, {0.5, 1e4});
+}
+void visit(Visitor& v, Channel& c) {
+    v.text("id", c.id);
+    v.text("name", c.name);
+    v.object("small", c.small);
+    v.object("voltageStage", c.voltageStage);
+    v.object("splitLoad", c.splitLoad);
+    v.object("pair", c.pair);
+    v.integer("plateNode", c.plateNode, 1, 32);
+    v.integer("screenNode", c.screenNode, 1, 32);
+    v.integer("smallNode", c.smallNode, 1, 32);
+}
+void visit(Visitor& v, Waiver& w) {
+    v.text("finding", w.finding);
+    v.text("reason", w.reason);
+    v.text("time", w.time);
+}
+void visit(Visitor& v, LogEntry& e) {
+    v.text("time", e.time);
+    v.text("kind", e.kind);
+    v.text("text", e.text);
+    const bool all = v.describing();
+    if (all || e.kind == "reading") {
+        v.text("point", e.point);
+        v.number("value", e.value, Unit::None, {-1e12, 1e12});
+        v.number("low", e.low, Unit::None, {-1e12, 1e12});
+        v.number("high", e.high, Unit::None, {-1e12, 1e12});
+        v.text("unit", e.unit);
+        v.text("source", e.source);
+        v.text("verdict", e.verdict);
+    }
+    if (all || e.kind != "note") v.integer("stage", e.stage, -1, 20);
+    if (all || e.kind == "measure") v.text("source", e.source);
+    v.flag("struck", e.struck);
+    if (all || e.struck) v.text("struckWhy", e.struckWhy);
+}
+void visit(Visitor& v, Build& b) {
+    v.text("name", b.name);
+    v.text("notes", b.notes);
+    v.object("mains", b.mains);
+    v.object("meter", b.meter);
+    v.object("fuse", b.fuse);
+    v.object("limiter", b.limiter);
+    v.object("transformer", b.transformer);
+    v.object("supply", b.supply);
+    v.object("bias", b.bias);
+    v.list("channels", b.channels, 8);
+    v.list("waivers", b.waivers, 500);
+    v.list("log", b.log, 100000);
+}
+
+} // namespace ember::fields
