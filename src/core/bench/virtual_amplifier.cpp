@@ -2,6 +2,8 @@
 
 #include "faults.h"
 
+#include "core/plan/tone.h"
+
 #include "core/procedure/first_power.h"
 
 #include <fmt/format.h>
@@ -122,29 +124,11 @@ void VirtualAmplifier::set(double voltsRms, double hertz) {
 Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds) {
     if (stageNow < 5) return Problem{"", "a tone needs full mains: pass First Power up to \"full mains\" first"};
     if (channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", channel + 1)};
-    ChannelSupply supply = supplyOf(real, steady, channel);
-    std::vector<double> period;
-    ChannelPoint drawn;
-    for (int round = 0; round < 3; ++round) {
-        // What the tone draws beyond rest pulls the whole supply down: solve it with that load, then the tone again.
-        const auto f = tone(real.channels[channel], *catalogue, supply, toneVolts, toneHertz, &period, &drawn);
-        if (!f) return f.problem();
-        const ChannelPoint& rest = steady.channels[channel];
-        const double more = drawn.railPlate + drawn.railScreen - rest.railPlate - rest.railScreen;
-        if (more < 2e-4 || round == 2) break;
-        // The slope of the supply at this node, from its own mains-to-node resistance: two steady states would say the
-        // same.
-        Build loaded = real;
-        Bleeder bleeder;
-        bleeder.node = real.channels[channel].plateNode;
-        bleeder.resistor.id = "tone load";
-        bleeder.resistor.resistance = supply.plate / more;
-        loaded.supply.bleeders.push_back(bleeder);
-        WarmStart start = warm;
-        const auto sagged = solveSteady(loaded, *catalogue, steady.conditions, {false, 1e-4, {}}, &start);
-        if (!sagged) return sagged.problem();
-        supply = supplyOf(real, *sagged, channel);
-    }
+    Sag sag{warm, {}, steady};
+    ToneRun run;
+    if (auto done = solveToneWithSag(real, *catalogue, channel, false, {toneVolts, toneHertz}, sag, run); !done)
+        return done.problem();
+    const std::vector<double>& period = run.samples;
     Capture out;
     out.source = "practice";
     const auto count = static_cast<std::size_t>(seconds * out.sampleRate);

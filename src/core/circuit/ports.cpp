@@ -148,7 +148,31 @@ bool PortSolver::solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
     if (!v.allFinite()) v = *origin;
     if (iterate(Z, v0, false, 40)) return true;
     v.setZero();
-    return iterate(Z, v0, true, 200);
+    if (iterate(Z, v0, true, 200)) return true;
+    return continueFromOpen(Z, v0);
+}
+
+/// Raises the currents from none to all, v + share Z i(v) = v0: at share 0 the answer is v0, and on the way to 1 each point
+/// starts from the one before. Halves the stride where Newton fails.
+bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
+    v = v0;
+    Eigen::VectorXd reachedVolts = v;
+    Eigen::MatrixXd scaled = Z;
+    double reached = 0, stride = 1e-3;
+    for (int attempt = 0; attempt < 400 && reached < 1; ++attempt) {
+        const double next = std::min(1.0, reached + stride);
+        scaled = next * Z;
+        if (iterate(scaled, v0, true, 60)) {
+            reached = next;
+            reachedVolts = v;
+            stride *= 2;
+        } else {
+            v = reachedVolts;
+            stride *= 0.5;
+            if (stride < 1e-9) return false;
+        }
+    }
+    return reached >= 1;
 }
 
 void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di) {

@@ -30,6 +30,7 @@ class PortSolver {
 
   private:
     bool iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most);
+    bool continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
     void limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
     void correction(const Eigen::MatrixXd& Z);
     void eliminate(Eigen::Index a);

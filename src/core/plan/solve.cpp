@@ -34,8 +34,7 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
     keep(switchOn(b, catalogue, *f.nominal, 30, stop), f.switchOn);
     keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);
     if (f.cold) keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
-    for (std::size_t k = 0; k < b.channels.size() && !stop.stop_requested(); ++k)
-        f.power.push_back(channelPower(b, catalogue, *f.nominal, k, stop));
+    f.power = channelPower(b, catalogue, *f.nominal, stop);
     f.complete = !stop.stop_requested();
 }
 

@@ -27,13 +27,8 @@ Expected<Curve> switchOn(const Build& build, const Catalogue& catalogue, const S
 Expected<Curve> switchOff(const Build& build, const Catalogue& catalogue, const Steady& steady, bool hot,
                           double seconds, std::stop_token stop = {});
 
-/// A sine of `inputRms` at `frequency` through a channel, periodic: slow states (coupling capacitors, core) at their
-/// averages. The supply nodes are held at `supply`. `samples`: the load's volts over one period, evenly spaced.
-Expected<ToneFigures> tone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply,
-                           double inputRms, double frequency, std::vector<double>* samples = nullptr,
-                           ChannelPoint* drawn = nullptr, std::stop_token stop = {});
-/// A rising level to beyond clipping, with the supply's sag followed at each level.
-PowerFigures channelPower(const Build& build, const Catalogue& catalogue, const Steady& steady, std::size_t channel,
-                          std::stop_token stop = {});
+/// Channel by channel: a level rising to beyond clipping, every channel driven, the supply's sag solved at each level.
+std::vector<PowerFigures> channelPower(const Build& build, const Catalogue& catalogue, const Steady& steady,
+                                       std::stop_token stop = {});
 
 } // namespace ember::plan

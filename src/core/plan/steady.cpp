@@ -256,6 +256,8 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         readFigures(out, s, probes, record, b);
         const double heat = settleHeat(b, catalogue, probes, record, heaters, lampKelvin, out);
         if (auto done = stageLoads(b, catalogue, out, loads); !done) return done.problem();
+        for (std::size_t k = 0; k < std::min(loads.size(), options.musicAmps.size()); ++k)
+            loads[k].amps += options.musicAmps[k];
         double change = heat;
         for (std::size_t k = 0; k < out.nodes.size(); ++k)
             change =

@@ -24,6 +24,7 @@ struct SteadyOptions {
     bool cycle = false;      ///< keep the waveforms for drawing
     double tolerance = 2e-5; ///< agreement of node volts between rounds, relative
     std::stop_token stop = {};
+    std::vector<double> musicAmps = {}; ///< [A] per node, mean, that a signal draws beyond what the stages draw at rest
 };
 
 /// `warm` is used as the start when it fits and holds the solution's slow state afterwards.

@@ -1,0 +1,57 @@
+#include "solve.h"
+
+#include "tone.h"
+
+#include <cmath>
+#include <future>
+#include <numbers>
+
+namespace ember::plan {
+
+namespace {
+
+PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index,
+                     const std::stop_token& stop) {
+    PowerFigures out;
+    const Channel& ch = b.channels[index];
+    ToneRun run;
+    Tone tone{0.005, 1000, stop};
+    if (!solveTone(ch, catalogue, supplyOf(b, steady, index), tone, run) || !(run.figures.outputRms > 1e-6)) return out;
+    Sag sag{{}, {}, steady};
+    const double gain = run.figures.outputRms / tone.inputRms;
+    const double oneWatt = std::sqrt(ch.pair.load) / gain;
+    for (tone.inputRms = oneWatt / 8; out.sweep.size() < 24; tone.inputRms *= std::numbers::sqrt2) {
+        if (!solveToneWithSag(b, catalogue, index, true, tone, sag, run) || stop.stop_requested()) break;
+        out.sweep.push_back(run.figures);
+        if (run.figures.thdPercent > 12) break;
+    }
+    // Where `quantity` passes `wanted` between two levels, what `read` says there.
+    const auto where = [&](double ToneFigures::*quantity, double wanted, auto read) {
+        for (std::size_t k = 1; k < out.sweep.size(); ++k) {
+            const ToneFigures &below = out.sweep[k - 1], &above = out.sweep[k];
+            if (below.*quantity <= wanted && above.*quantity > wanted)
+                return read(below) + (wanted - below.*quantity) / (above.*quantity - below.*quantity) *
+                                         (read(above) - read(below));
+        }
+        return unknown;
+    };
+    out.gain = where(&ToneFigures::watts, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
+    out.thdAtOneWatt = where(&ToneFigures::watts, 1, [](const ToneFigures& f) { return f.thdPercent; });
+    out.clipWatts = where(&ToneFigures::thdPercent, 3, [](const ToneFigures& f) { return f.watts; });
+    out.clipInput = where(&ToneFigures::thdPercent, 3, [](const ToneFigures& f) { return f.inputRms; });
+    return out;
+}
+
+} // namespace
+
+std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady,
+                                       std::stop_token stop) {
+    std::vector<std::future<PowerFigures>> under;
+    for (std::size_t k = 0; k < b.channels.size(); ++k)
+        under.push_back(std::async(std::launch::async, [&, k] { return powerOf(b, catalogue, steady, k, stop); }));
+    std::vector<PowerFigures> out;
+    for (auto& f : under) out.push_back(f.get());
+    return out;
+}
+
+} // namespace ember::plan

@@ -1,0 +1,38 @@
+#pragma once
+// A sine through a channel, periodic; alone at given supply volts, or with the sag that it causes.
+
+#include "steady.h"
+
+namespace ember::plan {
+
+struct Tone {
+    double inputRms = 0.1, frequency = 1000; ///< [V, Hz]
+    std::stop_token stop = {};
+};
+
+/// Where a solved tone ended: the start of a nearby one. Also what it showed.
+struct ToneRun {
+    std::vector<double> states, portVolts;
+    ToneFigures figures;
+    std::vector<double> samples;                         ///< the load's volts over one period, evenly spaced
+    double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] mean, drawn from the supply's nodes
+};
+
+/// Periodic at the tone: slow states (coupling capacitors, core) at their averages. The supply nodes are held at `supply`.
+/// Starts from `run` when that fits, else from the operating point, else from lower levels.
+Expected<Done> solveTone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply, const Tone& tone,
+                         ToneRun& run);
+
+/// What a tone does to the supply, level after level.
+struct Sag {
+    WarmStart warm;
+    std::vector<double> musicAmps; ///< per node [A]
+    Steady steady;                 ///< the supply under that load
+};
+
+/// The tone through channel `index` (alone, or all channels alike when `every`) and the supply solved until they agree.
+/// `sag` begins as a steady state at rest and is the start of the next level.
+Expected<Done> solveToneWithSag(const Build& build, const Catalogue& catalogue, std::size_t index, bool every, const Tone& tone,
+                                Sag& sag, ToneRun& run);
+
+} // namespace ember::plan

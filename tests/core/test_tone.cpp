@@ -1,0 +1,146 @@
+#include "../support/demo.h"
+
+#include "core/plan/solve.h"
+#include "core/plan/tone.h"
+
+#include <QTest>
+
+#include <cmath>
+#include <numbers>
+
+using namespace ember;
+using namespace ember::plan;
+
+class TestTone : public QObject {
+    Q_OBJECT
+    const Catalogue& catalogue = Catalogue::shipped();
+    Build demo = demoBuild();
+    Steady rest;
+    ChannelSupply supply;
+
+    ToneRun at(double volts, double hertz = 1000, const ChannelSupply* from = nullptr) {
+        ToneRun run;
+        const auto done = solveTone(demo.channels[0], catalogue, from ? *from : supply, {volts, hertz}, run);
+        if (!done) qFatal("%g V: %s", volts, done.problem().text().c_str());
+        return run;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        const auto s = solveSteady(demo, catalogue, {230});
+        QVERIFY(s.ok());
+        rest = *s;
+        supply = supplyOf(demo, rest, 0);
+    }
+
+    void aSmallToneIsCleanAndALargeOneClips() {
+        const auto small = at(0.01).figures, large = at(0.5).figures;
+        QVERIFY(small.thdPercent < 0.2);
+        QVERIFY(large.thdPercent > 8);
+        // The pair cannot swing its plates beyond the rail: V^2 / (2 Raa) x 4 bounds the power.
+        const double rail = supply.plate;
+        QVERIFY(large.watts < 1.3 * 2 * rail * rail / demo.channels[0].pair.transformer.primaryImpedance);
+        QVERIFY(large.watts > 5);
+    }
+
+    void everyLevelIsSolvedHoweverFarOverdriven_data() {
+        QTest::addColumn<double>("volts");
+        for (const double v : {0.02, 0.15, 0.3, 0.5, 0.8, 1.0, 2.0, 5.0}) QTest::addRow("%g V", v) << v;
+    }
+    void everyLevelIsSolvedHoweverFarOverdriven() {
+        QFETCH(double, volts);
+        const ToneRun run = at(volts);
+        // What the rails give is more than what reaches the load.
+        const double given = supply.plate * run.railPlate + supply.screen * run.railScreen + supply.small * run.railSmall;
+        QVERIFY2(run.figures.watts < given, qPrintable(QString("%1 W of %2 W").arg(run.figures.watts).arg(given)));
+        QVERIFY(run.figures.watts > 0 && run.figures.thdPercent < 60);
+    }
+
+    /// Twice the volts in, twice the volts out, where nothing bends yet.
+    void aSmallSignalIsLinear() {
+        const double one = at(0.001).figures.outputRms, two = at(0.002).figures.outputRms;
+        QVERIFY(std::abs(two / one - 2) < 0.002);
+    }
+
+    void theSecondHarmonicOfASmallToneGrowsWithItsSquare() {
+        ChannelSupply uneven = supply;
+        uneven.biasB -= 2;
+        const auto one = at(0.01, 1000, &uneven).figures, two = at(0.02, 1000, &uneven).figures;
+        QVERIFY(std::abs(two.harmonics[1] / one.harmonics[1] - 4) < 0.3);
+    }
+
+    void aBalancedPairCancelsItsEvenHarmonics() {
+        ChannelSupply uneven = supply;
+        uneven.biasB -= 3;
+        const auto even = at(0.1).figures, odd = at(0.1, 1000, &uneven).figures;
+        QVERIFY(odd.harmonics[1] / odd.harmonics[0] > 3 * even.harmonics[1] / even.harmonics[0]);
+    }
+
+    void theHarmonicsHoldTheOutputsEnergy() {
+        const ToneRun run = at(0.12);
+        double square = 0, mean = 0;
+        for (const double h : run.figures.harmonics) square += h * h;
+        for (const double v : run.samples) mean += v * v / static_cast<double>(run.samples.size());
+        QVERIFY(std::abs(std::sqrt(square / mean) - 1) < 1e-3);
+    }
+
+    void aWarmStartFindsTheSameTone() {
+        ToneRun warm = at(0.08);
+        QVERIFY(solveTone(demo.channels[0], catalogue, supply, {0.1, 1000}, warm).ok());
+        const ToneRun cold = at(0.1);
+        QVERIFY(std::abs(warm.figures.outputRms / cold.figures.outputRms - 1) < 1e-5);
+        QVERIFY(std::abs(warm.figures.thdPercent / cold.figures.thdPercent - 1) < 1e-3);
+    }
+
+    /// Below the corner R / (2 pi L) of source and load in parallel with the primary the bass falls.
+    void theBassFallsThroughThePrimaryInductance() {
+        const double mid = at(0.02, 1000).figures.outputRms;
+        QVERIFY(at(0.02, 10).figures.outputRms < 0.9 * mid);
+        Build large = demo;
+        large.channels[0].pair.transformer.primaryInductance *= 4;
+        ToneRun run;
+        QVERIFY(solveTone(large.channels[0], catalogue, supply, {0.02, 10}, run).ok());
+        QVERIFY(run.figures.outputRms > at(0.02, 10).figures.outputRms);
+    }
+
+    void musicPullsTheSupplyDown() {
+        Sag sag{{}, {}, rest};
+        ToneRun run;
+        QVERIFY(solveToneWithSag(demo, catalogue, 0, true, {0.17, 1000}, sag, run).ok());
+        QVERIFY(sag.steady.nodes[1].mean < rest.nodes[1].mean - 5);
+        QVERIFY(sag.musicAmps[1] > 0.01);
+        // Every milliamp more is delivered by the rectifier.
+        double drawn = 0;
+        for (const ChannelPoint& p : sag.steady.channels) drawn += p.railPlate + p.railScreen + p.railSmall;
+        for (const double a : sag.musicAmps) drawn += a;
+        QVERIFY(std::abs(sag.steady.rectifierMean / drawn - 1) < 0.01);
+        QVERIFY(run.figures.watts < at(0.17).figures.watts);
+        // One channel alone sags less than both.
+        Sag alone{{}, {}, rest};
+        ToneRun one;
+        QVERIFY(solveToneWithSag(demo, catalogue, 0, false, {0.17, 1000}, alone, one).ok());
+        QVERIFY(alone.steady.nodes[1].mean > sag.steady.nodes[1].mean);
+        QVERIFY(one.figures.watts > run.figures.watts);
+    }
+
+    void theSweepEndsBeyondClipping() {
+        const auto all = channelPower(demo, catalogue, rest);
+        QCOMPARE(all.size(), demo.channels.size());
+        for (const PowerFigures& p : all) {
+            QVERIFY(p.sweep.size() > 8);
+            for (std::size_t k = 1; k < p.sweep.size(); ++k) QVERIFY(p.sweep[k].watts > p.sweep[k - 1].watts * 0.98);
+            QVERIFY(p.sweep.back().thdPercent > 12);
+            QVERIFY(p.clipWatts > 5 && p.clipWatts < 15);
+            QVERIFY(std::abs(p.gain * p.gain * p.sweep[0].inputRms * p.sweep[0].inputRms / 8 / p.sweep[0].watts - 1) < 0.05);
+        }
+    }
+
+    void aStoppedSweepEndsSoon() {
+        std::stop_source stop;
+        stop.request_stop();
+        QVERIFY(channelPower(demo, catalogue, rest, stop.get_token())[0].sweep.empty());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestTone)
+#include "test_tone.moc"
