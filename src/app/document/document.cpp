@@ -211,6 +211,11 @@ const procedure::Stage* Document::stage(int index, double mains) {
     return nullptr;
 }
 
+void Document::showMoment(std::optional<plan::Steady> steady) {
+    present = std::move(steady);
+    Q_EMIT momentChanged();
+}
+
 void Document::startPractice(quint64 seed, const QString& fault) {
     auto made = bench::VirtualAmplifier::make(current, Catalogue::shipped(), seed, fault.toStdString());
     if (made)

@@ -58,6 +58,10 @@ class Document : public QObject {
     void capturePractice(std::size_t channel, double volts, double hertz, double seconds,
                          std::function<void(Expected<bench::Capture>)> then);
 
+    /// The steady state that is being looked at where it is not the plan's nominal one, such as a stage of First Power.
+    void showMoment(std::optional<plan::Steady> steady);
+    [[nodiscard]] const std::optional<plan::Steady>& moment() const { return present; }
+
     void waitForSolve(); ///< for tests and pictures: until nothing is under way
 
   Q_SIGNALS:
@@ -68,6 +72,7 @@ class Document : public QObject {
     void fileChanged();
     void trouble(const QString& sentence);
     void practiceChanged();
+    void momentChanged();
 
   private:
     friend class SnapshotCommand;
@@ -80,6 +85,7 @@ class Document : public QObject {
 
     Build current;
     plan::Figures solved;
+    std::optional<plan::Steady> present;
     std::vector<rules::Finding> found;
     QUndoStack stack;
     QString path, stateFolder;

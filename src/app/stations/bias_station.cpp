@@ -1,6 +1,7 @@
 #include "bias_station.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 #include "core/procedure/bias.h"
 
 #include <QGridLayout>
@@ -17,9 +18,6 @@ using theme::Role;
 using theme::Size;
 
 namespace {
-QString text(double v, Unit u, int digits = 3) {
-    return QString::fromStdString(format(v, u, digits));
-}
 const Valve& valveOf(const Build& b, std::size_t channel, int side) {
     return side == 0 ? b.channels[channel].pair.a : b.channels[channel].pair.b;
 }

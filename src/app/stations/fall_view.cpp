@@ -1,6 +1,7 @@
 #include "fall_view.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -19,10 +20,7 @@ namespace {
 constexpr double left = 150, top = 34, bottomGap = 62;
 
 QString volts(double v, int digits = 3) {
-    return QString::fromStdString(format(v, Unit::Volt, digits));
-}
-QString upper(const std::string& s) {
-    return QString::fromStdString(s).toUpper();
+    return text(v, Unit::Volt, digits);
 }
 
 } // namespace
@@ -84,12 +82,12 @@ void FallView::rebuildFields() {
         const Section& s = b.supply.sections[k];
         const auto base = fmt::format("/supply/sections/{}/", k);
         if (s.kind == SectionKind::Capacitor) {
-            addField(base + "capacitance", upper(s.id));
-            auto* rating = addField(base + "volts", upper(s.id) + " rating");
+            addField(base + "capacitance", tag(s.id));
+            auto* rating = addField(base + "volts", tag(s.id) + " rating");
             rating->setFont(theme::figures(Size::Small));
         } else {
-            addField(base + (s.kind == SectionKind::Choke ? "inductance" : "resistance"), upper(s.id));
-            if (s.kind == SectionKind::Choke) addField(base + "resistance", upper(s.id) + " copper");
+            addField(base + (s.kind == SectionKind::Choke ? "inductance" : "resistance"), tag(s.id));
+            if (s.kind == SectionKind::Choke) addField(base + "resistance", tag(s.id) + " copper");
         }
     }
     refreshFields();

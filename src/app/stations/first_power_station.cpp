@@ -3,17 +3,16 @@
 #include "app/theme/theme.h"
 #include "app/widgets/band_scale.h"
 #include "app/widgets/lamp_view.h"
+#include "app/widgets/words.h"
+#include "discharge_clock.h"
+#include "reading_table.h"
 
-#include <QDateTime>
 #include <QHBoxLayout>
-#include <QHeaderView>
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QShortcut>
-#include <QTableWidget>
-#include <QTimer>
 
 #include <cmath>
 
@@ -23,29 +22,6 @@ using procedure::Expectation;
 using procedure::Verdict;
 using theme::Role;
 using theme::Size;
-
-namespace {
-
-QString text(double v, Unit u, int digits = 3) {
-    return QString::fromStdString(format(v, u, digits));
-}
-QString rich(Role role, const QString& s) {
-    return QString("<span style='color:%1'>%2</span>").arg(theme::color(role).name(), s.toHtmlEscaped());
-}
-QString range(const Expectation& e) {
-    const Unit u = e.point.unit();
-    return std::isinf(e.band.high) ? text(e.band.low, u) + " or more"
-                                   : text(e.band.low, u) + " to " + text(e.band.high, u);
-}
-QLabel* label(const QString& s, Size size, bool bold, const char* property = nullptr) {
-    auto* l = new QLabel(s);
-    l->setFont(theme::text(size, bold));
-    l->setWordWrap(true);
-    if (property) l->setProperty(property, true);
-    return l;
-}
-
-} // namespace
 
 FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent)
     : Station(d, "first-power", "First Power", "PROVE", parent) {
@@ -104,19 +80,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent)
     middle->addLayout(right, 1);
     layout->addLayout(middle);
 
-    rows = new QTableWidget(0, 4);
-    rows->setObjectName("readings");
-    rows->setHorizontalHeaderLabels({"readings of this stage", "expected", "read", "verdict"});
-    rows->setAccessibleName("Readings of this stage");
-    rows->verticalHeader()->hide();
-    rows->verticalHeader()->setDefaultSectionSize(24);
-    rows->setShowGrid(false);
-    rows->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    rows->setSelectionBehavior(QAbstractItemView::SelectRows);
-    rows->setSelectionMode(QAbstractItemView::SingleSelection);
-    rows->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    rows->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    rows->setTabKeyNavigation(false);
+    rows = new ReadingTable;
     layout->addWidget(rows, 1);
     connect(rows, &QTableWidget::currentCellChanged, this, [this](int r) {
         if (r >= 0 && r != row) {
@@ -185,8 +149,6 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent)
     key(Qt::Key_PageDown, [this] { rows->selectRow(std::min(row + 1, rows->rowCount() - 1)); });
     key(Qt::Key_PageUp, [this] { rows->selectRow(std::max(row - 1, 0)); });
     buildSide();
-    timer = new QTimer(this);
-    connect(timer, &QTimer::timeout, this, &FirstPowerStation::tick);
     connect(&document, &Document::stageReady, this, [this](int k) {
         if (k == index) refresh();
     });
@@ -206,9 +168,8 @@ void FirstPowerStation::buildSide() {
     layout->addWidget(causes = label("", Size::Text, false));
     causes->setTextFormat(Qt::RichText);
     layout->addSpacing(8);
-    layout->addWidget(clockTitle = label("Before hands go in", static_cast<Size>(15), true));
-    layout->addWidget(clock = label("", Size::Text, false));
-    clock->setTextFormat(Qt::RichText);
+    layout->addWidget(label("Before hands go in", static_cast<Size>(15), true));
+    layout->addWidget(clock = new DischargeClock);
     layout->addWidget(label("Follow the electrical code of your place. If unsure, ask a licensed person.", Size::Small,
                             false, "faint"));
 }
@@ -229,7 +190,6 @@ const procedure::Stage* FirstPowerStation::stage() const {
 void FirstPowerStation::showStage(int k) {
     index = k;
     row = 0;
-    timer->stop();
     refresh();
 }
 
@@ -250,68 +210,44 @@ void FirstPowerStation::refresh() {
     }
     title->setText(QString::fromStdString(s->title));
     instruction->setText(QString::fromStdString(s->instruction));
-    stop->setText("<b>" + rich(Role::Stop, "Stop if ") + "</b>" + QString::fromStdString(s->stopIf).toHtmlEscaped() +
-                  "<br>" + rich(Role::Ember, QString::fromStdString(s->caution)));
+    stop->setText("<b>" + coloured(Role::Stop, "Stop if ") + "</b>" +
+                  QString::fromStdString(s->stopIf).toHtmlEscaped() + "<br>" +
+                  coloured(Role::Ember, QString::fromStdString(s->caution)));
     if (s->conditions.limiter) {
-        const Limiter& l = document.build().limiter;
+        const double watts = document.build().limiter.watts;
+        QString through;
+        if (const auto& c = s->lampCurve; c.flashKelvin > 1.08 * s->lamp.kelvin)
+            through = QString("first %1 at %2; as drawn after %3")
+                          .arg(text(procedure::glow(c.flashKelvin)), text(c.flashSeconds, Unit::Second, 2),
+                               text(c.settledSeconds, Unit::Second, 2));
         lamp->show(
-            s->lamp.kelvin, QString::fromStdString(procedure::glow(s->lamp.kelvin)),
+            s->lamp.kelvin, text(procedure::glow(s->lamp.kelvin)),
             QString("%1 lamp: %2, %3")
-                .arg(text(l.watts, Unit::Watt), text(s->lamp.volts, Unit::Volt), text(s->lamp.kelvin, Unit::Kelvin, 3)),
-            true);
+                .arg(text(watts, Unit::Watt), text(s->lamp.volts, Unit::Volt), text(s->lamp.kelvin, Unit::Kelvin)),
+            through, true);
     } else {
-        lamp->show(293, s->powered ? "lamp taken out" : "unplugged", s->powered ? "full mains" : "no power", false);
+        lamp->show(293, s->powered ? "lamp taken out" : "unplugged", s->powered ? "full mains" : "no power", {}, false);
     }
     if (!s->failure.empty()) Q_EMIT said(QString::fromStdString(s->failure), false);
     fillRows();
-    if (!s->discharge.seconds.empty()) {
-        const auto fall = [&](double v) {
-            const double t = s->discharge.below(0, v);
-            return std::isnan(t) ? QString("over %1").arg(text(s->discharge.seconds.back(), Unit::Second))
-                                 : text(t, Unit::Second);
-        };
-        clock->setText(
-            QString("B+1 holds %1 now. After switching off, computed:<br><b>50 V at %2<br>10 V at %3</b><br>Unplug, "
-                    "wait, then measure every capacitor. The clock is not proof; the meter is.")
-                .arg(text(s->discharge.nodes[0].front(), Unit::Volt), fall(50), fall(10)));
-    } else {
-        clock->setText("Unplug, then measure every capacitor before a hand goes in. The meter is the proof.");
-    }
+    clock->setCurve(s->discharge);
+    if (isVisible()) document.showMoment(s->steady);
 }
 
-const LogEntry* FirstPowerStation::lastReading(const std::string& point) const {
-    const auto& log = document.build().log;
-    for (auto e = log.rbegin(); e != log.rend(); ++e)
-        if (e->kind == "reading" && e->stage == index && e->point == point && !e->struck) return &*e;
-    return nullptr;
+void FirstPowerStation::showEvent(QShowEvent*) {
+    const auto* s = stage();
+    document.showMoment(s ? s->steady : std::nullopt);
+}
+
+void FirstPowerStation::hideEvent(QHideEvent*) {
+    document.showMoment(std::nullopt);
 }
 
 void FirstPowerStation::fillRows() {
     const auto* s = stage();
     if (!s) return;
     const QSignalBlocker quiet(rows);
-    rows->setRowCount(static_cast<int>(s->expectations.size()));
-    bool all = !s->expectations.empty();
-    for (int k = 0; k < rows->rowCount(); ++k) {
-        const Expectation& e = s->expectations[static_cast<std::size_t>(k)];
-        const LogEntry* have = lastReading(e.point.id);
-        const bool explained = have && (have->verdict == "in range" || !have->text.empty());
-        all = all && explained;
-        const QString cells[4] = {
-            QString::fromStdString(e.point.label), range(e), have ? text(have->value, e.point.unit(), 4) : QString("-"),
-            have ? QString::fromStdString(have->verdict + (have->text.empty() ? "" : ", explained")) : QString()};
-        for (int c = 0; c < 4; ++c) {
-            auto* item = new QTableWidgetItem(cells[c]);
-            item->setFont(c == 1 || c == 2 ? theme::figures(Size::Text, c == 2) : theme::text(Size::Text));
-            if (c == 1) item->setForeground(theme::color(Role::BoneDim));
-            if (c == 3 && have)
-                item->setForeground(theme::color(have->verdict == "in range" ? Role::Verdigris
-                                                 : have->verdict == "stop"   ? Role::Stop
-                                                                             : Role::Ember));
-            rows->setItem(k, c, item);
-        }
-    }
-    next->setEnabled(all);
+    next->setEnabled(rows->fill(*s, document.build()));
     next->setText(index + 1 < procedure::stageCount ? "Stage passed" : "Done: to Bias");
     row = std::min(row, std::max(0, rows->rowCount() - 1));
     if (rows->rowCount()) rows->selectRow(row);
@@ -325,25 +261,20 @@ void FirstPowerStation::showPoint() {
     pointLabel->setText(QString::fromStdString(e.point.label));
     probe->setText(QString::fromStdString(e.point.probe));
     unit->setText(QString::fromUtf8(symbol(e.point.unit()).data()));
-    const LogEntry* have = lastReading(e.point.id);
+    const LogEntry* have = lastReading(document.build(), index, e.point.id);
     reading->clear();
     reading->setPlaceholderText(have ? QString::number(have->value, 'g', 4) : QString());
     scale->show(e.band.low, e.band.high, e.stopAbove, have ? std::optional(have->value) : std::nullopt, unit->text());
-    scale->setAccessibleDescription(range(e));
-    verdict->setText(have ? QString::fromStdString(procedure::sentence(e, have->value)) : "expected " + range(e));
-    verdict->setStyleSheet(QString("color:%1")
-                               .arg(theme::color(!have                         ? Role::BoneDim
-                                                 : have->verdict == "in range" ? Role::Verdigris
-                                                 : have->verdict == "stop"     ? Role::Stop
-                                                                               : Role::Ember)
-                                        .name()));
+    scale->setAccessibleDescription(bandText(e));
+    verdict->setText(have ? QString::fromStdString(procedure::sentence(e, have->value)) : "expected " + bandText(e));
+    verdict->setStyleSheet("color:" + verdictColour(have).name());
     const auto list = [&](const QString& head, const std::vector<Expectation::Cause>& all) {
         QString out;
         for (std::size_t k = 0; k < std::min<std::size_t>(4, all.size()); ++k)
             out += QString("<br>%1 <span style='color:%3'>(%2)</span>")
                        .arg(QString::fromStdString(all[k].sentence).toHtmlEscaped(), text(all[k].value, e.point.unit()),
                             theme::color(Role::BoneDim).name());
-        return out.isEmpty() ? QString() : "<p><b>" + rich(Role::Brass, head) + "</b>" + out + "</p>";
+        return out.isEmpty() ? QString() : "<p><b>" + coloured(Role::Brass, head) + "</b>" + out + "</p>";
     };
     const QString both = list("Below the band", e.ifLow) + list("Above the band", e.ifHigh);
     causes->setText(both.isEmpty() ? "No single fault of those simulated moves this reading out of its band. Look at "
@@ -389,9 +320,10 @@ void FirstPowerStation::take(double value, const std::string& source) {
 
 void FirstPowerStation::explain() {
     const auto* s = stage();
-    const LogEntry* have = s && row < static_cast<int>(s->expectations.size())
-                               ? lastReading(s->expectations[static_cast<std::size_t>(row)].point.id)
-                               : nullptr;
+    const LogEntry* have =
+        s && row < static_cast<int>(s->expectations.size())
+            ? lastReading(document.build(), index, s->expectations[static_cast<std::size_t>(row)].point.id)
+            : nullptr;
     if (!have) return Q_EMIT said("Take a reading first, then explain it.", false);
     bool ok = false;
     const QString words = QInputDialog::getText(
@@ -419,30 +351,11 @@ void FirstPowerStation::passStage() {
 }
 
 void FirstPowerStation::switchedOff() {
-    offSince = QDateTime::currentMSecsSinceEpoch();
     LogEntry e;
     e.kind = "note";
     e.text = std::string("switched off at stage \"") + std::string(procedure::stageName(index)) + "\"";
     document.log(e);
-    timer->start(200);
-    tick();
-}
-
-void FirstPowerStation::tick() {
-    const auto* s = stage();
-    if (!s || s->discharge.seconds.empty()) return;
-    const double t = static_cast<double>(QDateTime::currentMSecsSinceEpoch() - offSince) / 1000;
-    const auto& c = s->discharge;
-    std::size_t k = 0;
-    while (k + 1 < c.seconds.size() && c.seconds[k] < t) ++k;
-    const double v = c.nodes[0][k], fifty = c.below(0, 50);
-    QString wait = fifty > t ? QString("wait %1 more, then measure").arg(text(fifty - t, Unit::Second, 2))
-                             : QString("now measure every capacitor");
-    if (std::isnan(fifty)) wait = "it will not fall by itself: discharge through a resistor, then measure";
-    clock->setText(
-        QString("Off for %1: B+1 should still hold <b>%2</b>;<br><b>%3</b>.<br>The clock is not proof; the meter is.")
-            .arg(text(t, Unit::Second, 2), text(v, Unit::Volt), wait));
-    if (t > c.seconds.back()) timer->stop();
+    clock->start();
 }
 
 } // namespace ember::app

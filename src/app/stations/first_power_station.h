@@ -4,16 +4,13 @@
 class QLabel;
 class QLineEdit;
 class QPushButton;
-class QTableWidget;
-class QComboBox;
-class QCheckBox;
-class QTimer;
 
 namespace ember::app {
 
 class LampView;
 class BandScale;
-class QuantityField;
+class DischargeClock;
+class ReadingTable;
 
 /// The staged first power-up: one reading at a time.
 class FirstPowerStation : public Station {
@@ -28,6 +25,10 @@ class FirstPowerStation : public Station {
     [[nodiscard]] const procedure::Stage* stage() const;
     QLineEdit* entry() { return reading; }
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
   private:
     void buildSide();
     void refresh();
@@ -38,22 +39,19 @@ class FirstPowerStation : public Station {
     void explain();
     void passStage();
     void switchedOff();
-    void tick();
-    [[nodiscard]] const LogEntry* lastReading(const std::string& point) const;
     [[nodiscard]] double mains() const { return mainsVolts; }
 
     std::vector<QPushButton*> dots;
     LampView* lamp;
-    QLabel *title, *instruction, *stop, *pointLabel, *probe, *unit, *verdict, *causes, *clock, *clockTitle;
+    QLabel *title, *instruction, *stop, *pointLabel, *probe, *unit, *verdict, *causes;
+    DischargeClock* clock;
     QLineEdit *reading, *mainsField;
     BandScale* scale;
-    QTableWidget* rows;
+    ReadingTable* rows;
     QPushButton *next, *fromPractice, *off;
     QWidget* side;
-    QTimer* timer;
     int index = 0, row = 0;
     double mainsVolts = 0;
-    qint64 offSince = 0;
 };
 
 } // namespace ember::app

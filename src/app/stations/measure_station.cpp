@@ -1,6 +1,7 @@
 #include "measure_station.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 #include "core/signal/sound_file.h"
 
 #include <QComboBox>
@@ -19,12 +20,6 @@ namespace ember::app {
 
 using theme::Role;
 using theme::Size;
-
-namespace {
-QString text(double v, Unit u, int digits = 3) {
-    return QString::fromStdString(format(v, u, digits));
-}
-} // namespace
 
 MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, "measure", "Measure", "PROVE", parent) {
     auto* layout = new QVBoxLayout(this);

@@ -1,6 +1,7 @@
 #include "supply_station.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 
 #include <QButtonGroup>
 #include <QHBoxLayout>
@@ -16,7 +17,7 @@ using theme::Role;
 
 namespace {
 QString volts(double v) {
-    return QString::fromStdString(format(v, Unit::Volt));
+    return text(v, Unit::Volt);
 }
 QVector<double> vector(const std::vector<double>& v) {
     return {v.begin(), v.end()};

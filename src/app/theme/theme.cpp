@@ -2,9 +2,11 @@
 
 #include <QApplication>
 #include <QFontDatabase>
+#include <QPainter>
 #include <QPalette>
 #include <qcustomplot.h>
 
+#include <algorithm>
 #include <array>
 
 namespace ember::theme {
@@ -26,6 +28,30 @@ Mode mode() {
 
 QColor color(Role role) {
     return QColor((current == Mode::Dusk ? dusk : daylight)[static_cast<std::size_t>(role)]);
+}
+
+QColor between(Role from, Role to, double share) {
+    const QColor a = color(from), b = color(to);
+    const auto mix = [&](int x, int y) { return static_cast<int>(x + (y - x) * std::clamp(share, 0.0, 1.0)); };
+    return {mix(a.red(), b.red()), mix(a.green(), b.green()), mix(a.blue(), b.blue())};
+}
+
+QColor incandescent(double kelvin) {
+    if (kelvin <= 1800) return color(Role::Ember);
+    return QColor::fromHslF(static_cast<float>(std::min(0.13, 0.06 + (kelvin - 1800) / 12000)), 1,
+                            static_cast<float>(std::min(0.85, 0.6 + (kelvin - 1800) / 3500)));
+}
+
+void halo(QPainter& p, QPointF centre, double radius, QColor light, double strength) {
+    QRadialGradient g(centre, radius);
+    light.setAlphaF(static_cast<float>(std::clamp(strength, 0.0, 1.0)));
+    g.setColorAt(0, light);
+    light.setAlphaF(0);
+    g.setColorAt(1, light);
+    p.setPen(Qt::NoPen);
+    p.setBrush(g);
+    p.drawEllipse(centre, radius, radius);
+    p.setBrush(Qt::NoBrush);
 }
 
 QFont text(Size size, bool bold) {

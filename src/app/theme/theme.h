@@ -3,9 +3,11 @@
 
 #include <QColor>
 #include <QFont>
+#include <QPointF>
 
 class QApplication;
 class QCustomPlot;
+class QPainter;
 
 namespace ember::theme {
 
@@ -15,6 +17,12 @@ enum class Mode { Dusk, Daylight };
 enum class Role { Soot, Ash, AshRaised, Line, Bone, BoneDim, BoneFaint, Ember, Verdigris, Brass, Slate, Stop };
 
 QColor color(Role role);
+/// From one role (share 0) to another (share 1).
+QColor between(Role from, Role to, double share);
+/// A filament's colour: ember as it begins to glow, paler as it whitens.
+QColor incandescent(double kelvin);
+/// The one ornament: light around something alive, `strength` 0 .. 1 in its middle.
+void halo(QPainter& painter, QPointF centre, double radius, QColor light, double strength);
 Mode mode();
 /// Fonts, palette and style sheet for the whole program.
 void apply(QApplication& app, Mode mode);

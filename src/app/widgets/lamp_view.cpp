@@ -17,12 +17,13 @@ LampView::LampView(QWidget* parent) : QWidget(parent) {
     setAccessibleName("Limiter lamp");
 }
 
-void LampView::show(double k, const QString& l, const QString& f, bool used) {
+void LampView::show(double k, const QString& l, const QString& f, const QString& t, bool used) {
     kelvin = k;
     looks = l;
     figures = f;
+    through = t;
     inUse = used;
-    setAccessibleDescription(l + ", " + f);
+    setAccessibleDescription(l + ", " + f + (t.isEmpty() ? "" : ", " + t));
     update();
 }
 
@@ -30,23 +31,12 @@ void LampView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), theme::color(Role::Ash));
-    const QPointF centre(width() / 2.0, height() * 0.38);
+    const QPointF centre(width() / 2.0, height() * 0.36);
     const double r = std::min(width(), height()) * 0.24;
     // The eye sees radiance; on a screen the cube of the temperature above the first glow reads about right.
     const double glow = inUse ? std::clamp(std::pow(std::max(0.0, kelvin - 700) / 2000, 1.5), 0.0, 1.0) : 0;
-    QColor light = theme::color(Role::Ember);
-    if (kelvin > 1800)
-        light = QColor::fromHslF(std::min(0.13, 0.06 + (kelvin - 1800) / 12000), 1,
-                                 std::min(0.85, 0.6 + (kelvin - 1800) / 3500));
-    if (glow > 0.01) {
-        QRadialGradient halo(centre, r * (1.2 + glow));
-        light.setAlphaF(static_cast<float>(0.15 + 0.7 * glow));
-        halo.setColorAt(0, light);
-        light.setAlphaF(0);
-        halo.setColorAt(1, light);
-        p.fillRect(rect(), halo);
-        light.setAlphaF(1);
-    }
+    const QColor light = theme::incandescent(kelvin);
+    if (glow > 0.01) theme::halo(p, centre, r * (1.2 + glow), light, 0.15 + 0.7 * glow);
     p.setPen(QPen(theme::color(Role::BoneFaint), 1.4));
     QPainterPath glass;
     glass.addEllipse(centre, r, r);
@@ -70,10 +60,12 @@ void LampView::paintEvent(QPaintEvent*) {
     p.drawPath(wire);
     p.setPen(theme::color(inUse ? (glow > 0.02 ? Role::Ember : Role::Bone) : Role::BoneDim));
     p.setFont(theme::text(theme::Size::Text, true));
-    p.drawText(QRect(6, height() - 50, width() - 12, 20), Qt::AlignCenter, looks);
+    p.drawText(QRect(6, height() - 62, width() - 12, 20), Qt::AlignCenter, looks);
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::figures(theme::Size::Small));
-    p.drawText(QRect(6, height() - 28, width() - 12, 18), Qt::AlignCenter, figures);
+    p.drawText(QRect(6, height() - 42, width() - 12, 18), Qt::AlignCenter, figures);
+    p.setFont(theme::text(theme::Size::Small));
+    p.drawText(QRect(6, height() - 24, width() - 12, 18), Qt::AlignCenter, through);
 }
 
 } // namespace ember::app

@@ -9,7 +9,7 @@ class LampView : public QWidget {
     Q_OBJECT
   public:
     explicit LampView(QWidget* parent = nullptr);
-    void show(double kelvin, const QString& looks, const QString& figures, bool inUse);
+    void show(double kelvin, const QString& looks, const QString& figures, const QString& through, bool inUse);
     [[nodiscard]] QSize sizeHint() const override { return {232, 250}; }
 
   protected:
@@ -17,7 +17,7 @@ class LampView : public QWidget {
 
   private:
     double kelvin = 293;
-    QString looks, figures;
+    QString looks, figures, through;
     bool inUse = false;
 };
 

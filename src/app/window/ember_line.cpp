@@ -1,6 +1,7 @@
 #include "ember_line.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -13,19 +14,14 @@ namespace ember::app {
 using theme::Role;
 using theme::Size;
 
-namespace {
-QString text(double v, Unit u, int digits = 3) {
-    return QString::fromStdString(format(v, u, digits));
-}
-} // namespace
-
 EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     setObjectName("emberLine");
     setAttribute(Qt::WA_StyledBackground);
     setFixedHeight(88);
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName("The amplifier from the wall to the speaker");
-    for (auto signal : {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged})
+    for (auto signal :
+         {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged, &Document::momentChanged})
         connect(&document, signal, this, &EmberLine::refresh);
     refresh();
 }
@@ -40,21 +36,24 @@ QString EmberLine::lastRead(const std::string& point) const {
 
 void EmberLine::refresh() {
     const Build& b = document.build();
-    const auto& n = document.figures().nominal;
-    // What is alive at the present stage of the work.
+    // The stage that is looked at, or the plan; what glows is alive there, or at the present stage of the work.
+    const auto& moment = document.moment();
+    const auto& n = moment ? moment : document.figures().nominal;
     const int stage = procedure::currentStage(b);
-    const plan::Conditions c = procedure::stageConditions(b, stage, b.mains.volts);
-    const bool power = stage >= 1;
+    const plan::Conditions c = moment ? moment->conditions : procedure::stageConditions(b, stage, b.mains.volts);
+    const bool power = moment || stage >= 1;
     elements.clear();
     const auto add = [&](const QString& name, const QString& predicted, const QString& measured, bool alive,
                          const char* station) {
         elements.push_back({name, predicted, measured, station, alive});
     };
-    add("wall", text(b.mains.volts, Unit::Volt), "", power, "supply");
+    add("wall", text(c.mainsVolts, Unit::Volt), "", power, "supply");
     add("fuse " + QString::fromStdString(formatExact(b.fuse.amps, Unit::Ampere)),
         n ? text(n->primaryRms, Unit::Ampere) : "-", "", power, "supply");
-    add("limiter", power && c.limiter ? text(b.limiter.watts, Unit::Watt) : "out", "", power && c.limiter,
-        "first-power");
+    add("limiter",
+        power && c.limiter ? (moment ? text(moment->lamp.volts, Unit::Volt) : text(b.limiter.watts, Unit::Watt))
+                           : "out",
+        "", power && c.limiter, "first-power");
     add("transformer", n ? "2 x " + text(n->legVolts, Unit::Volt) : "-", lastRead("leg"), power, "supply");
     add("rectifier", n ? text(n->rectifierPeak, Unit::Ampere) + " pk" : "-", "", power && c.rectifierIn, "supply");
     for (std::size_t k = 0; n && k < n->nodes.size(); ++k)
@@ -100,17 +99,7 @@ void EmberLine::paintEvent(QPaintEvent*) {
     for (std::size_t k = 0; k < elements.size(); ++k) {
         const Element& e = elements[k];
         const QPointF at(x(k), y);
-        if (e.alive) {
-            QRadialGradient halo(at, 17);
-            QColor c = theme::color(Role::Ember);
-            c.setAlphaF(0.5F);
-            halo.setColorAt(0, c);
-            c.setAlphaF(0);
-            halo.setColorAt(1, c);
-            p.setPen(Qt::NoPen);
-            p.setBrush(halo);
-            p.drawEllipse(at, 17, 17);
-        }
+        if (e.alive) theme::halo(p, at, 17, theme::color(Role::Ember), 0.5);
         p.setPen(QPen(theme::color(e.alive ? Role::Ember : Role::BoneFaint), 1.8));
         p.setBrush(theme::color(e.alive ? Role::Ember : Role::Ash));
         p.drawEllipse(at, 4.5, 4.5);

@@ -36,21 +36,10 @@ class PathButton : public QPushButton {
             p.drawRect(rect().adjusted(1, 1, -2, -2));
         }
         const QPointF at(29, height() / 2.0);
-        if (share > 0) {
-            QRadialGradient halo(at, 16);
-            QColor c = theme::color(Role::Ember);
-            c.setAlphaF(static_cast<float>(0.45 * share));
-            halo.setColorAt(0, c);
-            c.setAlphaF(0);
-            halo.setColorAt(1, c);
-            p.fillRect(rect(), halo);
-        }
+        if (share > 0) theme::halo(p, at, 16, theme::color(Role::Ember), 0.45 * share);
         QPainterPath wire(at + QPointF(-8, 4));
         for (int k = 1; k <= 4; ++k) wire.lineTo(at + QPointF(-8 + 4 * k, k % 2 ? -5 : 4));
-        const QColor cold = theme::color(Role::BoneFaint), hot = theme::color(Role::Ember);
-        const auto mix = [&](int a, int b) { return static_cast<int>(a + (b - a) * share); };
-        p.setPen(QPen(QColor(mix(cold.red(), hot.red()), mix(cold.green(), hot.green()), mix(cold.blue(), hot.blue())),
-                      1.8));
+        p.setPen(QPen(theme::between(Role::BoneFaint, Role::Ember, share), 1.8));
         p.drawPath(wire);
         p.setFont(theme::text(static_cast<theme::Size>(14), isChecked()));
         p.setPen(theme::color(isChecked() ? Role::Bone : Role::BoneDim));

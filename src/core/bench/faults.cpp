@@ -1,5 +1,7 @@
 #include "faults.h"
 
+#include "core/quantity/letters.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -7,10 +9,6 @@
 namespace ember::bench {
 
 namespace {
-std::string upper(std::string s) {
-    for (char& c : s) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    return s;
-}
 constexpr double open = 1e9; ///< [ohm]
 } // namespace
 

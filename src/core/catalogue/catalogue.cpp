@@ -1,6 +1,7 @@
 #include "catalogue.h"
 
 #include "core/base/embedded.h"
+#include "core/quantity/letters.h"
 
 #include <nlohmann/json.hpp>
 
@@ -13,13 +14,6 @@ namespace ember {
 using nlohmann::json;
 
 namespace {
-
-std::string upper(std::string_view s) {
-    std::string out;
-    for (const char c : s)
-        if (c != ' ' && c != '-') out += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    return out;
-}
 
 /// Letters after the last digit only tell bulb and base: 6SN7GT, 6SN7GTB and 6SN7 are one type here.
 std::string withoutSuffix(std::string s) {

@@ -28,6 +28,13 @@ struct LampFigures {
     double volts = 0, watts = 0, kelvin = 293;
 };
 
+/// The lamp through a switch-on from cold: the flash, then the glow it settles to.
+struct LampCurve {
+    std::vector<double> seconds, kelvin;
+    double flashKelvin = unknown, flashSeconds = unknown; ///< the hottest it gets, and when
+    double settledSeconds = unknown;                      ///< from then on within 5 % of its steady temperature
+};
+
 /// DC at every pin of a channel, to ground [V], and what flows [A].
 struct ChannelPoint {
     double plate1 = unknown, cathode1 = unknown, plate2 = unknown, cathode2 = unknown, grid2 = unknown;

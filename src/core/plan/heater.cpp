@@ -57,6 +57,13 @@ circuit::IncandescentLaw heaterLaw(const Heater& h, int count) {
     return {h.volts, h.volts * h.amps * count, heaterHotKelvin, h.warmUp / reducedHalfTime(), 293};
 }
 
+circuit::IncandescentLaw limiterLaw(const Build& b, const Catalogue& catalogue) {
+    circuit::IncandescentLaw lamp = catalogue.lamp(b.limiter.volts, b.limiter.watts).law();
+    lamp.ratedVolts = b.limiter.volts;
+    lamp.ratedWatts = b.limiter.watts;
+    return lamp;
+}
+
 double emissionAt(double kelvin) {
     constexpr double exponent = 1.0 / (8.617e-5 * 1050), reserve = 10;
     const double available = reserve * std::exp(-exponent * (heaterHotKelvin / kelvin - 1));

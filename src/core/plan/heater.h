@@ -1,6 +1,7 @@
 #pragma once
 // Heaters and what their temperature does to a cathode's emission.
 
+#include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
 
 namespace ember::plan {
@@ -9,6 +10,9 @@ inline constexpr double heaterHotKelvin = 1400; ///< gives a cold resistance 1/6
 
 /// `count` heaters of a type in parallel as one tungsten conductor.
 circuit::IncandescentLaw heaterLaw(const Heater& heater, int count);
+
+/// The limiter's lamp, cold: the catalogue's nearest, at the build's volts and watts.
+circuit::IncandescentLaw limiterLaw(const Build& build, const Catalogue& catalogue);
 
 /// Share of full emission, 0 .. 1, at heater temperature `kelvin`: the Richardson-Dushman exponential (work
 /// function 1.0 eV at a 1050 K oxide cathode) against a tenfold reserve at the rated point, saturating smoothly. The

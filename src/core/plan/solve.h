@@ -23,6 +23,10 @@ std::vector<RailLoad> railLoads(const Build& build, const Steady& steady);
 /// From cold at the steady state's mains volts, every valve's heater warming; `seconds` long.
 Expected<Curve> switchOn(const Build& build, const Catalogue& catalogue, const Steady& steady, double seconds,
                          std::stop_token stop = {});
+/// The limiter's lamp while the amplifier warms behind it, `seconds` long, every heater and the lamp followed by their
+/// own heat.
+Expected<LampCurve> lampSwitchOn(const Build& build, const Catalogue& catalogue, const Steady& steady, double seconds,
+                                 std::stop_token stop = {});
 /// Mains off from the steady state. `hot`: the valves go on drawing until they cool; else only resistors discharge.
 Expected<Curve> switchOff(const Build& build, const Catalogue& catalogue, const Steady& steady, bool hot,
                           double seconds, std::stop_token stop = {});

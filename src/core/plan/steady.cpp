@@ -192,12 +192,9 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
                              g.law.kelvin, emissionAt(g.law.kelvin)});
     }
     if (s.conditions.limiter) {
-        const LampType& lamp = catalogue.lamp(b.limiter.volts, b.limiter.watts);
         const double square = r.meanProduct(p.mains, p.mains) - 2 * r.meanProduct(p.mains, p.primary) +
                               r.meanProduct(p.primary, p.primary);
-        IncandescentLaw law = lamp.law();
-        law.ratedVolts = b.limiter.volts;
-        law.ratedWatts = b.limiter.watts;
+        IncandescentLaw law = limiterLaw(b, catalogue);
         law.kelvin = lampKelvin;
         const double watts = std::max(0.0, square) / law.ohms();
         const double cold = std::pow(293 / law.hotKelvin, 4);

@@ -97,20 +97,22 @@ void addBias(SupplyCircuit& s, const Build& b, const Catalogue& catalogue, const
 
 SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Conditions& c,
                             const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
-                            double lampKelvin, double rectifierEmission) {
+                            double lampKelvin, double rectifierEmission, Filament filaments) {
     SupplyCircuit s;
     Netlist& n = s.netlist;
     const PowerTransformer& t = b.transformer;
+    const auto filament = [&](const IncandescentLaw& law, Node from, Node to) {
+        return filaments == Filament::Held ? n.add(Resistor{from, to, law.ohms()})
+                                           : n.add(NonlinearDevice{{from, to}, law});
+    };
     s.mains = n.node("mains");
     s.source = n.add(VoltageSource{s.mains, ground, {0, c.mainsVolts * std::numbers::sqrt2, b.mains.frequency, 0}});
     s.primary = s.mains;
     if (c.limiter) {
         s.primary = n.node("primary");
-        IncandescentLaw lamp = catalogue.lamp(b.limiter.volts, b.limiter.watts).law();
-        lamp.ratedVolts = b.limiter.volts;
-        lamp.ratedWatts = b.limiter.watts;
+        IncandescentLaw lamp = limiterLaw(b, catalogue);
         lamp.kelvin = lampKelvin;
-        n.add(Resistor{s.mains, s.primary, lamp.ohms()});
+        s.lamp = filament(lamp, s.mains, s.primary);
     }
     // Turns as the no-load volts; the dotted ends rise together.
     Transformer iron;
@@ -136,7 +138,7 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
         iron.windings.push_back({biasWinding, ground, t.biasVolts, t.biasResistance});
     }
     s.transformer = n.add(iron);
-    for (const HeaterGroup& g : heaters) n.add(Resistor{s.heaterNodes[g.winding], ground, g.law.ohms()});
+    for (const HeaterGroup& g : heaters) s.heaters.push_back(filament(g.law, s.heaterNodes[g.winding], ground));
 
     s.rails = {n.node("B+1")};
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);

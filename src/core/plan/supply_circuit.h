@@ -33,15 +33,21 @@ struct SupplyCircuit {
     std::vector<circuit::DeviceId> rectifiers;
     std::vector<circuit::DeviceId> sections; ///< per section of the chain: its device
     int windingLegA = 1;
+    circuit::DeviceId lamp = -1;            ///< when the lamp and the heaters are live
+    std::vector<circuit::DeviceId> heaters; ///< per heater group, likewise
 };
 
 /// The heaters that are in circuit under `c`, cold.
 std::vector<HeaterGroup> heaterGroups(const Build& build, const Catalogue& catalogue, const Conditions& c);
 
-/// `lampKelvin` and the groups' temperatures are held; loads are per supply node; `rectifierEmission` 0 .. 1.
+/// Lamp and heaters: resistances at a held temperature, or devices whose temperature a run through time moves.
+enum class Filament { Held, Live };
+
+/// `lampKelvin` and the groups' temperatures are held or the start; loads are per supply node; `rectifierEmission` 0
+/// .. 1.
 SupplyCircuit supplyCircuit(const Build& build, const Catalogue& catalogue, const Conditions& c,
                             const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
-                            double lampKelvin, double rectifierEmission);
+                            double lampKelvin, double rectifierEmission, Filament filaments = Filament::Held);
 
 /// The chain behind the rectifier: sections and bleeders; appends the nodes after `rails[0]`.
 void addChain(circuit::Netlist& netlist, const Supply& supply, std::vector<circuit::Node>& rails,

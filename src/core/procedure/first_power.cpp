@@ -160,6 +160,7 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
         stage.failure = steady.problem().text();
         return stage;
     }
+    stage.steady = *steady;
     stage.lamp = steady->lamp;
     const auto all = bands(b, catalogue, stage.conditions, points, *steady, warm, stop);
     for (std::size_t k = 0; k < points.size(); ++k)
@@ -170,6 +171,10 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
                                 format(most, Unit::Volt))
                   : fmt::format("Lethal: {} RMS on the plate winding's pins. Hands off while it is plugged in.",
                                 format(steady->legVolts, Unit::Volt));
+    if (stage.conditions.limiter && withFaults) {
+        auto curve = lampSwitchOn(b, catalogue, *steady, 40, stop);
+        if (curve) stage.lampCurve = std::move(*curve);
+    }
     if (most > 10) {
         auto curve = switchOff(b, catalogue, *steady, true, 900, stop);
         if (curve) stage.discharge = std::move(*curve);

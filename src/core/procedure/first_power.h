@@ -25,7 +25,9 @@ struct Stage {
     std::string name, title, instruction, stopIf, caution;
     plan::Conditions conditions;
     bool powered = true;
+    std::optional<plan::Steady> steady; ///< what the whole amplifier does at this stage, when powered
     plan::LampFigures lamp;
+    plan::LampCurve lampCurve; ///< from switching on; empty without a limiter
     std::vector<Expectation> expectations;
     plan::Curve discharge; ///< after switching off at this stage
     std::string failure;   ///< a sentence when it could not be computed

@@ -1,6 +1,7 @@
 #include "test_points.h"
 
 #include "core/circuit/operating_point.h"
+#include "core/quantity/letters.h"
 
 #include <fmt/format.h>
 
@@ -12,17 +13,6 @@ namespace ember::procedure {
 using namespace plan;
 
 namespace {
-
-std::string lower(std::string_view s) {
-    std::string out;
-    for (const char c : s) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return out;
-}
-
-std::string upper(std::string s) {
-    for (char& c : s) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    return s;
-}
 
 bool starts(const std::string& s, std::string_view with) {
     return s.rfind(with, 0) == 0;
@@ -160,7 +150,9 @@ double coldResistance(const Build& b, const std::string& id) {
     constexpr double testAmps = 1e-6;
     n.add(CurrentSource{ground, probe, {testAmps}});
     if (id == "earth") {
-        n.add(Resistor{probe, ground, 0.05}); // one bolted lug and its wire
+        // 0.25 m of 1.5 mm2 copper (0.01724e-6 ohm m) from the inlet to the bolt, a crimp and a bolted lug of 3 mohm
+        // each.
+        n.add(Resistor{probe, ground, 0.01724e-6 * 0.25 / 1.5e-6 + 2 * 3e-3});
     } else if (id == "primary-ohms") {
         n.add(Resistor{probe, ground, b.transformer.primaryResistance});
     } else if (id == "leg-ohms") {

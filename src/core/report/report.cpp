@@ -2,6 +2,7 @@
 
 #include "core/build/build_json.h"
 #include "core/procedure/first_power.h"
+#include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 
 #include <fmt/format.h>
@@ -25,11 +26,6 @@ std::string escaped(std::string_view s) {
         }
     }
     return out;
-}
-
-std::string upper(std::string s) {
-    for (char& c : s) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    return s;
 }
 
 class Page {

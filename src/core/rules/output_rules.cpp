@@ -1,5 +1,6 @@
 #include "findings.h"
 
+#include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 
 #include <fmt/format.h>
@@ -10,11 +11,6 @@
 namespace ember::rules {
 
 namespace {
-
-std::string upper(std::string s) {
-    for (char& c : s) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    return s;
-}
 
 Finding finding(std::string id, Level level, std::string title, std::string text) {
     Finding f;

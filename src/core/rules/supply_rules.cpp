@@ -1,6 +1,7 @@
 #include "findings.h"
 
 #include "core/build/build_json.h"
+#include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 
 #include <fmt/format.h>
@@ -13,10 +14,6 @@ namespace ember::rules {
 
 namespace {
 
-std::string upper(std::string s) {
-    for (char& c : s) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    return s;
-}
 std::string volts(double v) {
     return format(v, Unit::Volt);
 }

@@ -1,0 +1,12 @@
+#pragma once
+// Ids are written small in the file and large on a drawing.
+
+#include <string>
+#include <string_view>
+
+namespace ember {
+
+std::string upper(std::string_view text); ///< ASCII letters alone
+std::string lower(std::string_view text);
+
+} // namespace ember
