@@ -15,9 +15,9 @@ PortSolver::PortSolver(const System& system)
       start(v),
       g(Eigen::MatrixXd::Zero(v.size(), v.size())),
       J(g),
-      small(Eigen::MatrixXd::Zero(v.size() + 1, v.size() + 1)),
-      lu(v.size() > 0 ? v.size() : 1) {
+      small(RowMatrix::Zero(v.size() + 1, v.size() + 1)) {
     active.reserve(static_cast<std::size_t>(v.size()));
+    resting.reserve(static_cast<std::size_t>(v.size()));
 }
 
 void PortSolver::setEmission(int port, double emission) {
@@ -40,54 +40,64 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     }
 }
 
-/// dv = -(I + Z g)^-1 f. Ports whose device is off (no slope) need no elimination of their own columns, and such a
-/// supply rests most of the time: only the conducting ones are solved together.
-void PortSolver::correction(const Eigen::MatrixXd& Z) {
-    const auto n = v.size();
+/// J = I + Z g in the columns of the ports that have a slope; a device that is off has none, and such a supply rests most of
+/// the time: only the conducting ports are solved together.
+void PortSolver::formJacobian(const Eigen::MatrixXd& Z) {
     active.clear();
+    resting.clear();
     for (const PortDevice& d : ports)
-        for (int k = 0; k < d.count; ++k)
-            if (!g.col(d.first + k).isZero(0)) active.push_back(d.first + k);
-    const auto a = static_cast<Eigen::Index>(active.size());
-    // J restricted to the active columns; the other rows follow by substitution.
-    J.noalias() = Z.lazyProduct(g);
-    for (Eigen::Index k = 0; k < a; ++k)
-        J(active[static_cast<std::size_t>(k)], active[static_cast<std::size_t>(k)]) += 1;
-    for (Eigen::Index r = 0; r < a; ++r) {
-        const int row = active[static_cast<std::size_t>(r)];
-        for (Eigen::Index c = 0; c < a; ++c) small(r, c) = J(row, active[static_cast<std::size_t>(c)]);
-        small(r, a) = -f[row];
-    }
-    eliminate(a);
-    dv = -f;
-    for (Eigen::Index k = 0; k < a; ++k) dv[active[static_cast<std::size_t>(k)]] = 0;
-    for (Eigen::Index k = 0; k < a; ++k) {
-        const int column = active[static_cast<std::size_t>(k)];
-        const double x = small(k, a);
-        dv[column] = x;
-        for (Eigen::Index r = 0; r < n; ++r)
-            if (r != column && g.col(r).isZero(0)) dv[r] -= J(r, column) * x;
-    }
+        for (int k = d.first; k < d.first + d.count; ++k) {
+            bool slope = false;
+            for (int r = d.first; r < d.first + d.count; ++r) {
+                const double gain = g(r, k);
+                if (gain == 0) continue;
+                if (slope)
+                    J.col(k) += gain * Z.col(r);
+                else
+                    J.col(k) = gain * Z.col(r);
+                slope = true;
+            }
+            if (slope) J(k, k) += 1;
+            (slope ? active : resting).push_back(k);
+        }
 }
 
-/// Gauss with partial pivoting on the leading a x (a + 1) part of `small`; the solution is left in column a.
-void PortSolver::eliminate(Eigen::Index a) {
+/// dv = -J^-1 f: the active ports together, the resting ones by substitution.
+void PortSolver::correction(const Eigen::MatrixXd& Z) {
+    formJacobian(Z);
+    const auto a = static_cast<Eigen::Index>(active.size());
+    for (Eigen::Index r = 0; r < a; ++r) small(r, a) = -f[active[static_cast<std::size_t>(r)]];
+    eliminate(a, 1);
+    dv = -f;
+    for (Eigen::Index k = 0; k < a; ++k) dv[active[static_cast<std::size_t>(k)]] = small(k, a);
+    for (const int r : resting)
+        for (Eigen::Index k = 0; k < a; ++k) dv[r] -= J(r, active[static_cast<std::size_t>(k)]) * small(k, a);
+}
+
+/// Gauss with partial pivoting on J's active rows and columns, with `sides` right-hand sides that stand in the columns of
+/// `small` from a on and are replaced by the solutions.
+void PortSolver::eliminate(Eigen::Index a, Eigen::Index sides) {
+    for (Eigen::Index r = 0; r < a; ++r)
+        for (Eigen::Index c = 0; c < a; ++c)
+            small(r, c) = J(active[static_cast<std::size_t>(r)], active[static_cast<std::size_t>(c)]);
+    const Eigen::Index width = a + sides;
     for (Eigen::Index k = 0; k < a; ++k) {
         Eigen::Index pivot = k;
         for (Eigen::Index r = k + 1; r < a; ++r)
             if (std::abs(small(r, k)) > std::abs(small(pivot, k))) pivot = r;
         if (pivot != k)
-            for (Eigen::Index c = k; c <= a; ++c) std::swap(small(k, c), small(pivot, c));
+            for (Eigen::Index c = k; c < width; ++c) std::swap(small(k, c), small(pivot, c));
         for (Eigen::Index r = k + 1; r < a; ++r) {
             const double m = small(r, k) / small(k, k);
             if (m == 0) continue;
-            for (Eigen::Index c = k + 1; c <= a; ++c) small(r, c) -= m * small(k, c);
+            for (Eigen::Index c = k + 1; c < width; ++c) small(r, c) -= m * small(k, c);
         }
     }
-    for (Eigen::Index k = a - 1; k >= 0; --k) {
-        for (Eigen::Index c = k + 1; c < a; ++c) small(k, a) -= small(k, c) * small(c, a);
-        small(k, a) /= small(k, k);
-    }
+    for (Eigen::Index s = a; s < width; ++s)
+        for (Eigen::Index k = a - 1; k >= 0; --k) {
+            for (Eigen::Index c = k + 1; c < a; ++c) small(k, s) -= small(k, c) * small(c, s);
+            small(k, s) /= small(k, k);
+        }
 }
 
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975).
@@ -175,12 +185,23 @@ bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorX
     return reached >= 1;
 }
 
+/// g has no columns but the active ones: those rows of (I + Z g)^-1 dv0 are all that is needed.
 void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di) {
-    J.noalias() = Z.lazyProduct(g);
-    J.diagonal().array() += 1;
-    lu.compute(J);
-    sensitivity = lu.solve(dv0);
-    di.noalias() = g.lazyProduct(sensitivity);
+    const Eigen::Index sides = dv0.cols();
+    if (small.cols() < v.size() + sides) small.resize(v.size() + 1, v.size() + sides);
+    formJacobian(Z);
+    const auto a = static_cast<Eigen::Index>(active.size());
+    for (Eigen::Index r = 0; r < a; ++r)
+        small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)]);
+    eliminate(a, sides);
+    di.setZero();
+    for (const PortDevice& d : ports)
+        for (Eigen::Index k = 0; k < a; ++k) {
+            const int column = active[static_cast<std::size_t>(k)];
+            if (column < d.first || column >= d.first + d.count) continue;
+            for (int r = d.first; r < d.first + d.count; ++r)
+                if (g(r, column) != 0) di.row(r) += g(r, column) * small.row(k).segment(a, sides);
+        }
 }
 
 } // namespace ember::circuit

@@ -32,14 +32,16 @@ class PortSolver {
     bool iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most);
     bool continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
     void limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
+    void formJacobian(const Eigen::MatrixXd& Z);
     void correction(const Eigen::MatrixXd& Z);
-    void eliminate(Eigen::Index a);
+    void eliminate(Eigen::Index a, Eigen::Index sides);
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start;
-    Eigen::MatrixXd g, J, small, sensitivity;
-    std::vector<int> active;
-    Eigen::PartialPivLU<Eigen::MatrixXd> lu;
+    using RowMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+    Eigen::MatrixXd g, J;
+    RowMatrix small;
+    std::vector<int> active, resting; ///< ports with and without a slope
     double lastResidual = 0;
 };
 
