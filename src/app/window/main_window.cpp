@@ -4,6 +4,7 @@
 #include "findings_panel.h"
 #include "log_line.h"
 #include "path_view.h"
+#include "values_sheet.h"
 
 #include "app/stations/bias_station.h"
 #include "app/stations/first_power_station.h"
@@ -113,6 +114,8 @@ void MainWindow::buildMenus() {
     QAction* redo = doc.undoStack().createRedoAction(this, "&Redo");
     redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
     edit->addAction(redo);
+    edit->addSeparator();
+    add(edit, "Every &value...", QKeySequence("Ctrl+E"), [this] { showValues(); });
     QMenu* view = menuBar()->addMenu("&View");
     add(view, "D&usk", {}, [this] { applyTheme(0); });
     add(view, "Day&light", {}, [this] { applyTheme(1); });
@@ -183,12 +186,15 @@ void MainWindow::openDemo() {
 
 void MainWindow::newBuild() {
     if (!mayClose()) return;
-    // A new build starts from the demo's shape: one channel less to type, every value to be changed.
+    // A new build starts as a whole amplifier with sensible values, every one of which can be changed.
     auto b = fromText(embedded::text("larkfield.ember.json"));
     if (!b) return;
     b->name = "Untitled";
     b->notes.clear();
+    b->log.clear();
+    b->waivers.clear();
     doc.setBuild(*b, {});
+    log->say("a new build, with the values of a small push-pull amplifier: Ctrl+E lists every one to change", true);
 }
 
 bool MainWindow::openFile(const QString& f) {
@@ -284,6 +290,14 @@ void MainWindow::showSafetyWordsOnce() {
     settings.setValue("safetyShown", true);
 }
 
+void MainWindow::showValues(const QString& words) {
+    if (!values) values = new ValuesSheet(doc, this);
+    values->show();
+    values->raise();
+    values->activateWindow();
+    values->search(words);
+}
+
 void MainWindow::showShortcuts() {
     QMessageBox box(QMessageBox::NoIcon, "Keys",
                     "<table cellspacing=6>"
@@ -297,6 +311,7 @@ void MainWindow::showShortcuts() {
                     "Power: read from the practice bench</td></tr>"
                     "<tr><td>F8</td><td>First Power: switched off, start the discharge "
                     "clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
+                    "<tr><td>Ctrl+E</td><td>every value of the build, with search</td></tr>"
                     "<tr><td>Ctrl+Z, Ctrl+Shift+Z</td><td>undo, redo</td></tr><tr><td>Ctrl+S, Ctrl+O, "
                     "Ctrl+N</td><td>save, open, new</td></tr><tr><td>?</td><td>this sheet</td></tr></table>",
                     QMessageBox::Close, this);

@@ -10,6 +10,7 @@ namespace ember::app {
 class PathView;
 class EmberLine;
 class FindingsPanel;
+class ValuesSheet;
 class LogLine;
 class Station;
 
@@ -31,6 +32,7 @@ class MainWindow : public QMainWindow {
     bool save();
     void applyTheme(int mode);
     void showShortcuts();
+    void showValues(const QString& words = {});
 
   protected:
     void closeEvent(QCloseEvent* event) override;
@@ -51,6 +53,7 @@ class MainWindow : public QMainWindow {
     LogLine* log;
     QStackedWidget* table;
     QMenu* recent = nullptr;
+    ValuesSheet* values = nullptr;
 };
 
 } // namespace ember::app

@@ -6,6 +6,7 @@
 #include "core/quantity/quantity.h"
 
 #include <optional>
+#include <string>
 #include <string_view>
 
 namespace ember {
@@ -29,8 +30,22 @@ struct Place {
     Unit unit = Unit::None;
     Range range{-1e12, 1e12};
     double value = 0;
+    bool whole = false; ///< a whole number alone
 };
 std::optional<Place> placeAt(const Build& build, std::string_view pointer);
+
+/// Something of the build that can be set: where it stands, what kind of thing it is, and what it holds.
+struct Setting {
+    std::string pointer; ///< in the file
+    std::string label;   ///< for people: "supply, c1, capacitance"
+    enum class Kind { Number, Text, Choice } kind = Kind::Number;
+    Place number;
+    std::string text; ///< also the present choice
+    std::vector<std::string> choices;
+    std::string entry; ///< pointer of the list entry it belongs to, or empty
+};
+/// Every setting, in the order of the file; history (log, waivers) is left out.
+std::vector<Setting> settingsOf(const Build& build);
 
 /// Ids that are used twice, references to nodes that do not exist, and unknown valve types.
 std::optional<Problem> checkReferences(const Build& build);

@@ -13,14 +13,24 @@ Edit single(std::string name, Json operation) {
     return {std::move(name), std::make_shared<const Json>(Json::array({std::move(operation)}))};
 }
 
-} // namespace
-
-Edit setValue(std::string name, const std::string& pointer, double value) {
+template <typename T>
+Edit replace(std::string name, const std::string& pointer, const T& value) {
     return single(std::move(name), {{"op", "replace"}, {"path", pointer}, {"value", value}});
 }
 
+} // namespace
+
+Edit setValue(std::string name, const std::string& pointer, double value) {
+    return replace(std::move(name), pointer, value);
+}
+Edit setWhole(std::string name, const std::string& pointer, int value) {
+    return replace(std::move(name), pointer, value);
+}
+Edit setFlag(std::string name, const std::string& pointer, bool value) {
+    return replace(std::move(name), pointer, value);
+}
 Edit setText(std::string name, const std::string& pointer, const std::string& value) {
-    return single(std::move(name), {{"op", "replace"}, {"path", pointer}, {"value", value}});
+    return replace(std::move(name), pointer, value);
 }
 
 Edit removeAt(std::string name, const std::string& pointer) {

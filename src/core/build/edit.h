@@ -1,5 +1,6 @@
 #pragma once
-// A change to a Build, by name: a JSON Patch (RFC 6902) on its file form, so that whatever an edit does is checked as a file is.
+// A change to a Build, by name: a JSON Patch (RFC 6902) on its file form, so that whatever an edit does is checked as a
+// file is.
 
 #include "fields.h"
 
@@ -12,6 +13,8 @@ struct Edit {
 
 /// One value at a pointer.
 Edit setValue(std::string name, const std::string& pointer, double value);
+Edit setWhole(std::string name, const std::string& pointer, int value);
+Edit setFlag(std::string name, const std::string& pointer, bool value);
 Edit setText(std::string name, const std::string& pointer, const std::string& value);
 /// Takes the object or list entry at a pointer away.
 Edit removeAt(std::string name, const std::string& pointer);

@@ -18,7 +18,7 @@ class Finder : public fields::Visitor {
         if (isHere(key)) found = Place{unit, range, value};
     }
     void integer(const char* key, int& value, int least, int most) override {
-        if (isHere(key)) found = Place{Unit::None, {double(least), double(most)}, double(value)};
+        if (isHere(key)) found = Place{Unit::None, {double(least), double(most)}, double(value), true};
     }
     void text(const char*, std::string&) override {}
     void flag(const char*, bool&) override {}
