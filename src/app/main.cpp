@@ -55,17 +55,7 @@ int pictures(MainWindow& w, const QString& folder) {
             d.readPractice(stage, d.build().mains.volts, QString::fromStdString(e.point.id),
                            [&](ember::Expected<double> v) {
                                if (!v) return;
-                               ember::LogEntry x;
-                               x.kind = "reading";
-                               x.point = e.point.id;
-                               x.stage = stage;
-                               x.value = *v;
-                               x.low = e.band.low;
-                               x.high = std::isinf(e.band.high) ? 1e12 : e.band.high;
-                               x.unit = e.point.unit() == ember::Unit::Ohm ? "ohm" : "V";
-                               x.source = "practice";
-                               x.verdict = ember::procedure::word(ember::procedure::judge(e, *v));
-                               d.log(x);
+                               d.log(ember::procedure::readingEntry(e, stage, *v, "practice"));
                            });
             d.waitForSolve();
         }

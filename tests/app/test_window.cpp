@@ -1,5 +1,7 @@
 // The demo, walked from Supply to the report in the real window.
 
+#include "../support/window_test.h"
+
 #include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
@@ -21,44 +23,14 @@
 using namespace ember;
 using namespace ember::app;
 
-class TestWindow : public QObject {
+class TestWindow : public WindowTest {
     Q_OBJECT
-    QTemporaryDir dir;
-    std::unique_ptr<MainWindow> w;
-
-    template <typename T>
-    T* child(const QString& name) {
-        return w->findChild<T*>(name);
-    }
-    void settle() {
-        w->document().waitForSolve();
-        QTest::qWait(20);
-    }
-
   private Q_SLOTS:
-    void initTestCase() {
-        QCoreApplication::setOrganizationName("dim-ember-test");
-        QSettings().clear();
-        theme::apply(*qApp, theme::Mode::Dusk);
-    }
-    void init() {
-        w = std::make_unique<MainWindow>(dir.filePath("state"));
-        w->resize(1280, 800);
-        w->openDemo();
-        w->show();
-        QVERIFY(QTest::qWaitForWindowExposed(w.get()));
-        settle();
-    }
-    void cleanup() {
-        w->document().discardJournal();
-        w.reset();
-    }
-
     void theDemoOpensAndPaints() {
         QVERIFY(w->windowTitle().contains("Larkfield"));
         for (int k = 0; k < w->stationCount(); ++k) {
             w->go(k);
-            settle();
+            QTest::qWait(30);
             QVERIFY2(w->minimumSizeHint().width() <= 1280,
                      qPrintable(QString("%1 needs %2").arg(w->station(k)->title).arg(w->minimumSizeHint().width())));
             const QImage picture = w->grab().toImage();
@@ -84,12 +56,11 @@ class TestWindow : public QObject {
         QTest::keyClicks(r1, "6k8");
         QTest::keyClick(r1, Qt::Key_Return);
         QCOMPARE(w->document().build().supply.sections[3].resistance, 6800.0);
-        settle();
+        doc().waitForFigures();
         QVERIFY(w->document().figures().nominal->nodes[2].mean < before - 5);
         QVERIFY(w->windowTitle().contains('*'));
         QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
         QCOMPARE(w->document().build().supply.sections[3].resistance, 4700.0);
-        settle();
     }
 
     void arrowsStepTheStandardSeries() {
@@ -101,7 +72,6 @@ class TestWindow : public QObject {
         QCOMPARE(w->document().build().supply.sections[3].resistance, 4700.0);
         QTest::keyClick(r1, Qt::Key_Up, Qt::ShiftModifier);
         QCOMPARE(w->document().build().supply.sections[3].resistance, 4750.0);
-        settle();
     }
 
     void nonsenseIsRefusedWhereItIsTyped_data() {
@@ -128,7 +98,7 @@ class TestWindow : public QObject {
         QVERIFY(fix);
         QTest::mouseClick(fix, Qt::LeftButton);
         QCOMPARE(w->document().build().supply.sections[4].volts, 450.0);
-        settle();
+        doc().waitForFigures();
         for (const auto& f : w->document().findings()) QVERIFY(f.id != "capacitor-volts/c3");
     }
 
@@ -232,7 +202,6 @@ class TestWindow : public QObject {
         QCOMPARE(theme::mode(), theme::Mode::Daylight);
         w->applyTheme(0);
         QCOMPARE(theme::mode(), theme::Mode::Dusk);
-        settle();
     }
 
     void aBrokenFileLeavesTheOpenBuild() {

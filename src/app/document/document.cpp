@@ -48,6 +48,7 @@ void Document::setBuild(const Build& build, const QString& file) {
     found.clear();
     warm.reset();
     startJournal();
+    Q_EMIT opened();
     Q_EMIT fileChanged();
     Q_EMIT practiceChanged();
     Q_EMIT logChanged();
@@ -163,7 +164,7 @@ void Document::solve() {
     stopSolve.request_stop();
     stopSolve = std::stop_source();
     const quint64 mine = ++generation;
-    busy = true;
+    busy = stale = true;
     Q_EMIT figuresChanged();
     inBackground(solver, [this, mine, b = current, stop = stopSolve.get_token(), start = warm] {
         const Catalogue& catalogue = Catalogue::shipped();
@@ -179,6 +180,7 @@ void Document::solve() {
                     found = findings;
                     warm = w;
                     busy = !last;
+                    stale = false;
                     Q_EMIT figuresChanged();
                 },
                 Qt::QueuedConnection);
@@ -254,6 +256,12 @@ void Document::capturePractice(std::size_t channel, double volts, double hertz, 
         QMetaObject::invokeMethod(
             this, [capture, then] { then(*capture); }, Qt::QueuedConnection);
     });
+}
+
+void Document::waitForFigures() {
+    QElapsedTimer timer;
+    timer.start();
+    while (stale && timer.elapsed() < 120000) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
 }
 
 void Document::waitForSolve() {

@@ -62,9 +62,11 @@ class Document : public QObject {
     void showMoment(std::optional<plan::Steady> steady);
     [[nodiscard]] const std::optional<plan::Steady>& moment() const { return present; }
 
-    void waitForSolve(); ///< for tests and pictures: until nothing is under way
+    void waitForFigures(); ///< for tests: until the steady figures are those of the present build
+    void waitForSolve();   ///< for tests and pictures: until nothing is under way
 
   Q_SIGNALS:
+    void opened();         ///< another build took the place of the last
     void buildChanged();   ///< another build, or a part of it
     void figuresChanged(); ///< figures and findings, or solving() moved
     void logChanged();
@@ -89,7 +91,7 @@ class Document : public QObject {
     std::vector<rules::Finding> found;
     QUndoStack stack;
     QString path, stateFolder;
-    bool logModified = false, busy = false;
+    bool logModified = false, busy = false, stale = false;
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;
     std::stop_source stopSolve;

@@ -300,18 +300,8 @@ void FirstPowerStation::take(double value, const std::string& source) {
     if (!s || row >= static_cast<int>(s->expectations.size())) return;
     const Expectation& e = s->expectations[static_cast<std::size_t>(row)];
     const Verdict v = procedure::judge(e, value);
-    LogEntry entry;
-    entry.kind = "reading";
-    entry.point = e.point.id;
-    entry.stage = index;
-    entry.value = value;
-    entry.low = e.band.low;
-    entry.high = std::isinf(e.band.high) ? 1e12 : e.band.high;
-    entry.unit = e.point.unit() == Unit::Ohm ? "ohm" : "V";
-    entry.source = source;
-    entry.verdict = procedure::word(v);
     const int here = row;
-    document.log(entry);
+    document.log(procedure::readingEntry(e, index, value, source));
     Q_EMIT said(QString::fromStdString(procedure::sentence(e, value)), v == Verdict::InRange);
     // Enter takes the reading and moves on; what is wrong stays in view.
     if (v == Verdict::InRange && here + 1 < rows->rowCount()) rows->selectRow(here + 1);

@@ -112,6 +112,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, "measu
     });
     connect(&document, &Document::figuresChanged, this, &MeasureStation::refresh);
     connect(&document, &Document::practiceChanged, this, &MeasureStation::refresh);
+    connect(&document, &Document::opened, this, [this] { measured.clear(); });
     connect(channel, &QComboBox::currentIndexChanged, this, &MeasureStation::drawPrediction);
     refresh();
 }

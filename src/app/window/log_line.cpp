@@ -90,15 +90,7 @@ void LogLine::take() {
     LogEntry e;
     if (u.expectation) {
         const auto& x = *u.expectation;
-        e.kind = "reading";
-        e.point = x.point.id;
-        e.stage = u.stage;
-        e.value = u.value;
-        e.low = x.band.low;
-        e.high = std::isinf(x.band.high) ? 1e12 : x.band.high;
-        e.unit = x.point.unit() == Unit::Ohm ? "ohm" : "V";
-        e.source = "typed";
-        e.verdict = procedure::word(procedure::judge(x, u.value));
+        e = procedure::readingEntry(x, u.stage, u.value, "typed");
         say("kept: " + QString::fromStdString(procedure::sentence(x, u.value)), e.verdict == "in range");
     } else {
         e.kind = "note";

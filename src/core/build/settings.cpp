@@ -21,6 +21,7 @@ std::string spoken(std::string_view key) {
 /// The id or name that an object carries, to call it by.
 class NameOf : public fields::Visitor {
   public:
+    explicit NameOf(bool alsoWithin) : within(alsoWithin) {}
     std::string name;
     void text(const char* key, std::string& value) override {
         if ((std::string_view(key) == "id" || std::string_view(key) == "name") && name.empty()) name = value;
@@ -30,9 +31,12 @@ class NameOf : public fields::Visitor {
     void flag(const char*, bool&) override {}
     void choiceOf(const char*, int&, std::span<const std::string_view>) override {}
     void objectOf(const char*, const fields::Object& inner) override {
-        if (name.empty()) inner.accept(*this); // a bleeder is called by its resistor
+        if (within && name.empty()) inner.accept(*this); // a bleeder is called by its resistor
     }
     void listOf(const char*, const fields::List&, std::size_t) override {}
+
+  private:
+    bool within;
 };
 
 class Lister : public fields::Visitor {
@@ -72,14 +76,16 @@ class Lister : public fields::Visitor {
         out.push_back(std::move(s));
     }
     void objectOf(const char* key, const fields::Object& value) override {
-        Lister inner(out, at + "/" + key, called(key), entry);
+        NameOf title(false);
+        value.accept(title);
+        Lister inner(out, at + "/" + key, called(key) + (title.name.empty() ? "" : " " + title.name), entry);
         value.accept(inner);
     }
     void listOf(const char* key, const fields::List& values, std::size_t) override {
         if (at.empty() && (std::string_view(key) == "log" || std::string_view(key) == "waivers")) return;
         for (std::size_t k = 0; k < values.size(); ++k) {
             const std::string pointer = fmt::format("{}/{}/{}", at, key, k);
-            NameOf title;
+            NameOf title(true);
             values.at(k).accept(title);
             Lister inner(out, pointer, called(title.name.empty() ? fmt::format("{} {}", key, k + 1) : title.name),
                          pointer);

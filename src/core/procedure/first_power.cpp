@@ -206,6 +206,20 @@ std::string sentence(const Expectation& e, double reading) {
     return fmt::format("{}: {}, {}", word(v), format(reading, unit), expected);
 }
 
+LogEntry readingEntry(const Expectation& x, int stage, double value, const std::string& source) {
+    LogEntry e;
+    e.kind = "reading";
+    e.point = x.point.id;
+    e.stage = stage;
+    e.value = value;
+    e.low = x.band.low;
+    e.high = std::isinf(x.band.high) ? 1e12 : x.band.high; // JSON knows no infinity
+    e.unit = x.point.unit() == Unit::Ohm ? "ohm" : "V";
+    e.source = source;
+    e.verdict = word(judge(x, value));
+    return e;
+}
+
 int currentStage(const Build& b) {
     std::array<bool, stageCount> passed{};
     for (const LogEntry& e : b.log)

@@ -48,6 +48,9 @@ std::string_view word(Verdict verdict);
 /// "in range: 312 V, expected 305 V to 321 V".
 std::string sentence(const Expectation& expectation, double reading);
 
+/// The log's entry of a reading, with the band and verdict of this moment; its time is left to the log.
+LogEntry readingEntry(const Expectation& expectation, int stage, double value, const std::string& source);
+
 /// First stage that the log does not show as passed; stageCount when all are.
 int currentStage(const Build& build);
 

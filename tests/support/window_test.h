@@ -1,0 +1,82 @@
+#pragma once
+// A real window with the demo in it, fresh for each test; and answers for the questions that it asks.
+
+#include "app/theme/theme.h"
+#include "app/window/main_window.h"
+
+#include <QAbstractButton>
+#include <QApplication>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+
+#include <memory>
+
+class WindowTest : public QObject {
+    Q_OBJECT
+  protected:
+    QTemporaryDir dir;
+    std::unique_ptr<ember::app::MainWindow> w;
+
+    template <typename T>
+    T* child(const QString& name) {
+        return w->findChild<T*>(name);
+    }
+    ember::app::Document& doc() { return w->document(); }
+    void settle() {
+        doc().waitForSolve();
+        QTest::qWait(20);
+    }
+    void type(QLineEdit* field, const QString& words) {
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, words);
+        QTest::keyClick(field, Qt::Key_Return);
+    }
+    /// The next message box is answered with `button`; `seen` holds what it said.
+    void answer(QMessageBox::StandardButton button, QString* seen = nullptr) {
+        QTimer::singleShot(50, qApp, [this, button, seen] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (!box) return answer(button, seen);
+            if (seen) *seen = box->text();
+            box->button(button)->click();
+        });
+    }
+    /// The next question for a text gets `words`.
+    void answerText(const QString& words) {
+        QTimer::singleShot(50, qApp, [this, words] {
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            if (!dialog) return answerText(words);
+            dialog->setTextValue(words);
+            dialog->accept();
+        });
+    }
+    std::unique_ptr<ember::app::MainWindow> freshWindow() {
+        auto made = std::make_unique<ember::app::MainWindow>(dir.filePath("state"));
+        made->resize(1280, 800);
+        return made;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        QCoreApplication::setOrganizationName("dim-ember-test-" + QString(metaObject()->className()));
+        QSettings().clear();
+        ember::theme::apply(*qApp, ember::theme::Mode::Dusk);
+    }
+    void init() {
+        w = freshWindow();
+        w->openDemo();
+        w->show();
+        QVERIFY(QTest::qWaitForWindowExposed(w.get()));
+        doc().waitForFigures();
+    }
+    void cleanup() {
+        if (w) doc().discardJournal();
+        w.reset();
+    }
+};
