@@ -4,6 +4,7 @@
 #include "app/stations/measure_station.h"
 #include "app/stations/station.h"
 #include "app/theme/theme.h"
+#include "app/window/first_paint.h"
 #include "app/window/main_window.h"
 
 #include <QApplication>
@@ -38,13 +39,13 @@ int pictures(MainWindow& w, const QString& folder) {
         settle(120);
         written = w.grab().save(folder + "/" + name + ".png") && written;
     };
-    w.go(0);
+    w.go("supply");
     shot("supply");
     w.applyTheme(1);
     shot("supply-daylight");
     w.applyTheme(0);
     d.startPractice(7, {});
-    auto* power = qobject_cast<FirstPowerStation*>(w.station(1));
+    auto* power = w.station<FirstPowerStation>();
     const auto readAll = [&](int stage, int most, bool pass) {
         d.stage(stage, d.build().mains.volts);
         d.waitForSolve();
@@ -68,16 +69,16 @@ int pictures(MainWindow& w, const QString& folder) {
     };
     for (int k = 0; k < 4; ++k) readAll(k, 99, true);
     readAll(4, 8, false);
-    w.go(1);
+    w.go("first-power");
     power->showStage(4);
     shot("first-power");
     for (int k = 4; k < 7; ++k) readAll(k, 99, true);
-    w.go(2);
+    w.go("bias");
     shot("bias");
-    w.go(3);
-    qobject_cast<MeasureStation*>(w.station(3))->takeTone();
+    w.go("measure");
+    w.station<MeasureStation>()->takeTone();
     shot("measure");
-    w.go(4);
+    w.go("logbook");
     shot("logbook");
     std::fprintf(written ? stdout : stderr, "%s\n", written ? "pictures written" : "the pictures could not be written");
     return written ? 0 : 1;
@@ -110,18 +111,16 @@ int main(int argc, char** argv) {
         window.openDemo();
         return pictures(window, parser.value(folder));
     }
-    const bool left = !parser.isSet(paint) && window.document().leftBehind().has_value();
-    window.show();
-    if (parser.isSet(paint)) {
-        window.openDemo();
-        QTimer::singleShot(0, &app, &QApplication::quit);
-        return QApplication::exec();
-    }
-    window.showSafetyWordsOnce();
-    if (left) window.offerRecovery(true);
-    if (window.document().build().channels.empty()) {
+    // The window first, what it holds right after: an old file or a question must not keep the screen empty.
+    afterFirstPaint(window, [&] {
+        if (parser.isSet(paint)) return sayPaintedAndQuit();
+        const bool left = window.document().leftBehind().has_value();
+        window.showSafetyWordsOnce();
+        if (left) window.offerRecovery(true);
+        if (!window.document().build().channels.empty()) return;
         if (!parser.positionalArguments().isEmpty()) window.openFile(parser.positionalArguments().constFirst());
         if (window.document().build().channels.empty()) window.openDemo();
-    }
+    });
+    window.show();
     return QApplication::exec();
 }

@@ -2,6 +2,7 @@
 
 #include "../support/window_test.h"
 
+#include "app/stations/bias_station.h"
 #include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
@@ -32,7 +33,7 @@ class TestWindow : public WindowTest {
             w->go(k);
             QTest::qWait(30);
             QVERIFY2(w->minimumSizeHint().width() <= 1280,
-                     qPrintable(QString("%1 needs %2").arg(w->station(k)->title).arg(w->minimumSizeHint().width())));
+                     qPrintable(QString("%1 needs %2").arg(w->station(k)->id).arg(w->minimumSizeHint().width())));
             const QImage picture = w->grab().toImage();
             QVERIFY(picture.width() >= 1280);
         }
@@ -40,9 +41,9 @@ class TestWindow : public WindowTest {
 
     void keysGoToStations() {
         QTest::keyClick(w.get(), Qt::Key_3, Qt::AltModifier);
-        QVERIFY(w->station(2)->isVisible());
+        QVERIFY(w->station<BiasStation>()->isVisible());
         QTest::keyClick(w.get(), Qt::Key_1, Qt::AltModifier);
-        QVERIFY(w->station(0)->isVisible());
+        QVERIFY(w->station<SupplyStation>()->isVisible());
         QTest::keyClick(w.get(), Qt::Key_L, Qt::ControlModifier);
         QVERIFY(w->logLine()->entry()->hasFocus());
     }
@@ -125,8 +126,8 @@ class TestWindow : public WindowTest {
     /// A builder's first evening: every stage from the practice bench, bias, a tone, the report.
     void fromSupplyToTheReport() {
         w->document().startPractice(7, {});
-        auto* power = qobject_cast<FirstPowerStation*>(w->station(1));
-        w->go(1);
+        auto* power = w->station<FirstPowerStation>();
+        w->go("first-power");
         settle();
         for (int stage = 0; stage < procedure::stageCount; ++stage) {
             settle();
@@ -165,7 +166,7 @@ class TestWindow : public WindowTest {
         }
         QVERIFY(typed && practised);
 
-        w->go(2);
+        w->go("bias");
         auto* sense = child<QLineEdit>("sense-v3");
         QVERIFY(sense && sense->isVisible());
         sense->setFocus();
@@ -174,14 +175,14 @@ class TestWindow : public WindowTest {
         QCOMPARE(w->document().build().log.back().point, std::string("sense-v3"));
         QCOMPARE(w->document().build().log.back().verdict, std::string("in range"));
 
-        w->go(3);
+        w->go("measure");
         QTest::mouseClick(child<QPushButton>("takeTone"), Qt::LeftButton);
         settle();
         QCOMPARE(w->document().build().log.back().kind, std::string("measure"));
         QVERIFY(child<QLabel>("power")->text().endsWith("W"));
 
-        w->go(4);
-        auto* log = qobject_cast<LogbookStation*>(w->station(4));
+        w->go("logbook");
+        auto* log = w->station<LogbookStation>();
         const QString html = dir.filePath("r.html"), pdf = dir.filePath("r.pdf");
         QVERIFY(log->writeHtml(html).ok());
         QVERIFY(log->writePdf(pdf).ok());

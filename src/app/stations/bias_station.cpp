@@ -23,7 +23,7 @@ const Valve& valveOf(const Build& b, std::size_t channel, int side) {
 }
 } // namespace
 
-BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, "bias", "Bias", "PROVE", parent) {
+BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, parent) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(24, 14, 12, 8);
     layout->setSpacing(12);

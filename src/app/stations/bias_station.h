@@ -12,6 +12,7 @@ namespace ember::app {
 class BiasStation : public Station {
     Q_OBJECT
   public:
+    static constexpr StationName called{"bias", "Bias", "PROVE"};
     BiasStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
     void arrive() override;

@@ -23,8 +23,7 @@ using procedure::Verdict;
 using theme::Role;
 using theme::Size;
 
-FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent)
-    : Station(d, "first-power", "First Power", "PROVE", parent) {
+FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, called, parent) {
     mainsVolts = document.build().mains.volts;
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(24, 12, 12, 8);

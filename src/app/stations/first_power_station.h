@@ -16,6 +16,7 @@ class ReadingTable;
 class FirstPowerStation : public Station {
     Q_OBJECT
   public:
+    static constexpr StationName called{"first-power", "First Power", "PROVE"};
     FirstPowerStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
     void arrive() override;

@@ -21,7 +21,7 @@ namespace ember::app {
 
 using theme::Role;
 
-LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, "logbook", "Logbook", "KEEP", parent) {
+LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, called, parent) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(24, 14, 12, 8);
     auto* head = new QHBoxLayout;

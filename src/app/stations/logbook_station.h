@@ -11,6 +11,7 @@ namespace ember::app {
 class LogbookStation : public Station {
     Q_OBJECT
   public:
+    static constexpr StationName called{"logbook", "Logbook", "KEEP"};
     LogbookStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override { return document.build().log.empty() ? 0 : 1; }
     Expected<Done> writeHtml(const QString& file) const;

@@ -15,6 +15,7 @@ namespace ember::app {
 class MeasureStation : public Station {
     Q_OBJECT
   public:
+    static constexpr StationName called{"measure", "Measure", "PROVE"};
     MeasureStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
     void analyseFile(const QString& file);

@@ -8,23 +8,23 @@
 
 namespace ember::app {
 
+/// How a station is called: in code and settings, on the path, and the phase of the job it belongs to.
+struct StationName {
+    const char *id, *title, *phase;
+};
+
 class Station : public QWidget {
     Q_OBJECT
   public:
-    Station(Document& d, QString stationId, QString stationTitle, QString stationPhase, QWidget* parent)
-        : QWidget(parent),
-          document(d),
-          id(std::move(stationId)),
-          title(std::move(stationTitle)),
-          phase(std::move(stationPhase)) {
-        setAccessibleName(title);
+    Station(Document& d, const StationName& names, QWidget* parent) : QWidget(parent), document(d), id(names.id) {
+        setAccessibleName(names.title);
     }
     [[nodiscard]] virtual double shareDone() const { return 0; } ///< 0 .. 1: how much of its work the record shows
     virtual void arrive() {}                                     ///< it becomes the visible one
     virtual QWidget* sidePanel() { return nullptr; }             ///< shown above the findings while it is visible
 
     Document& document;
-    const QString id, title, phase;
+    const QString id;
 
   Q_SIGNALS:
     void said(const QString& sentence, bool good); ///< for the log line's verdict

@@ -24,7 +24,7 @@ QVector<double> vector(const std::vector<double>& v) {
 }
 } // namespace
 
-SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, "supply", "Supply", "PLAN", parent) {
+SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, parent) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(24, 14, 12, 8);
     auto* head = new QHBoxLayout;

@@ -12,6 +12,7 @@ namespace ember::app {
 class SupplyStation : public Station {
     Q_OBJECT
   public:
+    static constexpr StationName called{"supply", "Supply", "PLAN"};
     SupplyStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
     void showCurve(int which);

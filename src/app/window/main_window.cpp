@@ -28,6 +28,7 @@
 #include <QSettings>
 #include <QShortcut>
 #include <QStackedWidget>
+#include <QTimer>
 
 namespace ember::app {
 
@@ -46,20 +47,18 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->addLayout(middle, 1);
     column->addWidget(log = new LogLine(doc));
     setCentralWidget(whole);
-    stations = {new SupplyStation(doc), new FirstPowerStation(doc), new BiasStation(doc), new MeasureStation(doc),
-                new LogbookStation(doc)};
+    stations = {entry<SupplyStation>(), entry<FirstPowerStation>(), entry<BiasStation>(), entry<MeasureStation>(),
+                entry<LogbookStation>()};
+    std::vector<StationName> names;
     for (std::size_t k = 0; k < stations.size(); ++k) {
-        table->addWidget(stations[k]);
-        connect(stations[k], &Station::said, log, &LogLine::say);
+        names.push_back(stations[k].name);
+        table->addWidget(new QWidget); // until the station is made
         auto* s = new QShortcut(QKeySequence(QString("Alt+%1").arg(k + 1)), this);
         connect(s, &QShortcut::activated, this, [this, k] { go(static_cast<int>(k)); });
     }
-    path->setStations(stations);
-    connect(path, &PathView::chosen, this, &MainWindow::go);
-    connect(line, &EmberLine::chosen, this, [this](const QString& id) {
-        for (std::size_t k = 0; k < stations.size(); ++k)
-            if (stations[k]->id == id) go(static_cast<int>(k));
-    });
+    path->setStations(names);
+    connect(path, &PathView::chosen, this, [this](int k) { go(k); });
+    connect(line, &EmberLine::chosen, this, [this](const QString& id) { go(id); });
     connect(findings, &FindingsPanel::said, log, &LogLine::say);
     connect(&doc, &Document::trouble, log, [this](const QString& s) { log->say(s, false); });
     connect(&doc, &Document::fileChanged, this, &MainWindow::refreshTitle);
@@ -145,16 +144,59 @@ void MainWindow::buildMenus() {
     add(help, "&Keys", {}, [this] { showShortcuts(); });
 }
 
+int MainWindow::indexOf(const QString& id) const {
+    for (std::size_t k = 0; k < stations.size(); ++k)
+        if (id == stations[k].name.id) return static_cast<int>(k);
+    return -1;
+}
+
+Station* MainWindow::station(int index) {
+    if (index < 0 || index >= stationCount()) return nullptr;
+    Entry& e = stations[static_cast<std::size_t>(index)];
+    if (!e.made) {
+        e.made = e.make(doc);
+        connect(e.made, &Station::said, log, &LogLine::say);
+        QWidget* instead = table->widget(index);
+        table->insertWidget(index, e.made);
+        table->removeWidget(instead);
+        delete instead;
+        refreshPath();
+    }
+    return e.made;
+}
+
+/// One in each turn of the event loop, so that a key pressed meanwhile is answered.
+void MainWindow::makeNextStation() {
+    for (int k = 0; k < stationCount(); ++k)
+        if (!stations[static_cast<std::size_t>(k)].made) {
+            station(k);
+            QTimer::singleShot(0, this, &MainWindow::makeNextStation);
+            return;
+        }
+}
+
+void MainWindow::showEvent(QShowEvent* e) {
+    QMainWindow::showEvent(e);
+    QTimer::singleShot(100, this, &MainWindow::makeNextStation);
+}
+
+void MainWindow::go(const QString& id) {
+    go(indexOf(id));
+}
+
 void MainWindow::go(int k) {
-    if (k < 0 || k >= stationCount()) return;
+    Station* s = station(k);
+    if (!s) return;
     table->setCurrentIndex(k);
     path->setCurrent(k);
-    findings->showFor(stations[static_cast<std::size_t>(k)]->id, stations[static_cast<std::size_t>(k)]->sidePanel());
-    stations[static_cast<std::size_t>(k)]->arrive();
+    findings->showFor(s->id, s->sidePanel());
+    s->arrive();
 }
 
 void MainWindow::refreshPath() {
-    path->refresh(doc.findings());
+    std::vector<double> shares;
+    for (const Entry& e : stations) shares.push_back(e.made ? e.made->shareDone() : 0);
+    path->refresh(shares, doc.findings());
 }
 
 void MainWindow::refreshTitle() {

@@ -1,5 +1,6 @@
 #pragma once
 #include "app/document/document.h"
+#include "app/stations/station.h"
 
 #include <QMainWindow>
 
@@ -12,7 +13,6 @@ class EmberLine;
 class FindingsPanel;
 class ValuesSheet;
 class LogLine;
-class Station;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -26,7 +26,13 @@ class MainWindow : public QMainWindow {
     void offerRecovery(bool ask);
     void showSafetyWordsOnce();
     void go(int station);
-    [[nodiscard]] Station* station(int index) const { return stations[static_cast<std::size_t>(index)]; }
+    void go(const QString& stationId);
+    /// A station is made when it is first wanted, or soon after the window was painted.
+    Station* station(int index);
+    template <typename T>
+    T* station() {
+        return static_cast<T*>(station(indexOf(T::called.id)));
+    }
     [[nodiscard]] int stationCount() const { return static_cast<int>(stations.size()); }
     LogLine* logLine() { return log; }
     bool save();
@@ -35,6 +41,7 @@ class MainWindow : public QMainWindow {
     void showValues(const QString& words = {});
 
   protected:
+    void showEvent(QShowEvent* event) override;
     void closeEvent(QCloseEvent* event) override;
 
   private:
@@ -45,8 +52,20 @@ class MainWindow : public QMainWindow {
     bool mayClose();
     void remember(const QString& file);
     void fillRecent();
+    [[nodiscard]] int indexOf(const QString& stationId) const;
+    void makeNextStation();
+
+    struct Entry {
+        StationName name;
+        Station* (*make)(Document&);
+        Station* made = nullptr;
+    };
+    template <typename T>
+    static Entry entry() {
+        return {T::called, [](Document& d) -> Station* { return new T(d); }};
+    }
     Document doc;
-    std::vector<Station*> stations;
+    std::vector<Entry> stations;
     PathView* path;
     EmberLine* line;
     FindingsPanel* findings;

@@ -61,21 +61,21 @@ PathView::PathView(QWidget* parent) : QWidget(parent) {
     column->setSpacing(0);
 }
 
-void PathView::setStations(const std::vector<Station*>& stations) {
+void PathView::setStations(const std::vector<StationName>& stations) {
     all = stations;
     QString phase;
     for (std::size_t k = 0; k < all.size(); ++k) {
-        if (all[k]->phase != phase) {
-            phase = all[k]->phase;
+        if (all[k].phase != phase) {
+            phase = all[k].phase;
             auto* l = new QLabel(phase);
             l->setFont(theme::text(theme::Size::Small));
             l->setProperty("faint", true);
             l->setContentsMargins(20, k ? 14 : 4, 0, 4);
             column->addWidget(l);
         }
-        auto* b = new PathButton(all[k]->title);
+        auto* b = new PathButton(all[k].title);
         b->setToolTip(QString("Alt+%1").arg(k + 1));
-        b->setObjectName("path-" + all[k]->id);
+        b->setObjectName(QString("path-") + all[k].id);
         connect(b, &QPushButton::clicked, this, [this, k] { Q_EMIT chosen(static_cast<int>(k)); });
         buttons.push_back(b);
         column->addWidget(b);
@@ -87,15 +87,15 @@ void PathView::setCurrent(int index) {
     for (std::size_t k = 0; k < buttons.size(); ++k) buttons[k]->setChecked(static_cast<int>(k) == index);
 }
 
-void PathView::refresh(const std::vector<rules::Finding>& findings) {
+void PathView::refresh(const std::vector<double>& shares, const std::vector<rules::Finding>& findings) {
     for (std::size_t k = 0; k < buttons.size(); ++k) {
         PathButton* b = buttons[k];
-        b->share = std::clamp(all[k]->shareDone(), 0.0, 1.0);
+        b->share = k < shares.size() ? std::clamp(shares[k], 0.0, 1.0) : 0;
         b->open = static_cast<int>(std::count_if(findings.begin(), findings.end(), [&](const auto& f) {
-            return !f.waived && QString::fromStdString(f.station) == all[k]->id;
+            return !f.waived && QString::fromStdString(f.station) == all[k].id;
         }));
         b->setAccessibleName(QString("%1, %2 % done%3")
-                                 .arg(all[k]->title)
+                                 .arg(all[k].title)
                                  .arg(100 * b->share, 0, 'f', 0)
                                  .arg(b->open ? QString(", %1 findings").arg(b->open) : ""));
         b->update();

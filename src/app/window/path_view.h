@@ -13,15 +13,16 @@ class PathView : public QWidget {
     Q_OBJECT
   public:
     explicit PathView(QWidget* parent = nullptr);
-    void setStations(const std::vector<Station*>& stations);
+    void setStations(const std::vector<StationName>& stations);
     void setCurrent(int index);
-    void refresh(const std::vector<rules::Finding>& findings);
+    /// Shares of work done, 0 .. 1, in the order of the stations.
+    void refresh(const std::vector<double>& shares, const std::vector<rules::Finding>& findings);
 
   Q_SIGNALS:
     void chosen(int index);
 
   private:
-    std::vector<Station*> all;
+    std::vector<StationName> all;
     std::vector<PathButton*> buttons;
     QVBoxLayout* column;
 };
