@@ -1,22 +1,14 @@
 #pragma once
 // The Build: the one document. Plain values in SI units; everything else is computed from it.
 
+#include "chassis.h"
+
 #include "core/base/result.h"
 
-#include <nlohmann/json_fwd.hpp>
-
-#include <memory>
 #include <string>
 #include <vector>
 
 namespace ember {
-
-using Json = nlohmann::ordered_json;
-
-/// Keys of an object of the file that this version does not know; they are written back.
-struct Extras {
-    std::shared_ptr<const Json> unknown; ///< an object, or nothing
-};
 
 struct ResistorPart : Extras {
     std::string id;
@@ -184,6 +176,7 @@ struct Build : Extras {
     Supply supply;
     BiasSupply bias;
     std::vector<Channel> channels;
+    Chassis chassis;
     std::vector<Waiver> waivers;
     std::vector<LogEntry> log;
 };

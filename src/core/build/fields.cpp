@@ -200,6 +200,7 @@ void visit(Visitor& v, Build& b) {
     v.object("supply", b.supply);
     v.object("bias", b.bias);
     v.list("channels", b.channels, 8);
+    v.object("chassis", b.chassis);
     v.list("waivers", b.waivers, 500);
     v.list("log", b.log, 100000);
 }

@@ -1,6 +1,6 @@
 #pragma once
-// What each object of the file holds: one description serves reading, writing, the schema, and the question which unit and
-// range a place has. Kept apart from JSON and free of templates, so that a new kind of object costs a few lines.
+// What each object of the file holds: one description serves reading, writing, the schema, and the question which unit
+// and range a place has. Kept apart from JSON and free of templates, so that a new kind of object costs a few lines.
 
 #include "build.h"
 
@@ -78,6 +78,10 @@ void visit(Visitor& visitor, OutputPair& value);
 void visit(Visitor& visitor, Channel& value);
 void visit(Visitor& visitor, Waiver& value);
 void visit(Visitor& visitor, LogEntry& value);
+void visit(Visitor& visitor, Body& value);
+void visit(Visitor& visitor, Hole& value);
+void visit(Visitor& visitor, PlacedPart& value);
+void visit(Visitor& visitor, Chassis& value);
 void visit(Visitor& visitor, Build& value);
 
 template <typename T>

@@ -5,9 +5,14 @@
 
 #include <limits>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
+
+namespace ember::chassis {
+struct LayoutFigures;
+}
 
 namespace ember::plan {
 
@@ -97,6 +102,7 @@ struct PowerFigures {
 struct Figures {
     std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
     std::vector<std::string> failures;              ///< sentences of what could not be solved
+    std::shared_ptr<const chassis::LayoutFigures> layout; ///< of the chassis; see chassis/layout_figures.h
     Curve switchOn, switchOff, switchOffCold;
     std::vector<PowerFigures> power; ///< per channel
     bool complete = false;           ///< the slow figures (curves, power) are there too

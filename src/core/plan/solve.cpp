@@ -1,5 +1,7 @@
 #include "solve.h"
 
+#include "core/chassis/layout_figures.h"
+
 namespace ember::plan {
 
 Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token stop, WarmStart* warm) {
@@ -20,6 +22,8 @@ Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token
     f.low = at(b.mains.low, true, true, low);
     f.high = at(b.mains.high, true, true, high);
     f.cold = at(b.mains.high, false, false, cold);
+    chassis::LayoutSolver layout;
+    f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogue, f));
     return f;
 }
 

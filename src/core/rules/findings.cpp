@@ -5,7 +5,7 @@
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {supplyRules, dischargeRules, outputRules, biasRules};
+    return {chassisRules, supplyRules, dischargeRules, outputRules, biasRules};
 }
 
 std::vector<Finding> inspect(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {

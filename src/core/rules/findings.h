@@ -31,6 +31,7 @@ std::vector<Rule> allRules();
 void supplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void dischargeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void chassisRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

@@ -1,0 +1,89 @@
+#include "assembly.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember::chassis {
+
+Frame frameOf(const Chassis& c, Face face) {
+    const Vector x = Vector::UnitX(), y = Vector::UnitY(), z = Vector::UnitZ();
+    const auto axes = [](const Vector& a, const Vector& b, const Vector& n) {
+        Eigen::Matrix3d m;
+        m << a, b, n;
+        return m;
+    };
+    switch (face) {
+    case Face::Front: return {{0, 0, -c.height}, axes(x, z, -y), c.width, c.height};
+    case Face::Back: return {{c.width, c.depth, -c.height}, axes(-x, z, y), c.width, c.height};
+    case Face::Left: return {{0, c.depth, -c.height}, axes(-y, z, -x), c.depth, c.height};
+    case Face::Right: return {{c.width, 0, -c.height}, axes(y, z, x), c.depth, c.height};
+    case Face::Top: break;
+    }
+    return {Vector::Zero(), Eigen::Matrix3d::Identity(), c.width, c.depth};
+}
+
+Frame frameOf(const Chassis& c, const PlacedPart& p) {
+    const Frame face = frameOf(c, p.face);
+    const double turn = p.angle * std::numbers::pi / 180;
+    Eigen::Matrix3d turned = Eigen::Matrix3d::Identity();
+    turned.topLeftCorner<2, 2>() << std::cos(turn), -std::sin(turn), std::sin(turn), std::cos(turn);
+    return {face.origin + face.axes * Vector(p.x, p.y, -p.recess), face.axes * turned, 0, 0};
+}
+
+Vector toChassis(const Frame& f, double x, double y, double z) {
+    return f.origin + f.axes * Vector(x, y, z);
+}
+
+Assembly assemble(const Chassis& c) {
+    Assembly out;
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        const PlacedPart& p = c.parts[k];
+        const Frame frame = frameOf(c, p);
+        std::vector<std::size_t> mine;
+        Vector centre = Vector::Zero();
+        double volume = 0;
+        for (std::size_t b = 0; b < p.bodies.size(); ++b) {
+            const Body& body = p.bodies[b];
+            PlacedBody placed{k, b, {}, true};
+            const double depth = body.shape == BodyShape::Cylinder ? body.width : body.depth;
+            const double middle = body.bottom + body.height / 2;
+            placed.solid.cylinder = body.shape == BodyShape::Cylinder;
+            placed.solid.centre = toChassis(frame, body.x, body.y, middle);
+            placed.solid.axes = frame.axes;
+            placed.solid.half = {body.width / 2, depth / 2, body.height / 2};
+            placed.outside = middle - p.recess > 0;
+            const double v = placed.solid.volume();
+            centre += v * placed.solid.centre;
+            volume += v;
+            mine.push_back(out.bodies.size());
+            out.bodies.push_back(std::move(placed));
+        }
+        out.centres.push_back(volume > 0 ? Vector(centre / volume) : frame.origin);
+        out.of.push_back(std::move(mine));
+    }
+    return out;
+}
+
+Footprint footprint(const PlacedPart& p) {
+    Footprint f{1e9, -1e9, 1e9, -1e9};
+    const double turn = p.angle * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
+    const auto add = [&](double x, double y, double halfX, double halfY) {
+        const double cx = p.x + c * x - s * y, cy = p.y + s * x + c * y;
+        f.left = std::min(f.left, cx - halfX);
+        f.right = std::max(f.right, cx + halfX);
+        f.near = std::min(f.near, cy - halfY);
+        f.far = std::max(f.far, cy + halfY);
+    };
+    for (const Body& b : p.bodies) {
+        const double w = b.width / 2, d = b.depth / 2;
+        if (b.shape == BodyShape::Cylinder)
+            add(b.x, b.y, w, w);
+        else
+            add(b.x, b.y, std::abs(c) * w + std::abs(s) * d, std::abs(s) * w + std::abs(c) * d);
+    }
+    if (p.bodies.empty()) add(0, 0, 0, 0);
+    return f;
+}
+
+} // namespace ember::chassis

@@ -1,0 +1,123 @@
+#include "fit.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ember::chassis {
+
+double clearanceFor(double volts) {
+    return 0.002 + 1e-5 * std::max(0.0, volts);
+}
+
+double gapBetween(const Assembly& assembly, std::size_t a, std::size_t b) {
+    double least = 1e9;
+    for (const std::size_t i : assembly.of[a])
+        for (const std::size_t j : assembly.of[b]) {
+            const Solid &x = assembly.bodies[i].solid, &y = assembly.bodies[j].solid;
+            if ((x.centre - y.centre).norm() - x.reach() - y.reach() > least) continue;
+            least = std::min(least, distance(x, y));
+        }
+    return least;
+}
+
+namespace {
+
+bool live(const PlacedPart& p) {
+    static constexpr std::array<std::string_view, 7> kinds{"socket", "can",         "board", "resistor",
+                                                           "film",   "transformer", "choke"};
+    return std::find(kinds.begin(), kinds.end(), p.kind) != kinds.end();
+}
+
+/// Where a part reaches beyond its face, and where its holes come too near to an edge.
+void againstFace(const Chassis& c, std::size_t k, std::vector<FitProblem>& out) {
+    const PlacedPart& p = c.parts[k];
+    const Frame face = frameOf(c, p.face);
+    const Footprint f = footprint(p);
+    const double over = std::max({-f.left, f.right - face.width, -f.near, f.far - face.height});
+    if (over > 1e-5) {
+        out.push_back({FitKind::OffTheFace, k, k, -over, 0});
+        return;
+    }
+    double nearest = 1e9;
+    const double turn = p.angle * 3.14159265358979323846 / 180, cosine = std::cos(turn), sine = std::sin(turn);
+    for (const Hole& h : p.holes) {
+        const double x = p.x + cosine * h.x - sine * h.y, y = p.y + sine * h.x + cosine * h.y;
+        const double reach = std::max(h.width, h.shape == HoleShape::Round ? h.width : h.height) / 2;
+        nearest = std::min({nearest, x - reach, face.width - x - reach, y - reach, face.height - y - reach});
+    }
+    const double wanted = edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
+    if (nearest < wanted - 1e-9) out.push_back({FitKind::NearEdge, k, k, nearest, wanted});
+}
+
+void againstHeight(const Chassis& c, const Assembly& assembly, std::size_t k, std::vector<FitProblem>& out) {
+    const PlacedPart& p = c.parts[k];
+    double lowest = 0, highest = 0;
+    for (const std::size_t b : assembly.of[k]) {
+        lowest = std::min(lowest, assembly.bodies[b].solid.lowest());
+        highest = std::max(highest, assembly.bodies[b].solid.highest());
+    }
+    if (-lowest > c.height + 1e-9) out.push_back({FitKind::BelowDepth, k, k, c.height + lowest, 0});
+    if (c.lid <= 0) return;
+    if (highest > c.lid + 1e-9) {
+        out.push_back({FitKind::AboveLid, k, k, c.lid - highest, 0});
+    } else if (p.drawLength > 0 && p.face == Face::Top) {
+        const double wanted = p.drawLength + drawExtra;
+        const double room = c.lid - highest; // above the valve as it stands
+        if (room < wanted - 1e-9) out.push_back({FitKind::CannotDraw, k, k, room, wanted});
+    }
+}
+
+} // namespace
+
+std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, double volts) {
+    std::vector<FitProblem> out;
+    const double clearance = clearanceFor(volts);
+    std::vector<double> reach(c.parts.size(), 0);
+    for (std::size_t k = 0; k < c.parts.size(); ++k)
+        for (const std::size_t b : assembly.of[k]) {
+            const Solid& s = assembly.bodies[b].solid;
+            reach[k] = std::max(reach[k], (s.centre - assembly.centres[k]).norm() + s.reach());
+        }
+    for (std::size_t a = 0; a < c.parts.size(); ++a) {
+        againstFace(c, a, out);
+        againstHeight(c, assembly, a, out);
+        for (std::size_t b = a + 1; b < c.parts.size(); ++b) {
+            const double wanted = live(c.parts[a]) || live(c.parts[b]) ? clearance : 0.001;
+            if ((assembly.centres[a] - assembly.centres[b]).norm() > reach[a] + reach[b] + wanted) continue;
+            const double gap = gapBetween(assembly, a, b);
+            if (gap < 1e-6)
+                out.push_back({FitKind::Touching, a, b, 0, wanted});
+            else if (gap < wanted - 1e-6)
+                out.push_back({FitKind::TooNear, a, b, gap, wanted});
+        }
+    }
+    return out;
+}
+
+Room roomOf(const Chassis& c, const Assembly& assembly) {
+    Room r;
+    double above = 0, below = 0, area = 0;
+    for (const PlacedPart& p : c.parts) {
+        if (p.face != Face::Top) continue;
+        const Footprint f = footprint(p);
+        above += f.area();
+        area += (f.right - f.left + 0.01) * (f.far - f.near + 0.01);
+    }
+    for (const PlacedBody& b : assembly.bodies)
+        if (!b.outside) below += b.solid.volume();
+    r.usedAbove = above / (c.width * c.depth);
+    r.freeBelow = 1 - below / (c.width * c.depth * c.height);
+    r.leastArea = area / 0.6;
+    static constexpr std::array<std::array<double, 2>, 8> usual{
+        {{0.2, 0.15}, {0.25, 0.15}, {0.3, 0.2}, {0.35, 0.22}, {0.4, 0.25}, {0.45, 0.28}, {0.5, 0.3}, {0.6, 0.35}}};
+    for (const auto& s : usual)
+        if (s[0] * s[1] >= r.leastArea) {
+            r.suggestedWidth = s[0];
+            r.suggestedDepth = s[1];
+            break;
+        }
+    return r;
+}
+
+} // namespace ember::chassis

@@ -1,0 +1,40 @@
+#pragma once
+// What touches, what cannot be reached or drawn out, what hangs over an edge.
+
+#include "assembly.h"
+
+#include <string>
+
+namespace ember::chassis {
+
+enum class FitKind { Touching, TooNear, OffTheFace, NearEdge, BelowDepth, AboveLid, CannotDraw, HoleOverlap };
+
+struct FitProblem {
+    FitKind kind;
+    std::size_t a = 0, b = 0; ///< parts; b is a for a part against the chassis
+    double gap = 0;           ///< what there is [m]; negative: too long by so much
+    double wanted = 0;        ///< what is wanted [m]
+};
+
+/// Least air between two parts that may stand `volts` apart: 2 mm and 1 mm for each 100 V. A builder's rule, wider than
+/// what IEC 62368-1 asks of basic insulation (about 4 mm at 400 V), because nothing in a hand-wired chassis stays where
+/// it was.
+double clearanceFor(double volts);
+inline constexpr double edgeClearance = 0.003; ///< a hole from an edge or a bend's start, beyond the bend radius [m]
+inline constexpr double drawExtra = 0.02;      ///< above a valve's own length, to draw it out [m]
+
+/// Every problem, parts in order. `volts`: what stands between live parts and everything else [V].
+std::vector<FitProblem> checkFit(const Chassis& chassis, const Assembly& assembly, double volts);
+
+/// Air between two parts [m], 0 when they touch.
+double gapBetween(const Assembly& assembly, std::size_t a, std::size_t b);
+
+/// Share of the top that footprints above it cover, share of the room below that is free, and the least top for these
+/// parts: footprints with 5 mm around each, over a packing of 0.6.
+struct Room {
+    double usedAbove = 0, freeBelow = 1, leastArea = 0; ///< shares; [m2]
+    double suggestedWidth = 0, suggestedDepth = 0;      ///< next of the usual sheet sizes [m]
+};
+Room roomOf(const Chassis& chassis, const Assembly& assembly);
+
+} // namespace ember::chassis

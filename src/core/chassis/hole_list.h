@@ -1,0 +1,33 @@
+#pragma once
+// Every hole of a face, where to centre-punch it, and with what to make it.
+
+#include "assembly.h"
+
+#include <string>
+
+namespace ember::chassis {
+
+struct ListedHole {
+    std::string part; ///< id of the part, or "given"
+    HoleShape shape = HoleShape::Round;
+    double x = 0, y = 0; ///< centre on the face, from its left and lower (front) edges [m]
+    double width = 0, height = 0;
+    double angle = 0;   ///< of its sides [degrees]
+    std::string tool;   ///< "drill 3.2 mm (1/8 in)", "punch 28 mm", "saw out"
+    bool given = false; ///< already in an old chassis
+};
+
+/// In drilling order: by size, smallest first, then from the front left.
+std::vector<ListedHole> holesOf(const Chassis& chassis, Face face);
+
+/// The drill or punch for a diameter [m]: metric drills to 13 mm in 0.1 mm (0.5 above 10 mm) and the nearest 1/64 inch;
+/// above that the nearest of the usual chassis punches, not smaller.
+std::string toolFor(double diameter);
+
+/// Corners of a hole's outline with `segments` on each curve, closed, in the face's coordinates [m].
+std::vector<std::pair<double, double>> outlineOf(const ListedHole& hole, int segments = 48);
+
+/// The list as text in columns: part, shape, from left, from front, size in mm and inch, tool.
+std::string holeTable(const Chassis& chassis, Face face);
+
+} // namespace ember::chassis

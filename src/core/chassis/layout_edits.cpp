@@ -1,0 +1,111 @@
+#include "layout_edits.h"
+
+#include "core/quantity/letters.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ember::chassis {
+
+namespace {
+
+std::string pointerTo(std::size_t part, const char* key) {
+    return fmt::format("/chassis/parts/{}/{}", part, key);
+}
+
+/// Whether part `k` stands clear of everything it could be in the way of.
+bool stands(const Chassis& c, std::size_t k, double volts) {
+    const auto all = checkFit(c, assemble(c), volts);
+    return std::none_of(all.begin(), all.end(), [&](const FitProblem& p) { return p.a == k || p.b == k; });
+}
+
+std::optional<Edit> shortestMove(const Chassis& c, std::size_t k, double volts) {
+    if (c.parts[k].locked) return std::nullopt;
+    static constexpr std::array<std::array<double, 2>, 8> ways{
+        {{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {0.7071, 0.7071}, {-0.7071, 0.7071}, {0.7071, -0.7071}, {-0.7071, -0.7071}}};
+    for (double far = 0.001; far <= 0.0605; far += 0.001)
+        for (const auto& way : ways) {
+            Chassis moved = c;
+            moved.parts[k].x += far * way[0];
+            moved.parts[k].y += far * way[1];
+            if (!stands(moved, k, volts)) continue;
+            Edit e = moveParts(c, {k}, far * way[0], far * way[1]);
+            e.name = moveWords(c.parts[k], far * way[0], far * way[1]);
+            return e;
+        }
+    return std::nullopt;
+}
+
+} // namespace
+
+std::string tagOf(const PlacedPart& p) {
+    return p.of.empty() ? p.id : upper(p.of);
+}
+
+std::string moveWords(const PlacedPart& p, double dx, double dy) {
+    std::string way;
+    const bool wall = p.face != Face::Top;
+    if (std::abs(dx) > 5e-5) way += fmt::format(" {:.1f} mm {}", std::abs(dx) * 1e3, dx > 0 ? "right" : "left");
+    if (std::abs(dy) > 5e-5)
+        way += fmt::format("{} {:.1f} mm {}", way.empty() ? "" : ",", std::abs(dy) * 1e3,
+                           dy > 0 ? (wall ? "up" : "back") : (wall ? "down" : "forward"));
+    return "move " + tagOf(p) + way;
+}
+
+Edit moveParts(const Chassis& c, const std::vector<std::size_t>& which, double dx, double dy) {
+    std::vector<Edit> all;
+    for (const std::size_t k : which) {
+        if (c.parts[k].locked) continue;
+        all.push_back(setValue("", pointerTo(k, "x"), c.parts[k].x + dx));
+        all.push_back(setValue("", pointerTo(k, "y"), c.parts[k].y + dy));
+    }
+    return together(
+        which.size() == 1 ? moveWords(c.parts[which[0]], dx, dy) : fmt::format("move {} parts", which.size()), all);
+}
+
+Edit turnParts(const Chassis& c, const std::vector<std::size_t>& which, double degrees) {
+    std::vector<Edit> all;
+    for (const std::size_t k : which) {
+        if (c.parts[k].locked) continue;
+        all.push_back(setValue("", pointerTo(k, "angle"), std::remainder(c.parts[k].angle + degrees, 360)));
+    }
+    return together(which.size() == 1 ? fmt::format("turn {} {:.0f}\u00b0", tagOf(c.parts[which[0]]), degrees)
+                                      : fmt::format("turn {} parts", which.size()),
+                    all);
+}
+
+std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
+    const PlacedPart& part = c.parts[p.a];
+    switch (p.kind) {
+    case FitKind::Touching:
+    case FitKind::TooNear: {
+        // The lighter one gives way.
+        const std::size_t light = c.parts[p.a].mass <= c.parts[p.b].mass ? p.a : p.b;
+        if (auto e = shortestMove(c, light, volts)) return e;
+        return shortestMove(c, light == p.a ? p.b : p.a, volts);
+    }
+    case FitKind::OffTheFace:
+    case FitKind::NearEdge: return shortestMove(c, p.a, volts);
+    case FitKind::CannotDraw: {
+        const double recess = part.recess + p.wanted - p.gap;
+        Chassis sunk = c;
+        sunk.parts[p.a].recess = recess;
+        if (recess > 0.04 || !stands(sunk, p.a, volts)) return std::nullopt;
+        return setValue(fmt::format("sink the socket of {} by {:.0f} mm", tagOf(part), (p.wanted - p.gap) * 1e3),
+                        pointerTo(p.a, "recess"), recess);
+    }
+    case FitKind::AboveLid:
+        return setValue(fmt::format("raise the lid to {:.0f} mm", (c.lid - p.gap) * 1e3), "/chassis/lid",
+                        c.lid - p.gap);
+    case FitKind::BelowDepth:
+        return setValue(fmt::format("walls of {:.0f} mm", std::ceil((c.height - p.gap) * 1e3 / 5) * 5),
+                        "/chassis/height", std::ceil((c.height - p.gap) * 1e3 / 5) * 5e-3);
+    case FitKind::HoleOverlap: break;
+    }
+    return std::nullopt;
+}
+
+} // namespace ember::chassis

@@ -1,0 +1,25 @@
+#pragma once
+// Edits that a layout calls for: a part moved just far enough, turned to a null, sunk until its valve can be drawn.
+
+#include "fit.h"
+#include "stray_field.h"
+
+#include "core/build/edit.h"
+
+#include <optional>
+
+namespace ember::chassis {
+
+/// Moves of parts `which` by (dx, dy) [m] as one edit; locked ones stay.
+Edit moveParts(const Chassis& chassis, const std::vector<std::size_t>& which, double dx, double dy);
+Edit turnParts(const Chassis& chassis, const std::vector<std::size_t>& which, double degrees);
+
+/// What would mend a problem of fit, checked by placing it: nothing when no small move does.
+std::optional<Edit> mend(const Chassis& chassis, const FitProblem& problem, double volts);
+
+/// "move C1 6.0 mm right" for a move.
+std::string moveWords(const PlacedPart& part, double dx, double dy);
+/// What a part is called on the drawing: its electrical id, else its own.
+std::string tagOf(const PlacedPart& part);
+
+} // namespace ember::chassis

@@ -1,0 +1,156 @@
+#include "layout_figures.h"
+
+#include "metal.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace ember::chassis {
+
+namespace {
+
+constexpr double gravity = 9.81, carryingFactor = 2.5;
+
+double valveHeat(const Build& b, const Catalogue& catalogue, const plan::Steady& s, const std::string& id) {
+    const auto heater = [&](const std::string& type) {
+        if (const ValveType* v = catalogue.valve(type)) return v->heater.volts * v->heater.amps;
+        if (const RectifierType* r = catalogue.rectifier(type))
+            return r->vacuum ? r->heater.volts * r->heater.amps : 0.0;
+        return 0.0;
+    };
+    if (id == b.supply.rectifier.id) {
+        const RectifierType* r = catalogue.rectifier(b.supply.rectifier.type);
+        const double drop =
+            r && r->vacuum && s.rectifierMean > 0 ? std::pow(s.rectifierMean / r->perveance, 2.0 / 3) : 1;
+        return heater(b.supply.rectifier.type) + drop * std::max(0.0, s.rectifierMean);
+    }
+    for (std::size_t k = 0; k < b.channels.size() && k < s.channels.size(); ++k) {
+        const Channel& ch = b.channels[k];
+        const plan::ChannelPoint& p = s.channels[k];
+        if (id == ch.pair.a.id) return heater(ch.pair.a.type) + p.plateWattsA + p.screenWattsA;
+        if (id == ch.pair.b.id) return heater(ch.pair.b.type) + p.plateWattsB + p.screenWattsB;
+        if (id == ch.small.id)
+            return heater(ch.small.type) + (p.plate1 - p.cathode1) * p.smallAmps1 +
+                   (p.plate2 - p.cathode2) * p.smallAmps2;
+    }
+    return std::numeric_limits<double>::quiet_NaN();
+}
+
+/// Copper from the winding currents, and 1.5 % of its volt-amperes in the core.
+double transformerHeat(const Build& b, const plan::Steady& s, const PlacedPart& p) {
+    const PowerTransformer& t = b.transformer;
+    double watts = 0.015 * p.voltAmperes + s.primaryRms * s.primaryRms * t.primaryResistance +
+                   2 * s.legRms * s.legRms * t.plateResistance;
+    for (const HeaterWinding& h : t.heaters) {
+        double amps = 0;
+        for (const plan::HeaterFigures& f : s.heaters)
+            if (f.winding == h.id) amps += f.amps;
+        watts += amps * amps * h.resistance;
+    }
+    return watts;
+}
+
+/// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
+double shareToTop(const PlacedPart& p) {
+    if (p.kind == "transformer" || p.kind == "choke") return 0.7;
+    return p.kind == "socket" ? 0.25 : 0.6;
+}
+
+} // namespace
+
+double heatOf(const Build& b, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& p) {
+    if (!figures.nominal || p.of.empty()) return p.heat;
+    const plan::Steady& s = *figures.nominal;
+    if (p.of == b.transformer.id) return p.heat + transformerHeat(b, s, p);
+    const double valve = valveHeat(b, catalogue, s, p.of);
+    if (std::isfinite(valve)) return p.heat + valve;
+    const auto part = s.partWatts.find(p.of);
+    return p.heat + (part == s.partWatts.end() || !std::isfinite(part->second) ? 0 : part->second);
+}
+
+Hum humOf(const Build& b) {
+    Hum hum{{b.transformer.id}, b.supply.rectifier.id, {}};
+    for (const Section& s : b.supply.sections)
+        if (s.kind == SectionKind::Choke) hum.iron.push_back(s.id);
+    for (const Channel& ch : b.channels) hum.smallValves.push_back(ch.small.id);
+    return hum;
+}
+
+std::vector<std::size_t> signalPath(const Build& b, std::size_t channel) {
+    std::vector<std::size_t> out;
+    const Channel& ch = b.channels[channel];
+    const auto add = [&](const std::string& of) {
+        for (std::size_t k = 0; k < b.chassis.parts.size(); ++k)
+            if (b.chassis.parts[k].of == of) {
+                out.push_back(k);
+                return;
+            }
+    };
+    add("input-" + ch.id);
+    add(ch.small.id);
+    add(ch.pair.a.id);
+    add(ch.pair.b.id);
+    add(ch.pair.transformer.id);
+    add("output-" + ch.id);
+    return out;
+}
+
+LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {
+    const Chassis& c = b.chassis;
+    LayoutFigures f;
+    f.assembly = assemble(c);
+    f.dipoles = dipolesOf(c, f.assembly);
+    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    f.fit = checkFit(c, f.assembly, volts);
+    f.room = roomOf(c, f.assembly);
+    const Hum hum = humOf(b);
+    f.exposure = exposures(c, f.dipoles, hum);
+    for (std::size_t i = 0; i < f.dipoles.size(); ++i)
+        for (std::size_t j = i + 1; j < f.dipoles.size(); ++j) {
+            const Dipole &x = f.dipoles[i], &y = f.dipoles[j];
+            const Vector normal = frameOf(c, c.parts[y.part]).axes.col(2);
+            f.couplings.push_back({x.part, y.part, couplingDb(x, y), bestAngle(x, y, normal)});
+        }
+    std::sort(f.couplings.begin(), f.couplings.end(),
+              [](const CouplingFigures& x, const CouplingFigures& y) { return x.db > y.db; });
+
+    std::vector<HeatSource> sources;
+    std::vector<PlateLoad> loads;
+    const double sheetMass =
+        figuresOf(c.metal).density * c.thickness *
+        (c.width * c.depth + (c.form == ChassisForm::Box ? 2 * (c.width + c.depth) * c.height : 0));
+    f.mass = sheetMass;
+    f.massCentre = sheetMass * Vector(c.width / 2, c.depth / 2, 0);
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        const PlacedPart& p = c.parts[k];
+        const double watts = heatOf(b, catalogue, figures, p);
+        f.partWatts.push_back(watts);
+        f.mass += p.mass;
+        f.massCentre += p.mass * f.assembly.centres[k];
+        if (p.face != Face::Top) continue;
+        sources.push_back({footprint(p), watts * shareToTop(p)});
+        loads.push_back({footprint(p), p.mass * gravity});
+    }
+    f.massCentre /= std::max(1e-9, f.mass);
+    if (!sheet || !sheet->fits(c)) sheet = std::make_shared<HeatSheet>(c);
+    f.kelvin = sheet->solve(sources);
+    f.columns = sheet->columns();
+    f.rows = sheet->rows();
+    f.hottest = *std::max_element(f.kelvin.begin(), f.kelvin.end());
+    for (const PlacedPart& p : c.parts)
+        f.partKelvin.push_back(p.face == Face::Top ? sheet->at(f.kelvin, p.x, p.y)
+                                                   : std::numeric_limits<double>::quiet_NaN());
+    f.rest = bend(c, loads);
+    f.carried = bend(c, loads, carryingFactor);
+    for (std::size_t k = 0; k < b.channels.size(); ++k) {
+        double length = 0;
+        const auto path = signalPath(b, k);
+        for (std::size_t n = 1; n < path.size(); ++n)
+            length += (f.assembly.centres[path[n]] - f.assembly.centres[path[n - 1]]).norm();
+        f.signalLength = std::max(f.signalLength, length);
+    }
+    return f;
+}
+
+} // namespace ember::chassis

@@ -1,0 +1,60 @@
+#pragma once
+// Everything that a layout answers, from the build and what the plan knows of its parts' heat.
+
+#include "bending.h"
+#include "exposure.h"
+#include "fit.h"
+#include "heat_sheet.h"
+
+#include "core/build/build.h"
+#include "core/catalogue/catalogue.h"
+#include "core/plan/figures.h"
+
+#include <memory>
+#include <string>
+
+namespace ember::chassis {
+
+struct CouplingFigures {
+    std::size_t a = 0, b = 0; ///< parts
+    double db = 0;
+    BestAngle best; ///< of turning b
+};
+
+struct LayoutFigures {
+    Assembly assembly;
+    std::vector<Dipole> dipoles;
+    std::vector<FitProblem> fit;
+    Room room;
+    ExposureFigures exposure;
+    std::vector<CouplingFigures> couplings; ///< strongest first
+    std::vector<double> kelvin;             ///< of the sheet's cells
+    int columns = 0, rows = 0;              ///< of `kelvin`
+    double hottest = 0;                     ///< [K]
+    std::vector<double> partKelvin;         ///< plate under each part [K]; NaN for parts on walls
+    std::vector<double> partWatts;
+    Bending rest, carried; ///< carried: a handling factor of 2.5
+    double mass = 0;       ///< [kg] with the chassis
+    Vector massCentre = Vector::Zero();
+    double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
+};
+
+/// Heat of a placed part [W]: what the plan gives its electrical part, or its own figure.
+double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& part);
+
+/// Who hums in this build, and which valves must not hear it.
+Hum humOf(const Build& build);
+
+/// Input, stages and output of a channel, in order, as parts of the layout; shorter where a part is not placed.
+std::vector<std::size_t> signalPath(const Build& build, std::size_t channel);
+
+/// Keeps what does not change while parts move.
+class LayoutSolver {
+  public:
+    LayoutFigures solve(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
+
+  private:
+    std::shared_ptr<HeatSheet> sheet;
+};
+
+} // namespace ember::chassis

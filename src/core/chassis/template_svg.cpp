@@ -1,0 +1,55 @@
+#include "template_svg.h"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <cmath>
+
+namespace ember::chassis {
+
+const char* faceName(Face face) {
+    static constexpr std::array<const char*, 5> names{"top", "front", "back", "left", "right"};
+    return names[static_cast<std::size_t>(face)];
+}
+
+std::string templateSvg(const Chassis& c, Face face, const TemplateOptions& o) {
+    const Frame f = frameOf(c, face);
+    const double w = f.width * 1e3, h = f.height * 1e3, margin = 10, bar = 22;
+    // SVG's y runs down; the face's up.
+    const auto x = [&](double metres) { return margin + (o.mirrored ? w - metres * 1e3 : metres * 1e3); };
+    const auto y = [&](double metres) { return margin + h - metres * 1e3; };
+    std::string cut, drill, engrave;
+    cut += fmt::format("<rect x=\"{:.4f}\" y=\"{:.4f}\" width=\"{:.4f}\" height=\"{:.4f}\"/>\n", margin, margin, w, h);
+    for (const ListedHole& hole : holesOf(c, face)) {
+        if (hole.shape == HoleShape::Round) {
+            drill += fmt::format("<circle cx=\"{:.4f}\" cy=\"{:.4f}\" r=\"{:.4f}\"{}/>\n", x(hole.x), y(hole.y),
+                                 hole.width * 500, hole.given ? " stroke-dasharray=\"1 1\"" : "");
+        } else {
+            std::string d;
+            for (const auto& [px, py] : outlineOf(hole))
+                d += fmt::format("{}{:.4f} {:.4f} ", d.empty() ? "M" : "L", x(px), y(py));
+            cut += fmt::format("<path d=\"{}Z\"/>\n", d);
+        }
+        engrave += fmt::format("<path d=\"M{0:.4f} {1:.4f}h4M{2:.4f} {3:.4f}v4\"/>\n", x(hole.x) - 2, y(hole.y),
+                               x(hole.x), y(hole.y) - 2);
+    }
+    if (o.labels)
+        for (const PlacedPart& p : c.parts)
+            if (p.face == face)
+                engrave += fmt::format("<text x=\"{:.3f}\" y=\"{:.3f}\">{}</text>\n", x(p.x) + 2.5, y(p.y) - 2.5,
+                                       p.of.empty() ? p.id : p.of);
+    engrave += fmt::format("<path d=\"M{0:.4f} {1:.4f}h100m0 -2v4m-100 0v-4\"/>\n<text x=\"{2:.3f}\" y=\"{3:.3f}\">100 "
+                           "mm: measure it before drilling. {4} "
+                           "seen from {5}</text>\n",
+                           margin, margin + h + 10, margin, margin + h + 16, faceName(face),
+                           o.mirrored ? "inside" : "outside");
+    return fmt::format("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:.3f}mm\" height=\"{1:.3f}mm\" viewBox=\"0 "
+                       "0 {0:.3f} {1:.3f}\">\n"
+                       "<g id=\"cut\" fill=\"none\" stroke=\"black\" stroke-width=\"0.2\">\n{2}</g>\n"
+                       "<g id=\"drill\" fill=\"none\" stroke=\"black\" stroke-width=\"0.2\">\n{3}</g>\n"
+                       "<g id=\"engrave\" fill=\"none\" stroke=\"black\" stroke-width=\"0.1\" "
+                       "font-family=\"sans-serif\" font-size=\"3\">\n{4}</g>\n</svg>\n",
+                       w + 2 * margin, h + 2 * margin + bar, cut, drill, engrave);
+}
+
+} // namespace ember::chassis
