@@ -1,5 +1,6 @@
 // dim-ember [BUILD] [--demo] [--pictures FOLDER]
 
+#include "app/stations/chassis/chassis_station.h"
 #include "app/stations/first_power_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/station.h"
@@ -11,6 +12,7 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QPushButton>
 #include <QSettings>
 #include <QTimer>
 
@@ -39,6 +41,20 @@ int pictures(MainWindow& w, const QString& folder) {
         settle(120);
         written = w.grab().save(folder + "/" + name + ".png") && written;
     };
+    w.go("chassis");
+    auto* plate = w.station<ChassisStation>()->plateView();
+    const auto layer = [&](const char* name, bool on) {
+        w.findChild<QPushButton*>(QString("layer-") + name)->setChecked(on);
+    };
+    layer("stray field", true);
+    plate->select({3});
+    shot("chassis");
+    layer("stray field", false);
+    layer("heat", true);
+    plate->look({ember::Face::Top, true});
+    shot("chassis-underside");
+    plate->look({});
+    layer("heat", false);
     w.go("supply");
     shot("supply");
     w.applyTheme(1);

@@ -40,9 +40,9 @@ class TestWindow : public WindowTest {
     }
 
     void keysGoToStations() {
-        QTest::keyClick(w.get(), Qt::Key_3, Qt::AltModifier);
+        QTest::keyClick(w.get(), Qt::Key_4, Qt::AltModifier);
         QVERIFY(w->station<BiasStation>()->isVisible());
-        QTest::keyClick(w.get(), Qt::Key_1, Qt::AltModifier);
+        QTest::keyClick(w.get(), Qt::Key_2, Qt::AltModifier);
         QVERIFY(w->station<SupplyStation>()->isVisible());
         QTest::keyClick(w.get(), Qt::Key_L, Qt::ControlModifier);
         QVERIFY(w->logLine()->entry()->hasFocus());

@@ -38,11 +38,13 @@ Q_DECLARE_METATYPE(Change)
 class TestRules : public QObject {
     Q_OBJECT
   private Q_SLOTS:
-    void theDemoHasItsTwoOpenFindings() {
+    void theDemoHasTwoOpenFindingsAtEachOfTwoStations() {
         const auto all = inspected(demoBuild());
         QVERIFY(find(all, "capacitor-volts/c3"));
         QVERIFY(find(all, "slow-discharge"));
-        QCOMPARE(all.size(), std::size_t(2));
+        QVERIFY(find(all, "too-near/p-v1/p-c1"));
+        QVERIFY(find(all, "stray/p-ot2/p-l1"));
+        QCOMPARE(all.size(), std::size_t(4));
     }
 
     void appearsAndGoesAway_data() {

@@ -216,7 +216,7 @@ void FirstPowerStation::refresh() {
         const double watts = document.build().limiter.watts;
         QString through;
         if (const auto& c = s->lampCurve; c.flashKelvin > 1.08 * s->lamp.kelvin)
-            through = QString("first %1 at %2; as drawn after %3")
+            through = QString("First %1, at %2; as drawn after %3")
                           .arg(text(procedure::glow(c.flashKelvin)), text(c.flashSeconds, Unit::Second, 2),
                                text(c.settledSeconds, Unit::Second, 2));
         lamp->show(

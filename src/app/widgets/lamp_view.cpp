@@ -31,7 +31,7 @@ void LampView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), theme::color(Role::Ash));
-    const QPointF centre(width() / 2.0, height() * 0.36);
+    const QPointF centre(width() / 2.0, height() * 0.34);
     const double r = std::min(width(), height()) * 0.24;
     // The eye sees radiance; on a screen the cube of the temperature above the first glow reads about right.
     const double glow = inUse ? std::clamp(std::pow(std::max(0.0, kelvin - 700) / 2000, 1.5), 0.0, 1.0) : 0;
@@ -60,12 +60,12 @@ void LampView::paintEvent(QPaintEvent*) {
     p.drawPath(wire);
     p.setPen(theme::color(inUse ? (glow > 0.02 ? Role::Ember : Role::Bone) : Role::BoneDim));
     p.setFont(theme::text(theme::Size::Text, true));
-    p.drawText(QRect(6, height() - 62, width() - 12, 20), Qt::AlignCenter, looks);
+    p.drawText(QRect(6, height() - 74, width() - 12, 20), Qt::AlignCenter, looks);
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::figures(theme::Size::Small));
-    p.drawText(QRect(6, height() - 42, width() - 12, 18), Qt::AlignCenter, figures);
+    p.drawText(QRect(6, height() - 54, width() - 12, 18), Qt::AlignCenter, figures);
     p.setFont(theme::text(theme::Size::Small));
-    p.drawText(QRect(6, height() - 24, width() - 12, 18), Qt::AlignCenter, through);
+    p.drawText(QRect(6, height() - 36, width() - 12, 32), Qt::AlignCenter | Qt::TextWordWrap, through);
 }
 
 } // namespace ember::app

@@ -7,6 +7,7 @@
 #include "values_sheet.h"
 
 #include "app/stations/bias_station.h"
+#include "app/stations/chassis/chassis_station.h"
 #include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
@@ -47,8 +48,8 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->addLayout(middle, 1);
     column->addWidget(log = new LogLine(doc));
     setCentralWidget(whole);
-    stations = {entry<SupplyStation>(), entry<FirstPowerStation>(), entry<BiasStation>(), entry<MeasureStation>(),
-                entry<LogbookStation>()};
+    stations = {entry<ChassisStation>(), entry<SupplyStation>(),  entry<FirstPowerStation>(),
+                entry<BiasStation>(),    entry<MeasureStation>(), entry<LogbookStation>()};
     std::vector<StationName> names;
     for (std::size_t k = 0; k < stations.size(); ++k) {
         names.push_back(stations[k].name);
@@ -78,7 +79,7 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     resize(1280, 800);
     QSettings settings;
     restoreGeometry(settings.value("window/geometry").toByteArray());
-    go(0);
+    go("supply");
 }
 
 void MainWindow::buildMenus() {
@@ -343,7 +344,7 @@ void MainWindow::showValues(const QString& words) {
 void MainWindow::showShortcuts() {
     QMessageBox box(QMessageBox::NoIcon, "Keys",
                     "<table cellspacing=6>"
-                    "<tr><td>Alt+1 ... Alt+5</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
+                    "<tr><td>Alt+1 ... Alt+6</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
                     "312</i>, or a sentence</td></tr>"
                     "<tr><td>Tab, Shift+Tab</td><td>next, previous value</td></tr><tr><td>Up, Down</td><td>in a value: "
                     "next of the E12 series; with Shift E96</td></tr>"
@@ -353,6 +354,9 @@ void MainWindow::showShortcuts() {
                     "Power: read from the practice bench</td></tr>"
                     "<tr><td>F8</td><td>First Power: switched off, start the discharge "
                     "clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
+                    "<tr><td>Arrows, Shift+arrows</td><td>Chassis: move 1 mm, 0.1 mm</td></tr>"
+                    "<tr><td>R, F, K, D, Shift+D, M, 0</td><td>Chassis: turn, turn over, lock, duplicate, mirror, "
+                    "measure, fit</td></tr>"
                     "<tr><td>Ctrl+E</td><td>every value of the build, with search</td></tr>"
                     "<tr><td>Ctrl+Z, Ctrl+Shift+Z</td><td>undo, redo</td></tr><tr><td>Ctrl+S, Ctrl+O, "
                     "Ctrl+N</td><td>save, open, new</td></tr><tr><td>?</td><td>this sheet</td></tr></table>",

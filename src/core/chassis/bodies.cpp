@@ -237,6 +237,7 @@ Expected<PlacedPart> makePart(const std::string& id, double size, double volts) 
     } else {
         p = fixedBody(id);
     }
+    p.mass = std::round(p.mass * 1e3) / 1e3; // to the gram
     p.kind = kind->kind;
     p.body = id;
     return p;

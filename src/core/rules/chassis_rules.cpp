@@ -107,7 +107,7 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
         // From iron that hums into output iron, whose secondary is heard directly.
         if (hums(k.a) == hums(k.b) || k.db < -40) continue;
         const PlacedPart &one = c.parts[k.a], &two = c.parts[k.b];
-        Finding f = make("coupling/" + one.id + "/" + two.id, Level::Warn,
+        Finding f = make("stray/" + one.id + "/" + two.id, Level::Warn,
                          fmt::format("{} hums into {}", tagOf(hums(k.a) ? one : two), tagOf(hums(k.a) ? two : one)),
                          fmt::format("Their stray fields couple at {:.0f} dB of touching and in line; -40 dB is quiet. "
                                      "Turned by {:.0f}\u00b0, {} would {}.",

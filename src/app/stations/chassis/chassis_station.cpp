@@ -1,0 +1,330 @@
+#include "chassis_station.h"
+
+#include "side_view.h"
+#include "template_pdf.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/quantity_field.h"
+#include "app/widgets/words.h"
+#include "core/build/storage.h"
+#include "core/chassis/bodies.h"
+#include "core/chassis/dxf.h"
+#include "core/chassis/layout_edits.h"
+#include "core/chassis/metal.h"
+#include "core/chassis/positions.h"
+
+#include <QCompleter>
+#include <QFile>
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace ember::app {
+
+using namespace chassis;
+using theme::Role;
+using theme::Size;
+
+QPushButton* ChassisStation::tab(const QString& words, const QString& name) {
+    auto* b = new QPushButton(words);
+    b->setProperty("tab", true);
+    b->setCheckable(true);
+    b->setObjectName(name);
+    return b;
+}
+
+ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called, parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(24, 14, 12, 8);
+    layout->setSpacing(6);
+    auto* head = new QHBoxLayout;
+    head->addWidget(label("Chassis", Size::Title, true));
+    subtitle = new QLabel;
+    subtitle->setProperty("dim", true);
+    head->addWidget(subtitle);
+    head->addStretch();
+    plate = new PlateView(document);
+    const std::pair<QString, PlateSide> looks[] = {{"above", {Face::Top, false}},   {"underside", {Face::Top, true}},
+                                                   {"front", {Face::Front, false}}, {"back", {Face::Back, false}},
+                                                   {"left", {Face::Left, false}},   {"right", {Face::Right, false}}};
+    for (const auto& [words, look] : looks) {
+        auto* b = tab(words, "face-" + words);
+        connect(b, &QPushButton::clicked, this, [this, look = look] { plate->look(look); });
+        faces.push_back(b);
+        head->addWidget(b);
+    }
+    layout->addLayout(head);
+    layout->addWidget(plate, 1);
+    layout->addWidget(side = new SideView(*plate));
+
+    auto* foot = new QHBoxLayout;
+    tray = new QLineEdit;
+    tray->setObjectName("tray");
+    tray->setAccessibleName("Place a part: type what it is");
+    tray->setPlaceholderText("place: octal, choke 25, film ...");
+    tray->setFixedWidth(196);
+    QStringList names;
+    for (const BodyKind& k : bodyKinds()) names << text(k.label);
+    auto* completer = new QCompleter(names, tray);
+    completer->setFilterMode(Qt::MatchContains);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    tray->setCompleter(completer);
+    connect(tray, &QLineEdit::returnPressed, this, &ChassisStation::placeTyped);
+    foot->addWidget(tray);
+    foot->addSpacing(8);
+    const std::pair<QString, Layer> layers[] = {{"signal", Layer::Signal},
+                                                {"stray field", Layer::Field},
+                                                {"heat", Layer::Heat},
+                                                {"sag", Layer::Sag},
+                                                {"holes", Layer::Holes}};
+    for (const auto& [words, layer] : layers) {
+        auto* b = tab(words, "layer-" + words);
+        b->setChecked(layer == Layer::Signal);
+        connect(b, &QPushButton::toggled, this, [this, layer = layer](bool on) { plate->setLayer(layer, on); });
+        foot->addWidget(b);
+    }
+    foot->addStretch();
+    auto* inches = tab("inch", "inches");
+    connect(inches, &QPushButton::toggled, this, [this](bool on) {
+        plate->setInches(on);
+        plate->setGrid(on ? 25.4e-3 / 16 : 1e-3);
+    });
+    foot->addWidget(inches);
+    auto* files = new QPushButton("Templates");
+    files->setObjectName("templates");
+    auto* menu = new QMenu(files);
+    const auto ask = [this, menu](const QString& words, const QString& ending) {
+        connect(menu->addAction(words), &QAction::triggered, this, [this, ending] {
+            const QString name = text(document.build().name).toLower() + "-" + faceName(plate->side().face) + ending;
+            const QString f = QFileDialog::getSaveFileName(this, "Write the template", name);
+            if (f.isEmpty()) return;
+            const auto done = exportTo(f);
+            Q_EMIT said(done ? "written: " + f : text(done.problem().text()), done.ok());
+        });
+    };
+    ask("1:1 on paper, PDF...", ".pdf");
+    ask("1:1 drawing, SVG...", ".svg");
+    ask("Cut and drill, DXF...", ".dxf");
+    ask("Hole list, CSV...", ".csv");
+    ask("Positions of all parts, CSV...", "-positions.csv");
+    menu->addSeparator();
+    connect(menu->addAction("Read positions (CSV) or an old chassis (DXF)..."), &QAction::triggered, this, [this] {
+        const QString f =
+            QFileDialog::getOpenFileName(this, "Read positions or holes", {}, "Tables and drawings (*.csv *.dxf)");
+        if (f.isEmpty()) return;
+        const auto done = importFrom(f);
+        Q_EMIT said(done ? "read: " + f : text(done.problem().text()), done.ok());
+    });
+    files->setMenu(menu);
+    foot->addWidget(files);
+    layout->addLayout(foot);
+
+    buildPanel();
+    connect(plate, &PlateView::said, this, &Station::said);
+    connect(plate, &PlateView::selectionChanged, this, &ChassisStation::showSelection);
+    connect(plate, &PlateView::layoutChanged, this, [this] {
+        showSelection();
+        showFigures();
+    });
+    const auto showSide = [this] {
+        const PlateSide s = plate->side();
+        const std::size_t at = s.face == Face::Top ? (s.fromBelow ? 1 : 0) : 1 + static_cast<std::size_t>(s.face);
+        for (std::size_t k = 0; k < faces.size(); ++k) faces[k]->setChecked(k == at);
+    };
+    connect(plate, &PlateView::sideChanged, this, showSide);
+    showSide();
+    showSelection();
+    showFigures();
+}
+
+void ChassisStation::buildPanel() {
+    panel = new QWidget;
+    auto* layout = new QVBoxLayout(panel);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    layout->addWidget(chosen = label("", static_cast<Size>(15), true));
+    auto* grid = new QGridLayout;
+    grid->setVerticalSpacing(2);
+    const std::tuple<const char*, const char*> keys[] = {{"x", "from the left"},
+                                                         {"y", "from the front"},
+                                                         {"angle", "turned, degrees"},
+                                                         {"recess", "sunk"},
+                                                         {"mass", "kilograms"}};
+    int row = 0;
+    for (const auto& [key, words] : keys) {
+        auto* name = label(words, Size::Text, false, "dim");
+        auto* field = new QuantityField;
+        field->setObjectName(QString("part-") + key);
+        field->setAccessibleName(words);
+        field->setFont(theme::figures(Size::Text));
+        field->setFixedWidth(104);
+        field->setAlignment(Qt::AlignRight);
+        connect(field, &QuantityField::entered, this, [this, key = key](double v) {
+            if (plate->selection().size() != 1) return;
+            const std::size_t k = plate->selection()[0];
+            const auto done = document.edit(setValue(fmt::format("{}: {}", tagOf(plate->shown().parts[k]), key),
+                                                     fmt::format("/chassis/parts/{}/{}", k, key), v));
+            if (!done) Q_EMIT said(text(done.problem().sentence), false);
+        });
+        connect(field, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
+        grid->addWidget(name, row, 0);
+        grid->addWidget(field, row++, 1);
+        fields.push_back({key, name, field});
+    }
+    layout->addLayout(grid);
+    layout->addSpacing(6);
+    layout->addWidget(label("What it comes to", static_cast<Size>(15), true));
+    layout->addWidget(figures = label(""));
+    figures->setTextFormat(Qt::RichText);
+    figures->setObjectName("layoutFigures");
+}
+
+double ChassisStation::shareDone() const {
+    const Build& b = document.build();
+    if (b.chassis.parts.empty()) return 0;
+    double share = 1;
+    for (const auto& f : document.findings())
+        if (f.station == "chassis" && !f.waived) share -= f.level == rules::Level::Stop ? 0.25 : 0.1;
+    return std::max(0.1, share);
+}
+
+void ChassisStation::arrive() {
+    plate->setFocus();
+}
+
+void ChassisStation::showSelection() {
+    const auto& which = plate->selection();
+    const bool one = which.size() == 1 && which[0] < document.build().chassis.parts.size();
+    for (const Field& f : fields) {
+        f.name->setVisible(one);
+        f.field->setVisible(one);
+        if (one)
+            if (const auto place = placeAt(document.build(), fmt::format("/chassis/parts/{}/{}", which[0], f.key)))
+                f.field->show(*place);
+    }
+    if (!one) return chosen->setText(which.empty() ? "Nothing chosen" : QString("%1 parts chosen").arg(which.size()));
+    const PlacedPart& p = plate->shown().parts[which[0]];
+    const auto& layout = plate->layout();
+    QString more;
+    if (which[0] < layout.partWatts.size() && layout.partWatts[which[0]] > 0.05)
+        more += ", " + text(layout.partWatts[which[0]], Unit::Watt, 2);
+    if (which[0] < layout.partKelvin.size() && std::isfinite(layout.partKelvin[which[0]]))
+        more += QString(", plate %1 °C").arg(layout.partKelvin[which[0]] - 273.15, 0, 'f', 0);
+    chosen->setText(text(tagOf(p)) + more + (p.locked ? ", locked" : ""));
+}
+
+void ChassisStation::showFigures() {
+    const Build& b = document.build();
+    const Chassis& c = plate->shown();
+    subtitle->setText(QString("%1 x %2 x %3 mm, %4 mm %5")
+                          .arg(c.width * 1e3)
+                          .arg(c.depth * 1e3)
+                          .arg(c.height * 1e3)
+                          .arg(c.thickness * 1e3)
+                          .arg(figuresOf(c.metal).name));
+    const LayoutFigures& f = plate->layout();
+    if (c.parts.empty())
+        return figures->setText("Nothing stands on it yet: type a part into the field below the plate.");
+    QString rows;
+    const auto add = [&](const QString& what, const QString& value) {
+        rows += QString("<tr><td style='color:%1; padding-right:10px'>%2</td><td align=right style='font-family:B612 "
+                        "Mono'>%3</td></tr>")
+                    .arg(theme::color(Role::BoneDim).name(), what, value);
+    };
+    add("weight", QString("%1 kg").arg(f.mass, 0, 'f', 1));
+    const double across = 100 * f.massCentre.x() / c.width;
+    add("its centre",
+        QString("%1 % %2").arg(std::max(across, 100 - across), 0, 'f', 0).arg(across > 50 ? "right" : "left"));
+    add("sag, carried", QString("%1, %2 mm").arg(f.rest.most * 1e3, 0, 'f', 2).arg(f.carried.most * 1e3, 0, 'f', 2));
+    add("hottest", QString("%1 °C").arg(f.hottest - 273.15, 0, 'f', 0));
+    if (!f.exposure.victims.empty()) {
+        const auto& [victim, tesla] = f.exposure.victims.front();
+        add(text(tagOf(c.parts[victim])) + " hears",
+            QString("%1 dB").arg(20 * std::log10(std::max(1e-12, tesla / allowedTesla)), 0, 'f', 0));
+        add("mostly", text(tagOf(c.parts[f.exposure.pairs.front().source])));
+    }
+    const Hum hum = humOf(b);
+    const auto hums = [&](std::size_t k) {
+        return std::find(hum.iron.begin(), hum.iron.end(), c.parts[k].of) != hum.iron.end();
+    };
+    for (const CouplingFigures& k : f.couplings)
+        if (hums(k.a) != hums(k.b)) {
+            add(text(tagOf(c.parts[k.a]) + " to " + tagOf(c.parts[k.b])), QString("%1 dB").arg(k.db, 0, 'f', 0));
+            add("null at", QString("%1%2°").arg(k.best.turn > 0 ? "+" : "").arg(k.best.turn, 0, 'f', 0));
+            break;
+        }
+    add("signal's way", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
+    add("top used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
+    add("free below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
+    if (f.room.suggestedWidth > 0)
+        add("least sheet", QString("%1 x %2 mm").arg(f.room.suggestedWidth * 1e3).arg(f.room.suggestedDepth * 1e3));
+    figures->setText("<table cellspacing=1 width='100%'>" + rows + "</table>");
+}
+
+/// "choke 25": the body that fits the words, a number at the end is its volt-amperes or farads.
+void ChassisStation::placeTyped() {
+    QString words = tray->text().trimmed();
+    if (words.isEmpty()) return;
+    double size = 0;
+    auto found = searchBodies(words.toStdString());
+    if (found.empty()) {
+        const QString last = words.section(' ', -1);
+        for (const Unit unit : {Unit::None, Unit::Farad})
+            if (const auto v = parseQuantity(last.toStdString(), unit); v && size == 0) size = *v;
+        words = words.section(' ', 0, -2);
+        found = size > 0 && !words.isEmpty() ? searchBodies(words.toStdString()) : std::vector<const BodyKind*>{};
+    }
+    if (found.empty())
+        return Q_EMIT said("the tray holds nothing called \"" + tray->text().trimmed() +
+                               "\"; try socket, can, transformer, jack",
+                           false);
+    const auto done = plate->place(found.front()->id, size);
+    if (!done) return Q_EMIT said(text(done.problem().text()), false);
+    tray->clear();
+    plate->setFocus();
+}
+
+Expected<Done> ChassisStation::exportTo(const QString& file) {
+    const Chassis& c = document.build().chassis;
+    const Face face = plate->side().face;
+    const bool below = plate->side().fromBelow;
+    if (file.endsWith(".pdf")) {
+        const auto sheets = writeTemplatePdf(c, face, file);
+        return sheets ? Expected<Done>(Done{}) : sheets.problem();
+    }
+    if (file.endsWith(".svg")) return saveText(templateSvg(c, face, {below, true}), file.toStdString());
+    if (file.endsWith(".dxf")) return writeTemplateDxf(c, face, file.toStdString());
+    if (file.endsWith("-positions.csv")) return saveText(positionsTable(c), file.toStdString());
+    if (file.endsWith(".csv")) return saveText(holeTable(c, face), file.toStdString());
+    return Problem{file.toStdString(), "the ending says what is written: .pdf, .svg, .dxf or .csv"};
+}
+
+Expected<Done> ChassisStation::importFrom(const QString& file) {
+    if (file.endsWith(".dxf", Qt::CaseInsensitive)) {
+        const auto drawing = readDxf(file.toStdString());
+        if (!drawing) return drawing.problem();
+        Chassis c = document.build().chassis;
+        c.given = drawing->holes;
+        if (drawing->width > 0) {
+            c.width = drawing->width;
+            c.depth = drawing->height;
+        }
+        return document.edit(
+            insertAt("an old chassis with " + std::to_string(c.given.size()) + " holes", "/chassis", c));
+    }
+    QFile in(file);
+    if (!in.open(QIODevice::ReadOnly))
+        return Problem{file.toStdString(), "it could not be read: " + in.errorString().toStdString()};
+    if (in.size() > 1 << 20) return Problem{file.toStdString(), "this table is larger than 1 MB; a layout's never is"};
+    const auto edit = positionsFromTable(document.build(), in.readAll().toStdString());
+    if (!edit) return edit.problem();
+    return document.edit(*edit);
+}
+
+} // namespace ember::app

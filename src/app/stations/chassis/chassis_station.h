@@ -1,0 +1,53 @@
+#pragma once
+#include "app/stations/station.h"
+
+#include "plate_view.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace ember::app {
+
+class QuantityField;
+class SideView;
+
+/// The chassis: a plate in the hands, to scale; the layout answers as it is moved.
+class ChassisStation : public Station {
+    Q_OBJECT
+  public:
+    static constexpr StationName called{"chassis", "Chassis", "PLAN"};
+    ChassisStation(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] double shareDone() const override;
+    void arrive() override;
+    QWidget* sidePanel() override { return panel; }
+    PlateView* plateView() { return plate; }
+    /// By the ending of `file`: .svg, .dxf, .pdf of the face that is shown, .csv of its holes; a CSV of positions as
+    /// `-positions.csv`.
+    Expected<Done> exportTo(const QString& file);
+    /// A CSV of positions, or a DXF with the holes of an existing chassis.
+    Expected<Done> importFrom(const QString& file);
+
+  private:
+    void buildPanel();
+    void showSelection();
+    void showFigures();
+    void placeTyped();
+    QPushButton* tab(const QString& words, const QString& name);
+
+    PlateView* plate;
+    SideView* side;
+    QWidget* panel;
+    QLabel *subtitle, *chosen, *figures;
+    QLineEdit* tray;
+    std::vector<QPushButton*> faces;
+    struct Field {
+        const char* key;
+        QLabel* name;
+        QuantityField* field;
+    };
+    std::vector<Field> fields;
+};
+
+} // namespace ember::app

@@ -1,0 +1,190 @@
+// What is done to the chosen parts; each is one edit.
+#include "plate_view.h"
+
+#include "core/build/structure.h"
+#include "core/chassis/bodies.h"
+#include "core/chassis/layout_edits.h"
+
+#include "app/widgets/words.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+using namespace chassis;
+
+void PlateView::apply(const Expected<Edit>& edit) {
+    const Expected<Done> done = edit ? document.edit(*edit) : edit.problem();
+    if (!done) {
+        refresh();
+        Q_EMIT said(text(done.problem().text()), false);
+    }
+}
+
+void PlateView::nudge(double dx, double dy) {
+    if (!selected.empty()) apply(moveParts(document.build().chassis, selected, dx, dy));
+}
+
+void PlateView::turn(double degrees) {
+    if (!selected.empty()) apply(turnParts(document.build().chassis, selected, degrees));
+}
+
+void PlateView::turnOver() {
+    if (looking.face == Face::Top) look({Face::Top, !looking.fromBelow});
+}
+
+void PlateView::lockSelected() {
+    std::vector<Edit> all;
+    bool lock = false;
+    for (const std::size_t k : selected) lock = lock || !working.chassis.parts[k].locked;
+    for (const std::size_t k : selected) all.push_back(setFlag("", fmt::format("/chassis/parts/{}/locked", k), lock));
+    if (!all.empty()) apply(together(lock ? "lock" : "let go", all));
+}
+
+void PlateView::removeSelected() {
+    std::vector<std::size_t> order = selected;
+    std::sort(order.rbegin(), order.rend()); // from the end, so that places stay true
+    std::vector<Edit> all;
+    for (const std::size_t k : order) all.push_back(removeAt("", fmt::format("/chassis/parts/{}", k)));
+    if (all.empty()) return;
+    const std::string name = order.size() == 1 ? "take " + tagOf(working.chassis.parts[order[0]]) + " away"
+                                               : fmt::format("take {} parts away", order.size());
+    selected.clear();
+    apply(together(name, all));
+    Q_EMIT selectionChanged();
+}
+
+void PlateView::duplicateSelected() {
+    const std::size_t before = working.chassis.parts.size();
+    std::vector<Edit> all;
+    Build so = document.build();
+    for (const std::size_t k : selected) {
+        PlacedPart copy = working.chassis.parts[k];
+        copy.id = freshId(so, copy.id);
+        copy.of.clear();
+        copy.x += 0.02;
+        copy.y -= 0.02;
+        so.chassis.parts.push_back(copy);
+        all.push_back(insertAt("", "/chassis/parts/-", copy));
+    }
+    if (all.empty()) return;
+    apply(together("duplicate", all));
+    std::vector<std::size_t> fresh;
+    for (std::size_t k = before; k < working.chassis.parts.size(); ++k) fresh.push_back(k);
+    select(fresh);
+}
+
+/// The second channel: the same parts mirrored about the middle line, as the other channel's parts where the build has
+/// them.
+void PlateView::mirrorSelected() {
+    const std::size_t before = working.chassis.parts.size();
+    const double width = frameOf(working.chassis, looking.face).width;
+    std::vector<Edit> all;
+    Build so = document.build();
+    for (const std::size_t k : selected) {
+        PlacedPart copy = working.chassis.parts[k];
+        copy.id = freshId(so, copy.id);
+        copy.of.clear();
+        copy.x = width - copy.x;
+        copy.angle = std::remainder(-copy.angle, 360);
+        for (Body& b : copy.bodies) b.x = -b.x;
+        for (Hole& h : copy.holes) h.x = -h.x;
+        so.chassis.parts.push_back(copy);
+        all.push_back(insertAt("", "/chassis/parts/-", copy));
+    }
+    if (all.empty()) return;
+    apply(together("mirror for the other channel", all));
+    std::vector<std::size_t> fresh;
+    for (std::size_t k = before; k < working.chassis.parts.size(); ++k) fresh.push_back(k);
+    select(fresh);
+}
+
+void PlateView::align(Line line) {
+    std::vector<Edit> all;
+    double to = 0;
+    for (std::size_t n = 0; n < selected.size(); ++n) {
+        const PlacedPart& p = working.chassis.parts[selected[n]];
+        const Footprint f = footprint(p);
+        const bool alongX = line == Line::Left || line == Line::Centre || line == Line::Right;
+        const double here = line == Line::Left    ? f.left
+                            : line == Line::Right ? f.right
+                            : line == Line::Front ? f.near
+                            : line == Line::Back  ? f.far
+                            : alongX              ? p.x
+                                                  : p.y;
+        if (n == 0) {
+            to = here; // the first chosen stays
+            continue;
+        }
+        if (p.locked) continue;
+        all.push_back(setValue("", fmt::format("/chassis/parts/{}/{}", selected[n], alongX ? "x" : "y"),
+                               (alongX ? p.x : p.y) + to - here));
+    }
+    if (!all.empty()) apply(together("align", all));
+}
+
+void PlateView::distribute(bool alongX) {
+    if (selected.size() < 3) return;
+    std::vector<std::size_t> order = selected;
+    const auto at = [&](std::size_t k) { return alongX ? working.chassis.parts[k].x : working.chassis.parts[k].y; };
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return at(a) < at(b); });
+    const double from = at(order.front()), step = (at(order.back()) - from) / static_cast<double>(order.size() - 1);
+    std::vector<Edit> all;
+    for (std::size_t n = 1; n + 1 < order.size(); ++n)
+        if (!working.chassis.parts[order[n]].locked)
+            all.push_back(setValue("", fmt::format("/chassis/parts/{}/{}", order[n], alongX ? "x" : "y"),
+                                   from + step * static_cast<double>(n)));
+    apply(together("equal steps", all));
+}
+
+void PlateView::measureMode(bool on) {
+    measuring = on;
+    measureFrom.reset();
+    measureTo.reset();
+    setCursor(on ? Qt::CrossCursor : Qt::ArrowCursor);
+    Q_EMIT said(on ? "measure: drag from one point to another; M or Esc ends it" : "", true);
+    update();
+}
+
+Expected<Done> PlateView::place(const std::string& bodyId, double size) {
+    auto made = makePart(bodyId, size);
+    if (!made) return made.problem();
+    PlacedPart part = *made;
+    part.face = looking.face;
+    part.id = freshId(document.build(), "p1");
+    const Frame f = frameOf(working.chassis, part.face);
+    // The free place nearest to the middle; where there is none it comes to the middle and says what it touches.
+    Build trial = document.build();
+    trial.chassis.parts.push_back(part);
+    PlacedPart& mine = trial.chassis.parts.back();
+    const std::size_t index = trial.chassis.parts.size() - 1;
+    double bestX = f.width / 2, bestY = f.height / 2, nearest = 1e9;
+    for (double x = 0.01; x < f.width; x += 0.01)
+        for (double y = 0.01; y < f.height; y += 0.01) {
+            const double far = std::hypot(x - f.width / 2, y - f.height / 2);
+            if (far >= nearest) continue;
+            mine.x = x;
+            mine.y = y;
+            const auto problems = checkFit(trial.chassis, assemble(trial.chassis), 400);
+            if (std::any_of(problems.begin(), problems.end(),
+                            [&](const FitProblem& p) { return p.a == index || p.b == index; }))
+                continue;
+            nearest = far;
+            bestX = x;
+            bestY = y;
+        }
+    part.x = bestX;
+    part.y = bestY;
+    const auto done = document.edit(insertAt("place " + part.id, "/chassis/parts/-", part));
+    if (!done) return done;
+    select({document.build().chassis.parts.size() - 1});
+    Q_EMIT said(nearest < 1e9 ? QString("placed where it stands free: arrows move it, R turns it")
+                              : QString("placed in the middle: nothing is free for it here"),
+                nearest < 1e9);
+    return Done{};
+}
+
+} // namespace ember::app

@@ -1,0 +1,264 @@
+// The plate driven as a builder would: keys, mouse, tray, templates.
+
+#include "../support/window_test.h"
+
+#include "app/stations/chassis/chassis_station.h"
+#include "app/widgets/quantity_field.h"
+#include "app/window/log_line.h"
+
+#include <QFile>
+#include <QPushButton>
+#include <QRegularExpression>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestChassisStation : public WindowTest {
+    Q_OBJECT
+    ChassisStation* station() { return w->station<ChassisStation>(); }
+    PlateView* plate() { return station()->plateView(); }
+    std::size_t indexOf(const std::string& id) {
+        const auto& parts = doc().build().chassis.parts;
+        for (std::size_t k = 0; k < parts.size(); ++k)
+            if (parts[k].id == id) return k;
+        qFatal("no part %s", id.c_str());
+    }
+    const PlacedPart& part(const std::string& id) { return doc().build().chassis.parts[indexOf(id)]; }
+    void choose(const std::string& id) { plate()->select({indexOf(id)}); }
+    QPoint pixel(const PlacedPart& p) { return plate()->pixelOf(p.x, p.y).toPoint(); }
+
+  private Q_SLOTS:
+    void arrowsMoveByMillimetresAndTenths() {
+        w->go("chassis");
+        choose("p-c2");
+        const double x = part("p-c2").x, y = part("p-c2").y;
+        QTest::keyClick(plate(), Qt::Key_Right);
+        QTest::keyClick(plate(), Qt::Key_Up);
+        QTest::keyClick(plate(), Qt::Key_Left, Qt::ShiftModifier);
+        QVERIFY(std::abs(part("p-c2").x - x - 0.0009) < 1e-9);
+        QVERIFY(std::abs(part("p-c2").y - y - 0.001) < 1e-9);
+        QVERIFY2(doc().undoStack().undoText().contains("C2"), qPrintable(doc().undoStack().undoText()));
+        for (int k = 0; k < 3; ++k) doc().undoStack().undo();
+        QVERIFY(std::abs(part("p-c2").x - x) < 1e-12);
+    }
+
+    void rTurnsAndFTurnsThePlateOver() {
+        w->go("chassis");
+        choose("p-l1");
+        QTest::keyClick(plate(), Qt::Key_R);
+        QVERIFY(std::abs(part("p-l1").angle - 15) < 1e-9);
+        QTest::keyClick(plate(), Qt::Key_R, Qt::ShiftModifier);
+        QTest::keyClick(plate(), Qt::Key_R, Qt::ShiftModifier);
+        QVERIFY(std::abs(part("p-l1").angle + 15) < 1e-9);
+        const QPoint above = pixel(part("p-l1"));
+        QTest::keyClick(plate(), Qt::Key_F);
+        QVERIFY(plate()->side().fromBelow);
+        const QPoint below = pixel(part("p-l1"));
+        QVERIFY2(std::abs((above.x() + below.x()) / 2.0 -
+                          (plate()->pixelOf(0, 0).x() + plate()->pixelOf(doc().build().chassis.width, 0).x()) / 2) <
+                     1.5,
+                 "mirrored about the middle");
+        // Right is still right as seen: the part's own x falls.
+        const double x = part("p-l1").x;
+        QTest::keyClick(plate(), Qt::Key_Right);
+        QVERIFY(part("p-l1").x < x);
+        QTest::keyClick(plate(), Qt::Key_F);
+        QVERIFY(!plate()->side().fromBelow);
+    }
+
+    void draggingIsOneEditAndAnswersOnTheWay() {
+        w->go("chassis");
+        QTest::qWait(20);
+        const std::size_t k = indexOf("p-c2");
+        const QPoint from = pixel(part("p-c2")), over = pixel(part("p-c3"));
+        const int before = doc().undoStack().count();
+        QTest::mousePress(plate(), Qt::LeftButton, {}, from);
+        for (int n = 1; n <= 8; ++n) QTest::mouseMove(plate(), from + (over - from) * n / 8);
+        QCOMPARE(doc().undoStack().count(), before); // not an edit yet
+        bool touching = false;
+        for (const auto& f : plate()->layout().fit)
+            touching = touching || (f.kind == chassis::FitKind::Touching && (f.a == k || f.b == k));
+        QVERIFY2(touching, "C2 over C3 shows while it is held");
+        QTest::mouseMove(plate(), from + QPoint(0, 40));
+        QTest::mouseRelease(plate(), Qt::LeftButton, {}, from + QPoint(0, 40));
+        QCOMPARE(doc().undoStack().count(), before + 1);
+        doc().undoStack().undo();
+        QCOMPARE(pixel(part("p-c2")), from);
+    }
+
+    void escapeDropsADrag() {
+        w->go("chassis");
+        QTest::qWait(20);
+        const QPoint from = pixel(part("p-v3"));
+        const double x = part("p-v3").x;
+        QTest::mousePress(plate(), Qt::LeftButton, {}, from);
+        QTest::mouseMove(plate(), from + QPoint(60, 0));
+        QTest::keyClick(plate(), Qt::Key_Escape);
+        QTest::mouseRelease(plate(), Qt::LeftButton, {}, from + QPoint(60, 0));
+        QCOMPARE(part("p-v3").x, x);
+    }
+
+    void aLockedPartStays() {
+        w->go("chassis");
+        choose("p-c2");
+        QTest::keyClick(plate(), Qt::Key_K);
+        QVERIFY(part("p-c2").locked);
+        const double x = part("p-c2").x;
+        QTest::keyClick(plate(), Qt::Key_Right);
+        QCOMPARE(part("p-c2").x, x);
+        QTest::keyClick(plate(), Qt::Key_K);
+        QTest::keyClick(plate(), Qt::Key_Right);
+        QVERIFY(part("p-c2").x > x);
+    }
+
+    void tabWalksThroughTheParts() {
+        w->go("chassis");
+        plate()->select({});
+        plate()->setFocus();
+        QTest::keyClick(plate(), Qt::Key_Tab);
+        QCOMPARE(plate()->selection().size(), std::size_t(1));
+        const auto first = plate()->selection()[0];
+        QTest::keyClick(plate(), Qt::Key_Tab);
+        QVERIFY(plate()->selection()[0] != first);
+        QVERIFY(plate()->accessibleDescription().contains("mm"));
+    }
+
+    void alignAndDistribute() {
+        w->go("chassis");
+        const std::vector<std::size_t> row{indexOf("p-v3"), indexOf("p-v4"), indexOf("p-v6")};
+        plate()->select({row[1]});
+        plate()->nudge(0.003, 0.006);
+        plate()->select(row);
+        plate()->align(PlateView::Line::Middle);
+        for (const auto k : row) QVERIFY(std::abs(doc().build().chassis.parts[k].y - part("p-v3").y) < 1e-9);
+        plate()->distribute(true);
+        QVERIFY(std::abs(part("p-v4").x - (part("p-v3").x + part("p-v6").x) / 2) < 1e-9);
+    }
+
+    void duplicateMirrorAndTakeAway() {
+        w->go("chassis");
+        const auto count = doc().build().chassis.parts.size();
+        choose("p-c2");
+        QTest::keyClick(plate(), Qt::Key_D);
+        QCOMPARE(doc().build().chassis.parts.size(), count + 1);
+        QVERIFY(doc().build().chassis.parts.back().id != "p-c2");
+        QTest::keyClick(plate(), Qt::Key_Delete);
+        QCOMPARE(doc().build().chassis.parts.size(), count);
+        choose("p-v2");
+        QTest::keyClick(plate(), Qt::Key_D, Qt::ShiftModifier);
+        QVERIFY(std::abs(doc().build().chassis.parts.back().x - (doc().build().chassis.width - part("p-v2").x)) < 1e-9);
+        doc().undoStack().undo();
+        QCOMPARE(doc().build().chassis.parts.size(), count);
+    }
+
+    void theTrayPlacesWhereItStandsFree() {
+        w->go("chassis");
+        auto* tray = child<QLineEdit>("tray");
+        const auto count = doc().build().chassis.parts.size();
+        type(tray, "octal clip");
+        QCOMPARE(doc().build().chassis.parts.size(), count + 1);
+        const std::size_t fresh = count;
+        QCOMPARE(doc().build().chassis.parts[fresh].body, std::string("socket-octal-clip"));
+        for (const auto& f : plate()->layout().fit) QVERIFY2(f.a != fresh && f.b != fresh, "it touches nothing");
+        type(tray, "choke upright 40");
+        QCOMPARE(doc().build().chassis.parts.back().voltAmperes, 40.0);
+        type(tray, "flux capacitor gearbox");
+        QCOMPARE(doc().build().chassis.parts.size(), count + 2);
+        QVERIFY(w->logLine()->verdict().contains("flux capacitor gearbox"));
+        tray->clear();
+    }
+
+    void aPositionIsTypedToo() {
+        w->go("chassis");
+        choose("p-c2");
+        auto* x = child<QuantityField>("part-x");
+        QVERIFY(x && x->isVisible());
+        type(x, "210.5 mm");
+        QVERIFY(std::abs(part("p-c2").x - 0.2105) < 1e-9);
+        type(x, "five");
+        QVERIFY(!x->problem().isEmpty());
+        QTest::keyClick(x, Qt::Key_Escape);
+    }
+
+    void theFixOfAFindingIsOneClick() {
+        w->go("chassis");
+        QPushButton* fix = nullptr;
+        for (auto* b : w->findChildren<QPushButton*>())
+            if (b->objectName() == "fix-too-near/p-v1/p-c1") fix = b;
+        QVERIFY(fix);
+        fix->click();
+        doc().waitForFigures();
+        for (const auto& f : doc().findings()) QVERIFY(f.id != "too-near/p-v1/p-c1");
+    }
+
+    void layersAndFacesPaint() {
+        w->go("chassis");
+        const QImage before = plate()->grab().toImage();
+        for (const char* layer : {"stray field", "heat", "sag", "holes"}) {
+            auto* b = child<QPushButton>(QString("layer-") + layer);
+            b->setChecked(true);
+            QVERIFY2(plate()->grab().toImage() != before, layer);
+            b->setChecked(false);
+        }
+        for (const char* face : {"front", "back", "left", "right", "underside", "above"}) {
+            QTest::mouseClick(child<QPushButton>(QString("face-") + face), Qt::LeftButton);
+            QVERIFY(!plate()->grab().isNull());
+        }
+        child<QPushButton>("inches")->setChecked(true);
+        QVERIFY(plate()->grab().toImage() != before);
+    }
+
+    void measuringSaysTheDistance() {
+        w->go("chassis");
+        QTest::qWait(20);
+        QTest::keyClick(plate(), Qt::Key_M);
+        QTest::mousePress(plate(), Qt::LeftButton, {}, plate()->pixelOf(0.05, 0.05).toPoint());
+        QTest::mouseMove(plate(), plate()->pixelOf(0.15, 0.05).toPoint());
+        QTest::mouseRelease(plate(), Qt::LeftButton, {}, plate()->pixelOf(0.15, 0.05).toPoint());
+        QVERIFY(plate()->selection().empty());
+        QTest::keyClick(plate(), Qt::Key_Escape);
+        QVERIFY(doc().undoStack().count() == 0);
+    }
+
+    /// The PDF's page is A4, and its sheets are as many as the face needs.
+    void templatesAreWritten() {
+        w->go("chassis");
+        for (const char* name : {"t.pdf", "t.svg", "t.dxf", "t.csv", "t-positions.csv"}) {
+            const auto done = station()->exportTo(dir.filePath(name));
+            QVERIFY2(done.ok(), done.ok() ? "" : done.problem().text().c_str());
+            QVERIFY(QFile(dir.filePath(name)).size() > 500);
+        }
+        QFile pdf(dir.filePath("t.pdf"));
+        QVERIFY(pdf.open(QIODevice::ReadOnly));
+        const QByteArray all = pdf.readAll();
+        const auto box = QRegularExpression("/MediaBox \\[0 0 ([0-9.]+) ([0-9.]+)\\]").match(QString::fromLatin1(all));
+        QVERIFY2(std::abs(box.captured(1).toDouble() - 841.89) < 0.6 &&
+                     std::abs(box.captured(2).toDouble() - 595.28) < 0.6,
+                 qPrintable("A4, lying: " + box.captured(0)));
+        QCOMPARE(all.count("/Type /Page\n"), qsizetype(4)); // 380 x 250 mm
+        QVERIFY(!station()->exportTo("/nowhere/t.pdf").ok());
+        QVERIFY(!station()->exportTo(dir.filePath("t.png")).ok());
+        QVERIFY(station()->importFrom(dir.filePath("t-positions.csv")).ok());
+        QVERIFY(station()->importFrom(dir.filePath("t.dxf")).ok());
+        QVERIFY(doc().build().chassis.given.size() > 30);
+        QVERIFY(!station()->importFrom(dir.filePath("t.csv")).ok());
+    }
+
+    void anEmptyPlateSaysWhatToDo() {
+        Build b = doc().build();
+        b.chassis.parts.clear();
+        doc().setBuild(b, {});
+        w->go("chassis");
+        QVERIFY(child<QLabel>("layoutFigures")->text().contains("type a part"));
+        QTest::keyClick(plate(), Qt::Key_Tab);
+        QTest::keyClick(plate(), Qt::Key_Right);
+        QTest::keyClick(plate(), Qt::Key_Delete);
+        doc().waitForFigures();
+        QVERIFY(doc().figures().nominal.has_value());
+    }
+};
+
+QTEST_MAIN(TestChassisStation)
+#include "test_chassis_station.moc"
