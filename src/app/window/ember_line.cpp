@@ -71,7 +71,8 @@ void EmberLine::refresh() {
             if (e.kind == "measure" && !e.struck)
                 measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
         add("load " + QString::fromStdString(formatExact(pair.load, Unit::Ohm)),
-            power3.empty() ? "-" : text(power3[0].clipWatts, Unit::Watt), measured, power && c.outputsIn, "measure");
+            moment || power3.empty() ? "-" : text(power3[0].clipWatts, Unit::Watt), measured, power && c.outputsIn,
+            "measure");
     }
     QString spoken;
     for (const Element& e : elements)
