@@ -79,6 +79,14 @@ std::optional<Problem> checkReferences(const Build& b) {
         check.node(c.screenNode, nodes, place + "/screenNode");
         check.node(c.smallNode, nodes, place + "/smallNode");
     }
+    std::map<std::string, std::size_t> placed;
+    for (std::size_t k = 0; k < b.chassis.parts.size(); ++k) {
+        const auto [at, fresh] = placed.emplace(b.chassis.parts[k].id, k);
+        if (!fresh && !at->first.empty())
+            check.fail(fmt::format("/chassis/parts/{}/id", k),
+                       fmt::format("the placement \"{}\" is already used by part {}; give one of the two another name",
+                                   at->first, at->second + 1));
+    }
     return check.problem;
 }
 

@@ -40,8 +40,8 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     }
 }
 
-/// J = I + Z g in the columns of the ports that have a slope; a device that is off has none, and such a supply rests most of
-/// the time: only the conducting ports are solved together.
+/// J = I + Z g in the columns of the ports that have a slope; a device that is off has none, and such a supply rests
+/// most of the time: only the conducting ports are solved together.
 void PortSolver::formJacobian(const Eigen::MatrixXd& Z) {
     active.clear();
     resting.clear();
@@ -74,8 +74,8 @@ void PortSolver::correction(const Eigen::MatrixXd& Z) {
         for (Eigen::Index k = 0; k < a; ++k) dv[r] -= J(r, active[static_cast<std::size_t>(k)]) * small(k, a);
 }
 
-/// Gauss with partial pivoting on J's active rows and columns, with `sides` right-hand sides that stand in the columns of
-/// `small` from a on and are replaced by the solutions.
+/// Gauss with partial pivoting on J's active rows and columns, with `sides` right-hand sides that stand in the columns
+/// of `small` from a on and are replaced by the solutions.
 void PortSolver::eliminate(Eigen::Index a, Eigen::Index sides) {
     for (Eigen::Index r = 0; r < a; ++r)
         for (Eigen::Index c = 0; c < a; ++c)
@@ -143,7 +143,9 @@ bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bo
         const double change = ((trial - v).array().abs() / (1 + trial.array().abs())).maxCoeff();
         v = trial;
         norm = next;
-        if (!limited && change < 1e-8) {
+        // At a break in a slope the steps may alternate though the equations hold: where damping is on, these decide.
+        const bool holds = damped && norm < 1e-8 * (1 + v0.lpNorm<Eigen::Infinity>());
+        if (holds || (!limited && change < 1e-8)) {
             lastResidual = norm;
             return std::isfinite(norm);
         }
@@ -162,8 +164,8 @@ bool PortSolver::solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
     return continueFromOpen(Z, v0);
 }
 
-/// Raises the currents from none to all, v + share Z i(v) = v0: at share 0 the answer is v0, and on the way to 1 each point
-/// starts from the one before. Halves the stride where Newton fails.
+/// Raises the currents from none to all, v + share Z i(v) = v0: at share 0 the answer is v0, and on the way to 1 each
+/// point starts from the one before. Halves the stride where Newton fails.
 bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
     v = v0;
     Eigen::VectorXd reachedVolts = v;
@@ -191,8 +193,7 @@ void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::Matri
     if (small.cols() < v.size() + sides) small.resize(v.size() + 1, v.size() + sides);
     formJacobian(Z);
     const auto a = static_cast<Eigen::Index>(active.size());
-    for (Eigen::Index r = 0; r < a; ++r)
-        small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)]);
+    for (Eigen::Index r = 0; r < a; ++r) small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)]);
     eliminate(a, sides);
     di.setZero();
     for (const PortDevice& d : ports)
