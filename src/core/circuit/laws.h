@@ -36,7 +36,8 @@ struct TriodeLaw {
 ///   E1 = (vs / kp) ln(1 + exp(kp (1/mu + vg / vs))),
 /// divided between plate and screen (current division after Spangenberg 1948) by
 ///   ip = space * share * (2/pi) atan(vp / knee) * (1 + slope vp),  is = space * (1 - share * (2/pi) atan(vp / knee)).
-/// Below 0 V on the plate everything goes to the screen.
+/// Below 0 V on the plate everything goes to the screen. A factor 1 - exp(-vs / 1 V) takes the space current to nothing
+/// as the screen nears the cathode: without it a positive grid would leave a jump there, and no circuit a solution.
 struct PentodeLaw {
     double mu = 20, exponent = 1.4, kp = 100, kg = 500;
     double share = 0.9;    ///< of the space current that reaches a plate far above the knee, 0.6 .. 0.99

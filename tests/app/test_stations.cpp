@@ -1,0 +1,323 @@
+// Each station as its user meets it: typed readings, stop limits, explanations, clocks, captures, waivers, strikes.
+
+#include "../support/window_test.h"
+
+#include "app/stations/bias_station.h"
+#include "app/stations/discharge_clock.h"
+#include "app/stations/first_power_station.h"
+#include "app/stations/logbook_station.h"
+#include "app/stations/measure_station.h"
+#include "app/stations/supply_station.h"
+#include "app/window/ember_line.h"
+#include "app/window/log_line.h"
+
+#include <QPushButton>
+#include <QTableWidget>
+#include <QtMath>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestStations : public WindowTest {
+    Q_OBJECT
+    FirstPowerStation* power() { return w->station<FirstPowerStation>(); }
+    void atStage(int k) {
+        w->go("first-power");
+        power()->showStage(k);
+        settle();
+        QVERIFY(power()->stage());
+    }
+    const procedure::Expectation& expectation(const std::string& id) {
+        for (const auto& e : power()->stage()->expectations)
+            if (e.point.id == id) return e;
+        qFatal("no %s", id.c_str());
+    }
+    void chooseRow(const std::string& id) {
+        const auto& all = power()->stage()->expectations;
+        for (std::size_t k = 0; k < all.size(); ++k)
+            if (all[k].point.id == id) child<QTableWidget>("readings")->selectRow(static_cast<int>(k));
+    }
+    const LogEntry& last() { return doc().build().log.back(); }
+
+    /// A 16-bit WAV of a 1 kHz tone at `share` of full scale.
+    QString wav(const char* name, double share, int seconds = 1) {
+        QByteArray data;
+        for (int k = 0; k < 48000 * seconds; ++k) {
+            const double v = std::clamp(share * std::sin(2 * M_PI * 1000 * k / 48000.0), -1.0, 1.0);
+            const auto s = static_cast<qint16>(std::lround(32767 * v));
+            data.append(reinterpret_cast<const char*>(&s), 2);
+        }
+        QByteArray head("RIFF");
+        const auto number = [&](quint32 v, int bytes) { head.append(reinterpret_cast<const char*>(&v), bytes); };
+        number(36 + static_cast<quint32>(data.size()), 4);
+        head += "WAVEfmt ";
+        number(16, 4);
+        number(1, 2);
+        number(1, 2);
+        number(48000, 4);
+        number(96000, 4);
+        number(2, 2);
+        number(16, 2);
+        head += "data";
+        number(static_cast<quint32>(data.size()), 4);
+        QFile f(dir.filePath(name));
+        if (!f.open(QIODevice::WriteOnly)) qFatal("no file");
+        f.write(head + data);
+        return f.fileName();
+    }
+
+  private Q_SLOTS:
+    void aReadingPastTheStopLimitSaysToSwitchOff() {
+        atStage(2);
+        chooseRow("B+1");
+        const double stop = *expectation("B+1").stopAbove;
+        type(power()->entry(), QString::number(stop + 5, 'f', 1));
+        QCOMPARE(last().verdict, std::string("stop"));
+        QVERIFY(w->logLine()->verdict().contains("Switch off"));
+        QVERIFY(!child<QPushButton>("stagePassed")->isEnabled());
+    }
+
+    void aReadingOutOfBandIsExplainedInWords() {
+        atStage(0);
+        chooseRow("load-left");
+        type(power()->entry(), "0.1");
+        QCOMPARE(last().verdict, std::string("low"));
+        answerText("a four ohm resistor for now");
+        QTest::keyClick(power(), Qt::Key_F2);
+        QCOMPARE(last().text, std::string("a four ohm resistor for now"));
+        QCOMPARE(last().point, std::string("load-left"));
+        const auto* rows = child<QTableWidget>("readings");
+        QVERIFY(rows->item(rows->currentRow(), 3)->text().contains("explained"));
+    }
+
+    void whatIsNoNumberStaysInTheField() {
+        atStage(0);
+        const auto count = doc().build().log.size();
+        type(power()->entry(), "about a half");
+        QCOMPARE(doc().build().log.size(), count);
+        QCOMPARE(power()->entry()->text(), QString("about a half"));
+    }
+
+    void enterMovesOnAndPageKeysWalk() {
+        atStage(1);
+        auto* rows = child<QTableWidget>("readings");
+        rows->selectRow(0);
+        type(power()->entry(), QString::number(power()->stage()->expectations[0].band.nominal, 'g', 4));
+        QCOMPARE(rows->currentRow(), 1);
+        QTest::keyClick(power()->entry(), Qt::Key_PageDown);
+        QCOMPARE(rows->currentRow(), 2);
+        QTest::keyClick(power()->entry(), Qt::Key_PageUp);
+        QCOMPARE(rows->currentRow(), 1);
+    }
+
+    void theDischargeClockCountsAndNeverSaysSafe() {
+        atStage(2);
+        auto* clock = power()->sidePanel()->findChild<DischargeClock*>();
+        QVERIFY(clock && clock->text().contains("50 V at"));
+        QTest::keyClick(power(), Qt::Key_F8);
+        QVERIFY(clock->running());
+        QVERIFY(clock->text().contains("Off for") && clock->text().contains("not proof"));
+        QVERIFY(!clock->text().contains("safe"));
+        QCOMPARE(last().kind, std::string("note"));
+        power()->showStage(1);
+        settle();
+        QVERIFY2(!clock->running(), "another stage, another curve");
+    }
+
+    void theEmberLineShowsTheStageThatIsLookedAt() {
+        auto* line = w->findChild<EmberLine*>();
+        const QString plan = line->accessibleDescription();
+        atStage(3);
+        const QString stage = line->accessibleDescription();
+        QVERIFY2(stage != plan && stage.contains("limiter"), qPrintable(stage));
+        const auto volts = QString::fromStdString(format(power()->stage()->steady->nodes[0].mean, Unit::Volt));
+        QVERIFY2(stage.contains(volts), qPrintable(stage));
+        w->go("supply");
+        doc().waitForFigures();
+        QVERIFY(!line->accessibleDescription().contains(volts));
+    }
+
+    void otherMainsOtherExpectations() {
+        atStage(5);
+        const double before = expectation("B+1").band.nominal;
+        QLineEdit* mains = nullptr;
+        for (auto* e : power()->findChildren<QLineEdit*>())
+            if (e->accessibleName() == "Mains as read") mains = e;
+        QVERIFY(mains);
+        type(mains, "241 V");
+        settle();
+        QVERIFY(power()->stage() && expectation("B+1").band.nominal > before * 1.03);
+        type(mains, "12 V");
+        QVERIFY(w->logLine()->verdict().contains("V"));
+    }
+
+    /// A point that only a later stage reads is judged, and filed, by that stage.
+    void theLogLineFilesUnderTheStageThatJudged() {
+        doc().stage(5, 230);
+        doc().stage(4, 230);
+        doc().stage(6, 230);
+        settle();
+        auto* line = w->logLine()->entry();
+        line->setFocus();
+        QTest::keyClicks(line, "output-plate-v3 270");
+        settle();
+        QTest::keyClicks(line, " ");
+        QTest::keyClick(line, Qt::Key_Return);
+        QCOMPARE(last().point, std::string("output-plate-v3"));
+        QVERIFY2(last().stage == 5 || last().stage == 4, qPrintable(QString::number(last().stage)));
+        QVERIFY(last().stage != procedure::currentStage(doc().build()));
+    }
+
+    void biasTurnsVoltsIntoWattsAndAdvice() {
+        w->go("bias");
+        type(child<QLineEdit>("sense-v3"), "0.55");
+        QCOMPARE(last().verdict, std::string("stop"));
+        QVERIFY(child<QLineEdit>("sense-v4")->isVisible());
+        type(child<QLineEdit>("sense-v3"), "0.30");
+        QCOMPARE(last().verdict, std::string("in range"));
+        const double before = doc().build().channels[0].pair.adjusterA;
+        type(child<QLineEdit>("adjuster-v3"), "42");
+        QVERIFY(std::abs(doc().build().channels[0].pair.adjusterA - 0.42) < 1e-12);
+        doc().undoStack().undo();
+        QCOMPARE(doc().build().channels[0].pair.adjusterA, before);
+        type(child<QLineEdit>("sense-v6"), "volts");
+        QVERIFY(!w->logLine()->verdict().isEmpty());
+    }
+
+    void aCaptureFromAFileIsMeasured() {
+        w->go("measure");
+        auto* station = w->station<MeasureStation>();
+        station->analyseFile(wav("tone.wav", 0.5));
+        QTRY_COMPARE_WITH_TIMEOUT(doc().build().log.size(), std::size_t(1), 8000);
+        // Half of 20 V peak is 7.07 V RMS: 6.25 W in 8 ohm.
+        QVERIFY2(child<QLabel>("power")->text().startsWith("6.25"), qPrintable(child<QLabel>("power")->text()));
+        QCOMPARE(last().kind, std::string("measure"));
+        QVERIFY(last().text.find("6.25 W") != std::string::npos);
+    }
+
+    void aClippedCaptureSaysSoBeforeAnyFigure() {
+        w->go("measure");
+        w->station<MeasureStation>()->analyseFile(wav("clipped.wav", 1.6));
+        QTRY_COMPARE_WITH_TIMEOUT(doc().build().log.size(), std::size_t(1), 8000);
+        bool said = false;
+        for (auto* l : w->station<MeasureStation>()->findChildren<QLabel*>())
+            said = said || l->text().contains("clipped");
+        QVERIFY(said);
+    }
+
+    void aBrokenCaptureIsASentence_data() {
+        QTest::addColumn<QByteArray>("content");
+        QTest::newRow("empty") << QByteArray();
+        QTest::newRow("prose") << QByteArray("not a sound at all");
+        QTest::newRow("cut header") << QByteArray("RIFF\x10\x00\x00\x00WAVEfm");
+        QTest::newRow("no samples") << QByteArray(
+            "RIFF\x24\x00\x00\x00WAVEfmt "
+            "\x10\x00\x00\x00\x01\x00\x01\x00\x80\xbb\x00\x00\x00\x77\x01\x00\x02\x00\x10\x00"
+            "data\x00\x00\x00\x00",
+            44);
+    }
+    void aBrokenCaptureIsASentence() {
+        QFETCH(QByteArray, content);
+        QFile f(dir.filePath("broken.wav"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write(content);
+        f.close();
+        w->go("measure");
+        const QString before = child<QLabel>("power")->text();
+        w->station<MeasureStation>()->analyseFile(f.fileName());
+        QTest::qWait(200);
+        QVERIFY(doc().build().log.empty());
+        QCOMPARE(child<QLabel>("power")->text(), before);
+    }
+
+    void withoutABenchTheToneButtonRests() {
+        w->go("measure");
+        QVERIFY(!child<QPushButton>("takeTone")->isEnabled());
+        doc().startPractice(3, {});
+        QVERIFY(child<QPushButton>("takeTone")->isEnabled());
+        type(child<QLineEdit>("input"), "lots");
+        QVERIFY(!w->logLine()->verdict().isEmpty());
+        QVERIFY(doc().build().log.empty());
+        doc().stopPractice();
+    }
+
+    void theLogbookStrikesOutAndKeeps() {
+        w->go("logbook");
+        type(child<QLineEdit>("note"), "capacitor got warm");
+        auto* table = child<QTableWidget>("log");
+        QCOMPARE(table->rowCount(), 1);
+        table->setCurrentCell(0, 0);
+        answerText("it was the valve");
+        QTest::mouseClick(child<QPushButton>("strike"), Qt::LeftButton);
+        QVERIFY(doc().build().log[0].struck);
+        QCOMPARE(doc().build().log[0].text, std::string("capacitor got warm"));
+        QVERIFY(table->item(0, 3)->text().contains("it was the valve"));
+        QVERIFY(table->item(0, 3)->font().strikeOut());
+        type(child<QLineEdit>("note"), "   ");
+        QCOMPARE(table->rowCount(), 1);
+    }
+
+    void aFindingIsWaivedWithItsReason() {
+        w->go("supply");
+        QPushButton* waive = nullptr;
+        for (auto* b : w->findChildren<QPushButton*>())
+            if (b->text().startsWith("waive") && !waive) waive = b;
+        QVERIFY(waive);
+        answerText("it is a 400 V part of a good make");
+        waive->click();
+        QCOMPARE(doc().build().waivers.size(), std::size_t(1));
+        QCOMPARE(doc().build().waivers[0].reason, std::string("it is a 400 V part of a good make"));
+        doc().waitForFigures();
+        int waived = 0;
+        for (const auto& f : doc().findings()) waived += f.waived;
+        QCOMPARE(waived, 1);
+        doc().undoStack().undo();
+        QVERIFY(doc().build().waivers.empty());
+    }
+
+    void theSupplyShowsThreeMainsAndFourCurves() {
+        w->go("supply");
+        settle();
+        auto* s = w->station<SupplyStation>();
+        const QImage first = s->grab().toImage();
+        for (int k = 0; k < 4; ++k) {
+            s->showCurve(k);
+            QTest::qWait(30);
+            if (k != 1) QVERIFY2(s->grab().toImage() != first, qPrintable(QString::number(k)));
+        }
+        for (auto* b : s->findChildren<QPushButton*>())
+            if (b->text() == "248 V") {
+                QTest::mouseClick(b, Qt::LeftButton);
+                QTest::qWait(20);
+                QVERIFY(s->grab().toImage() != first);
+            }
+    }
+
+    void everyFieldAndButtonHasANameForThoseWhoHear() {
+        for (int k = 0; k < w->stationCount(); ++k) {
+            w->go(k);
+            QVERIFY(!w->station(k)->accessibleName().isEmpty());
+            for (auto* e : w->station(k)->findChildren<QLineEdit*>())
+                if (e->isVisible())
+                    QVERIFY2(!e->accessibleName().isEmpty() || !e->placeholderText().isEmpty() ||
+                                 e->parent()->inherits("QComboBox"),
+                             qPrintable(w->station(k)->id + " " + e->objectName()));
+            for (auto* b : w->station(k)->findChildren<QPushButton*>())
+                if (b->isVisible()) QVERIFY(!b->text().isEmpty() || !b->accessibleName().isEmpty());
+        }
+    }
+
+    void aStationIsMadeWhenItIsWanted() {
+        auto fresh = freshWindow();
+        fresh->openDemo();
+        QVERIFY(fresh->station<LogbookStation>() != nullptr);
+        QCOMPARE(fresh->station<LogbookStation>(), fresh->station<LogbookStation>());
+        QVERIFY(fresh->station(99) == nullptr);
+        fresh->document().discardJournal();
+    }
+};
+
+QTEST_MAIN(TestStations)
+#include "test_stations.moc"
