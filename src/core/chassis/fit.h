@@ -7,7 +7,7 @@
 
 namespace ember::chassis {
 
-enum class FitKind { Touching, TooNear, OffTheFace, NearEdge, BelowDepth, AboveLid, CannotDraw, HoleOverlap };
+enum class FitKind { Touching, TooNear, OffTheFace, NearEdge, BelowDepth, AboveLid, CannotDraw };
 
 struct FitProblem {
     FitKind kind;

@@ -26,8 +26,9 @@ std::optional<Edit> shortestMove(const Chassis& c, std::size_t k, double volts) 
     if (c.parts[k].locked) return std::nullopt;
     static constexpr std::array<std::array<double, 2>, 8> ways{
         {{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {0.7071, 0.7071}, {-0.7071, 0.7071}, {0.7071, -0.7071}, {-0.7071, -0.7071}}};
-    for (double far = 0.001; far <= 0.0605; far += 0.001)
+    for (int millimetres = 1; millimetres <= 60; ++millimetres)
         for (const auto& way : ways) {
+            const double far = 1e-3 * millimetres;
             Chassis moved = c;
             moved.parts[k].x += far * way[0];
             moved.parts[k].y += far * way[1];
@@ -103,7 +104,6 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
     case FitKind::BelowDepth:
         return setValue(fmt::format("walls of {:.0f} mm", std::ceil((c.height - p.gap) * 1e3 / 5) * 5),
                         "/chassis/height", std::ceil((c.height - p.gap) * 1e3 / 5) * 5e-3);
-    case FitKind::HoleOverlap: break;
     }
     return std::nullopt;
 }

@@ -35,6 +35,7 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
     // The stages as space-charge loads that follow their heaters.
     const auto loads = railLoads(b, steady);
     std::vector<DeviceId> loadDevices;
+    loadDevices.reserve(loads.size());
     for (const RailLoad& l : loads)
         loadDevices.push_back(s.netlist.add(
             NonlinearDevice{{s.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}, 0}));
@@ -74,7 +75,7 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
     o.largestStep = period / 24;
     o.levels = 6;
     o.tolerance = 5e-3;
-    o.stop = stop;
+    o.stop = std::move(stop);
     o.onStep = [&](Stepper& run, const State& at, double h) {
         filaments.step(run.portSolver(), h);
         if (at.t >= nextSample) {

@@ -30,8 +30,8 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
         for (std::size_t k = 1; k < out.sweep.size(); ++k) {
             const ToneFigures &below = out.sweep[k - 1], &above = out.sweep[k];
             if (below.*quantity <= wanted && above.*quantity > wanted)
-                return read(below) + (wanted - below.*quantity) / (above.*quantity - below.*quantity) *
-                                         (read(above) - read(below));
+                return read(below) +
+                       (wanted - below.*quantity) / (above.*quantity - below.*quantity) * (read(above) - read(below));
         }
         return unknown;
     };
@@ -47,6 +47,7 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
 std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady,
                                        std::stop_token stop) {
     std::vector<std::future<PowerFigures>> under;
+    under.reserve(b.channels.size());
     for (std::size_t k = 0; k < b.channels.size(); ++k)
         under.push_back(std::async(std::launch::async, [&, k] { return powerOf(b, catalogue, steady, k, stop); }));
     std::vector<PowerFigures> out;

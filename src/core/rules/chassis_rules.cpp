@@ -73,7 +73,6 @@ void fitRules(const Build& b, const LayoutFigures& layout, double volts, std::ve
                 "cannot-draw/" + a.id, Level::Warn, one + " cannot be drawn out under the lid",
                 fmt::format("It needs its own length and 20 mm, {}, above it; {} are free.", mm(p.wanted), mm(p.gap)));
             break;
-        case FitKind::HoleOverlap: continue;
         }
         f.fix = mend(c, p, volts);
         out.push_back(std::move(f));

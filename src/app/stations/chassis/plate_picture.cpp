@@ -181,12 +181,7 @@ void PlatePicture::parts(const std::vector<std::size_t>& selected) const {
 }
 
 void PlatePicture::problems() const {
-    const Frame face = frameOf(build.chassis, side.face);
-    const auto middle = [&](std::size_t k) {
-        const PlacedPart& part = build.chassis.parts[k];
-        (void)face;
-        return scale.at(part.x, part.y);
-    };
+    const auto middle = [&](std::size_t k) { return scale.at(build.chassis.parts[k].x, build.chassis.parts[k].y); };
     p.setFont(theme::figures(Size::Small, true));
     for (const FitProblem& f : layout.fit) {
         const PlacedPart &a = build.chassis.parts[f.a], &b = build.chassis.parts[f.b];
