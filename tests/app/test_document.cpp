@@ -2,6 +2,7 @@
 
 #include "app/document/document.h"
 
+#include <QElapsedTimer>
 #include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
@@ -40,6 +41,26 @@ class TestDocument : public QObject {
         d.waitForSolve();
         const auto direct = plan::solveFigures(d.build(), Catalogue::shipped());
         QVERIFY(std::abs(d.figures().nominal->nodes[2].mean / direct.nominal->nodes[2].mean - 1) < 1e-3);
+    }
+
+    /// Moving a part asks the layout anew and leaves the electrical figures as they are.
+    void aMovedPartKeepsTheCircuitsFigures() {
+        Document d(dir.filePath("h"));
+        d.setBuild(demoBuild(), {});
+        d.waitForSolve();
+        const auto power = d.figures().power[0].clipWatts;
+        const auto layout = d.figures().layout;
+        QElapsedTimer timer;
+        timer.start();
+        QVERIFY(d.edit(setValue("move", "/chassis/parts/11/x", 0.2)).ok());
+        d.waitForSolve();
+        QVERIFY2(timer.elapsed() < 1500, qPrintable(QString::number(timer.elapsed())));
+        QVERIFY(d.figures().layout != layout && d.figures().complete);
+        QCOMPARE(d.figures().power[0].clipWatts, power);
+        for (const auto& f : d.findings()) QVERIFY(f.id != "too-near/p-v1/p-c1");
+        QVERIFY(d.edit(setValue("mains", "/mains/volts", 240)).ok());
+        d.waitForSolve();
+        QVERIFY(d.figures().power[0].clipWatts > power);
     }
 
     void aRefusedEditLeavesTheBuild() {

@@ -1,6 +1,7 @@
 #include "document.h"
 
 #include "core/build/build_json.h"
+#include "core/chassis/layout_figures.h"
 
 #include <QCoreApplication>
 #include <QDateTime>
@@ -45,6 +46,7 @@ void Document::setBuild(const Build& build, const QString& file) {
     logModified = false;
     practice.reset();
     solved = {};
+    solvedCircuit.clear();
     found.clear();
     warm.reset();
     startJournal();
@@ -159,23 +161,54 @@ void Document::inBackground(QThreadPool& pool, Work work) {
     });
 }
 
+/// What the electrical figures depend on, as text.
+std::string Document::circuitOf(const Build& b) {
+    Build bare = b;
+    bare.chassis = {};
+    bare.log.clear();
+    bare.waivers.clear();
+    return toText(bare);
+}
+
 /// A newer edit stops the older solve; steady figures come first, then the slow ones.
 void Document::solve() {
     stopSolve.request_stop();
     stopSolve = std::stop_source();
     const quint64 mine = ++generation;
+    const std::string circuit = circuitOf(current);
+    const bool sameCircuit = circuit == solvedCircuit;
     busy = stale = true;
     Q_EMIT figuresChanged();
-    inBackground(solver, [this, mine, b = current, stop = stopSolve.get_token(), start = warm] {
+    if (sameCircuit) { // parts were moved: what they carry is known
+        inBackground(solver, [this, mine, b = current, f = solved]() mutable {
+            chassis::LayoutSolver layout;
+            f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, Catalogue::shipped(), f));
+            auto findings = rules::inspect(b, Catalogue::shipped(), f);
+            QMetaObject::invokeMethod(
+                this,
+                [this, mine, figures = std::move(f), findings = std::move(findings)] {
+                    if (mine != generation) return;
+                    solved = figures;
+                    found = findings;
+                    busy = stale = false;
+                    Q_EMIT figuresChanged();
+                },
+                Qt::QueuedConnection);
+        });
+        return;
+    }
+    solvedCircuit.clear();
+    inBackground(solver, [this, mine, circuit, b = current, stop = stopSolve.get_token(), start = warm] {
         const Catalogue& catalogue = Catalogue::shipped();
         auto w = std::make_shared<plan::WarmStart>(start ? *start : plan::WarmStart{});
         plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
-        const auto deliver = [this, mine, w](const plan::Figures& figures, const Build& of, bool last) {
+        const auto deliver = [this, mine, w, circuit](const plan::Figures& figures, const Build& of, bool last) {
             auto findings = rules::inspect(of, Catalogue::shipped(), figures);
             QMetaObject::invokeMethod(
                 this,
-                [this, mine, w, figures, findings = std::move(findings), last] {
+                [this, mine, w, circuit, figures, findings = std::move(findings), last] {
                     if (mine != generation) return;
+                    if (last) solvedCircuit = circuit;
                     solved = figures;
                     found = findings;
                     warm = w;

@@ -81,6 +81,7 @@ class Document : public QObject {
     void place(const Build& build, const QString& name); ///< from undo and redo: everything but the log
     void afterChange(const QString& name);
     void solve();
+    static std::string circuitOf(const Build& build);
     void startJournal();
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
@@ -90,6 +91,7 @@ class Document : public QObject {
     std::optional<plan::Steady> present;
     std::vector<rules::Finding> found;
     QUndoStack stack;
+    std::string solvedCircuit; ///< circuitOf() the build that all of `solved` is of; empty: not all is there
     QString path, stateFolder;
     bool logModified = false, busy = false, stale = false;
     std::optional<Journal> journal;
