@@ -129,7 +129,7 @@ class TestChassis : public QObject {
         // The cone of the null: 3 cos^2 = 1.
         const double t = std::acos(1 / std::sqrt(3));
         QVERIFY(std::abs(coupling(dipole({0, 0, 0}, x), dipole({r * std::cos(t), r * std::sin(t), 0}, x))) < 1e-9);
-        // The eighth power of two: six decibels three times over.
+        // Twice as far is an eighth: 18 dB.
         const double near = couplingDb(dipole({0, 0, 0}, x), dipole({0.1, 0, 0}, x)),
                      far = couplingDb(dipole({0, 0, 0}, x), dipole({0.2, 0, 0}, x));
         QVERIFY(std::abs(near - far - 60 * std::log10(2)) < 1e-9);
