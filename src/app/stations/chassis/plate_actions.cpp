@@ -77,8 +77,8 @@ void PlateView::duplicateSelected() {
     select(fresh);
 }
 
-/// The second channel: the same parts mirrored about the middle line, as the other channel's parts where the build has
-/// them.
+/// The second channel: the same parts mirrored about the middle line; which electrical part each one is, is left to be
+/// said.
 void PlateView::mirrorSelected() {
     const std::size_t before = working.chassis.parts.size();
     const double width = frameOf(working.chassis, looking.face).width;
