@@ -79,7 +79,8 @@ class TestStorage : public QObject {
         QVERIFY(!QFile::exists(QString::fromStdString(at)));
     }
 
-    /// Killed at random moments: there is always one whole file, and the journal knows the last edit it promised.
+    /// Killed at random moments, of a start or of the work: there is always one whole file, and the journal knows the
+    /// last edit it promised.
     void killedTwoHundredTimes() {
         QTemporaryDir dir;
         const QString file = dir.filePath("a.ember.json"), journal = dir.filePath("journal.jsonl");
@@ -90,7 +91,9 @@ class TestStorage : public QObject {
             QProcess p;
             p.start(BIN_DIR "/save-loop", {file, journal});
             QVERIFY(p.waitForStarted());
-            QTest::qSleep(static_cast<int>(chance() % 90));
+            // How long a start takes is the machine's affair: every other kill waits for the first promise.
+            if (k % 2 == 1) { QVERIFY(p.waitForReadyRead(30000)); }
+            QTest::qSleep(static_cast<int>(chance() % 60));
             p.kill();
             QVERIFY(p.waitForFinished());
             const auto said = p.readAllStandardOutput();
@@ -105,7 +108,7 @@ class TestStorage : public QObject {
             QVERIFY(r->build.notes.rfind("edit " + std::to_string(r->edits), 0) == 0);
             ++recovered;
         }
-        QVERIFY2(recovered > 20, qPrintable(QString::number(recovered)));
+        QVERIFY2(recovered >= 100, qPrintable(QString::number(recovered)));
     }
 };
 
