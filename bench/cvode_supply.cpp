@@ -6,8 +6,10 @@
 #include <sunlinsol/sunlinsol_dense.h>
 #include <sunmatrix/sunmatrix_dense.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <vector>
 
 namespace ember::bench_peer {
 
@@ -46,12 +48,17 @@ struct Equations {
         return i;
     }
 
-    void rates(double t, const double* y, double* d) const {
+    /// All legs together into a first node at `v`.
+    [[nodiscard]] double legs(double t, double v) const {
         const double e = g.emf * std::numbers::sqrt2 * std::sin(2 * std::numbers::pi * g.frequency * t);
+        return g.supply.connection == Connection::HalfWave ? leg(e, v)
+               : g.supply.connection == Connection::Bridge ? leg(std::abs(e), v)
+                                                           : leg(e, v) + leg(-e, v);
+    }
+
+    void rates(double t, const double* y, double* d) const {
         const auto& sections = g.supply.sections;
-        double into = g.supply.connection == Connection::HalfWave ? leg(e, y[0])
-                      : g.supply.connection == Connection::Bridge ? leg(std::abs(e), y[0])
-                                                                  : leg(e, y[0]) + leg(-e, y[0]);
+        double into = legs(t, y[0]);
         std::size_t at = 0;
         int node = 1;
         for (std::size_t k = 0; k < sections.size(); k += 2, ++node) { // capacitor, then what leads on
@@ -84,53 +91,103 @@ int rightHandSide(realtype t, N_Vector y, N_Vector d, void* user) {
 
 } // namespace
 
-double integrateFromCold(const plan::SupplyCase& supply) {
-    Equations equations{supply};
-    long n = 0;
-    for (const Section& s : supply.supply.sections) n += s.kind != SectionKind::Resistor ? 1 : 0;
-    SUNContext context = nullptr;
-    SUNContext_Create(nullptr, &context);
-    N_Vector y = N_VNew_Serial(n, context);
-    N_VConst(0, y);
-    void* solver = CVodeCreate(CV_BDF, context);
-    CVodeInit(solver, rightHandSide, 0, y);
-    CVodeSStolerances(solver, 1e-6, 1e-7);
-    CVodeSetUserData(solver, &equations);
-    CVodeSetMaxNumSteps(solver, 100000);
-    CVodeSetMaxStep(solver, 1 / supply.frequency / 20);
-    SUNMatrix matrix = SUNDenseMatrix(n, n, context);
-    SUNLinearSolver linear = SUNLinSol_Dense(y, matrix, context);
-    CVodeSetLinearSolver(solver, linear, matrix);
-    std::vector<double> before(static_cast<std::size_t>(n), 0);
-    double mean = NAN;
-    constexpr int samples = 40;
-    for (int period = 1; period < 20000; ++period) {
-        realtype t = 0;
-        double sum = 0;
-        bool good = true;
-        for (int k = 1; k <= samples && good; ++k) {
-            good = CVode(solver, (period - 1 + static_cast<double>(k) / samples) / supply.frequency, y, &t,
-                         CV_NORMAL) >= 0;
-            sum += N_VGetArrayPointer(y)[0];
-        }
-        if (!good) break;
-        double change = 0;
-        for (std::size_t k = 0; k < before.size(); ++k) {
-            const double now = N_VGetArrayPointer(y)[k];
-            change = std::max(change, std::abs(now - before[k]) / (std::abs(now) + 1e-3));
-            before[k] = now;
-        }
-        if (change < 3e-6) {
-            mean = sum / samples;
-            break;
-        }
+namespace {
+
+/// CVODE with everything that it owns.
+class Integrator {
+  public:
+    Integrator(const plan::SupplyCase& supply, double relative) : equations{supply} {
+        for (const Section& s : supply.supply.sections) n += s.kind != SectionKind::Resistor ? 1 : 0;
+        SUNContext_Create(nullptr, &context);
+        y = N_VNew_Serial(n, context);
+        N_VConst(0, y);
+        solver = CVodeCreate(CV_BDF, context);
+        CVodeInit(solver, rightHandSide, 0, y);
+        CVodeSStolerances(solver, relative, 0.1 * relative);
+        CVodeSetUserData(solver, &equations);
+        CVodeSetMaxNumSteps(solver, 1000000);
+        CVodeSetMaxStep(solver, 1 / supply.frequency / 20);
+        matrix = SUNDenseMatrix(n, n, context);
+        linear = SUNLinSol_Dense(y, matrix, context);
+        CVodeSetLinearSolver(solver, linear, matrix);
     }
-    CVodeFree(&solver);
-    SUNLinSolFree(linear);
-    SUNMatDestroy(matrix);
-    N_VDestroy(y);
-    SUNContext_Free(&context);
-    return mean;
+    ~Integrator() {
+        CVodeFree(&solver);
+        SUNLinSolFree(linear);
+        SUNMatDestroy(matrix);
+        N_VDestroy(y);
+        SUNContext_Free(&context);
+    }
+    Integrator(const Integrator&) = delete;
+    Integrator& operator=(const Integrator&) = delete;
+
+    bool to(double seconds) { return CVode(solver, seconds, y, &t, CV_NORMAL) >= 0; }
+    [[nodiscard]] double state(long k) const { return N_VGetArrayPointer(y)[k]; }
+    [[nodiscard]] long states() const { return n; }
+    /// All legs together, now.
+    [[nodiscard]] double rectifierAmps() const { return equations.legs(t, state(0)); }
+
+    /// Period after period of `samples` until one repeats within `within`; the number of periods, 0: it did not.
+    int settle(int samples, double within, double& mean) {
+        std::vector<double> before(static_cast<std::size_t>(n), 0);
+        const double frequency = equations.g.frequency;
+        for (int period = 1; period < 20000; ++period) {
+            double sum = 0;
+            for (int k = 1; k <= samples; ++k) {
+                if (!to((period - 1 + static_cast<double>(k) / samples) / frequency)) return 0;
+                sum += state(0);
+            }
+            double change = 0;
+            for (std::size_t k = 0; k < before.size(); ++k) {
+                const double now = state(static_cast<long>(k));
+                change = std::max(change, std::abs(now - before[k]) / (std::abs(now) + 1e-3));
+                before[k] = now;
+            }
+            mean = sum / samples;
+            if (change < within) return period;
+        }
+        return 0;
+    }
+
+  private:
+    Equations equations;
+    long n = 0;
+    SUNContext context = nullptr;
+    N_Vector y = nullptr;
+    void* solver = nullptr;
+    SUNMatrix matrix = nullptr;
+    SUNLinearSolver linear = nullptr;
+    realtype t = 0;
+};
+
+} // namespace
+
+double integrateFromCold(const plan::SupplyCase& supply) {
+    Integrator run(supply, 1e-6);
+    double mean = NAN;
+    return run.settle(40, 3e-6, mean) ? mean : NAN;
+}
+
+Integrated integrateFinely(const plan::SupplyCase& supply) {
+    Integrator run(supply, 1e-9);
+    double mean = NAN;
+    const int periods = run.settle(8, 1e-8, mean);
+    if (!periods) return {NAN, NAN, NAN, NAN, NAN};
+    constexpr int samples = 8000;
+    double sum = 0, square = 0, most = -1e300, least = 1e300, peak = 0, amps = 0;
+    for (int k = 1; k <= samples; ++k) {
+        if (!run.to((periods + static_cast<double>(k) / samples) / supply.frequency)) return {NAN, NAN, NAN, NAN, NAN};
+        const double v = run.state(0), i = run.rectifierAmps();
+        sum += v;
+        square += v * v;
+        most = std::max(most, v);
+        least = std::min(least, v);
+        peak = std::max(peak, i);
+        amps += i * i;
+    }
+    mean = sum / samples;
+    return {mean, most - least, std::sqrt(std::max(0.0, square / samples - mean * mean)), peak,
+            std::sqrt(amps / samples)};
 }
 
 } // namespace ember::bench_peer

@@ -7,4 +7,12 @@ namespace ember::bench_peer {
 /// repeats within 3e-6; returns the mean volts of node 1 over the last period, or NaN.
 double integrateFromCold(const plan::SupplyCase& supply);
 
+/// The same with a relative tolerance of 1e-9 until a period repeats within 1e-8, and one more period sampled finely:
+/// of node 1 and of the rectifier. Not a number where it did not end.
+struct Integrated {
+    double mean, ripplePp, rippleRms; ///< [V]
+    double peakAmps, rmsAmps;         ///< of all legs together [A]
+};
+Integrated integrateFinely(const plan::SupplyCase& supply);
+
 } // namespace ember::bench_peer

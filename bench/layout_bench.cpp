@@ -2,6 +2,8 @@
 #include "core/build/storage.h"
 #include "core/chassis/bodies.h"
 #include "core/chassis/layout_figures.h"
+#include "core/chassis/proposals.h"
+#include "core/plan/solve.h"
 
 #include <fmt/format.h>
 
@@ -53,5 +55,20 @@ int main() {
         std::sort(all.begin(), all.end());
         fmt::print("layout of {:3} parts after a move: median {:.2f} ms, worst {:.2f} ms, {:.2f} of a frame\n", count,
                    all[all.size() / 2], all.back(), all[all.size() / 2] / 16.7);
+    }
+    // Candidate layouts a millisecond, as a proposal tries them, one core.
+    const plan::Figures figures = plan::solveFigures(*demo, Catalogue::shipped());
+    const chassis::Sketch sketch(*demo, Catalogue::shipped(), figures);
+    for (const chassis::Lean& lean : chassis::leans()) {
+        const chassis::ProposalOptions options{.seed = 3};
+        const auto from = std::chrono::steady_clock::now();
+        const chassis::Proposal p = chassis::propose(sketch, lean, options);
+        const double ms = 1e3 * std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
+        fmt::print(
+            "proposal \"{}\": {} moves in {:.0f} ms, {:.0f} a millisecond ({:.1f} times the 20 wanted); score {:.2f}:",
+            p.name, 2 * options.moves, ms, 2 * options.moves / ms, 2 * options.moves / ms / 20, p.total);
+        for (std::size_t k = 0; k < chassis::termCount; ++k)
+            fmt::print(" {} {:.2f}", chassis::termNames[k], p.scores[k]);
+        fmt::print("\n");
     }
 }

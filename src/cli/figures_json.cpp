@@ -1,7 +1,11 @@
 #include "figures_json.h"
 
-#include <nlohmann/json.hpp>
+#include "core/chassis/kept_layouts.h"
+#include "core/chassis/runs.h"
+
+#include <algorithm>
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 namespace ember::cli {
 
@@ -18,6 +22,7 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
                          {"mean", known(s.nodes[k].mean)},
                          {"ripple_pp", known(s.nodes[k].ripplePp)},
                          {"ripple_rms", known(s.nodes[k].rippleRms)},
+                         {"ripple_harmonics", s.nodes[k].harmonics},
                          {"most", known(s.nodes[k].most)},
                          {"stages_current", known(s.nodes[k].load)}});
     Json heaters = Json::array();
@@ -60,12 +65,37 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
             {"winding_rms_current_per_leg", known(s.legRms)},
             {"mains_rms_current", known(s.primaryRms)},
             {"mains_watts", known(s.mainsWatts)},
+            {"power_factor", known(s.mainsWatts / (s.conditions.mainsVolts * s.primaryRms))},
             {"bias_rail", known(s.biasRail)},
             {"bias_at_grids", s.wipers},
             {"part_watts", s.partWatts},
             {"capacitor_ripple_rms", s.capacitorRipple},
             {"heaters", heaters},
             {"channels", channels}};
+}
+
+Json layoutJson(const Build& b, const chassis::LayoutFigures& f) {
+    const chassis::LayoutSummary s = chassis::summarise(b, f);
+    Json runs = Json::array();
+    for (const chassis::Run& r : chassis::wiringRuns(b))
+        runs.push_back({{"from", b.chassis.parts[r.from].id},
+                        {"to", b.chassis.parts[r.to].id},
+                        {"what", r.what},
+                        {"length", r.length}});
+    return {{"mass", f.mass},
+            {"misfits", s.misfits},
+            {"exposure_db", known(s.exposureDb)},
+            {"exposed", s.hears},
+            {"mostly_from", s.mostly},
+            {"coupling_db", known(s.couplingDb)},
+            {"input_lead", known(s.inputLead)},
+            {"signal_length", known(s.signalLength)},
+            {"hottest_kelvin", known(f.hottest)},
+            {"sag_at_rest", known(f.rest.most)},
+            {"sag_carried", known(f.carried.most)},
+            {"used_above", known(f.room.usedAbove)},
+            {"free_below", known(f.room.freeBelow)},
+            {"wiring", runs}};
 }
 
 } // namespace
@@ -87,6 +117,18 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
                         {"to_50_v_valves_cold",
                          n < f.switchOffCold.nodes.size() ? known(f.switchOffCold.below(n, 50)) : Json(nullptr)}});
     out["switch_off_seconds"] = fall;
+    const auto least = [](const plan::Curve& c) {
+        Json nodes = Json::array();
+        for (const auto& v : c.nodes) nodes.push_back(known(*std::min_element(v.begin(), v.end())));
+        return nodes;
+    };
+    out["inrush"] = {{"peak_amps", known(f.inrush.peakAmps)}, {"i2t", known(f.inrush.i2t)}};
+    out["bass_note"] = {{"more_amps", known(f.burstAmps)},
+                        {"lowest", least(f.burst)},
+                        {"lowest_with_resistor_for_choke", least(f.burstResistor)}};
+    out["mains_dip"] = {{"lowest", least(f.dip)}};
+    out["impedance"] = {
+        {"source_ohms", known(f.impedance.sourceOhms)}, {"hertz", f.impedance.hertz}, {"ohms", f.impedance.ohms}};
     Json power = Json::array();
     for (std::size_t k = 0; k < f.power.size(); ++k)
         power.push_back({{"channel", b.channels[k].id},
@@ -95,8 +137,20 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
                          {"watts_at_3_percent", known(f.power[k].clipWatts)},
                          {"input_at_3_percent", known(f.power[k].clipInput)}});
     out["power"] = power;
+    out["layout"] = f.layout && !b.chassis.parts.empty() ? layoutJson(b, *f.layout) : Json(nullptr);
     out["failures"] = f.failures;
     return out;
+}
+
+Json spreadJson(const plan::ToleranceRun& run) {
+    Json figures = Json::array();
+    for (const plan::Spread& s : run.figures)
+        figures.push_back({{"id", s.nominal.id},
+                           {"nominal", known(s.nominal.value)},
+                           {"percent_5", known(s.low)},
+                           {"percent_50", known(s.middle)},
+                           {"percent_95", known(s.high)}});
+    return {{"builds", run.builds}, {"failed", run.failed}, {"figures", figures}};
 }
 
 Json findingsJson(const std::vector<rules::Finding>& findings) {

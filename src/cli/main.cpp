@@ -12,9 +12,9 @@
 #include "core/signal/sound_file.h"
 #include "core/signal/tone_analysis.h"
 
-#include <nlohmann/json.hpp>
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <chrono>
 #include <ctime>
@@ -173,13 +173,27 @@ int main(int argc, char** argv) {
 
     auto* figures = app.add_subcommand("figures", "Everything that is computed from a build");
     figures->add_option("BUILD", file, "a build, *.ember.json")->required();
+    int spreadOf = 0;
+    figures->add_option("--spread", spreadOf, "also 5, 50 and 95 % of so many builds within their tolerances")
+        ->check(CLI::Range(10, 100000));
     figures->callback([&] {
         const auto s = solved(file);
         if (!s) {
             code = refuse(s.problem());
             return;
         }
-        print(cli::figuresJson(s->build, s->figures));
+        Json all = cli::figuresJson(s->build, s->figures);
+        if (spreadOf > 0) {
+            plan::ToleranceOptions o;
+            o.builds = spreadOf;
+            const auto run = plan::toleranceRun(s->build, Catalogue::shipped(), bench::asBuilt, o);
+            if (!run) {
+                code = refuse(run.problem());
+                return;
+            }
+            all["spread"] = cli::spreadJson(*run);
+        }
+        print(all);
         code = anyStop(s->findings) ? stopFindings : fine;
     });
     auto* findings = app.add_subcommand("findings", "What is wrong or nearly so");

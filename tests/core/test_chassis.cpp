@@ -263,13 +263,44 @@ class TestChassis : public QObject {
 
     void whatTouchesIsNamed() {
         Chassis c;
-        c.parts = {part("socket-noval-clip", "a", 0.1, 0.1), part("can", "b", 0.115, 0.1)};
+        // Behind the socket, away from its bolts.
+        c.parts = {part("socket-noval-clip", "a", 0.1, 0.1), part("can", "b", 0.1, 0.115)};
         QCOMPARE(kindsOf(c), std::vector<FitKind>{FitKind::Touching});
-        c.parts[1].x = 0.1 + 0.012 + c.parts[1].bodies[0].width / 2 + 0.002;
+        c.parts[1].y = 0.1 + 0.012 + c.parts[1].bodies[0].width / 2 + 0.002;
         QCOMPARE(kindsOf(c), std::vector<FitKind>{FitKind::TooNear});
-        c.parts[1].x += 0.006;
+        c.parts[1].y += 0.006;
         QVERIFY(kindsOf(c).empty());
         QVERIFY2(kindsOf(c, 900).size() == 1, "more volts want more air");
+    }
+
+    void boltsNeedAScrewdriverAndHolesTheirMetal() {
+        Chassis c;
+        c.parts = {part("socket-noval-clip", "a", 0.1, 0.1), part("can", "b", 0.14, 0.1)};
+        QVERIFY(kindsOf(c).empty());
+        // The socket's bolt is 14 mm from its middle: a screwdriver of 8 mm reaches to 18 mm.
+        c.parts[1].x = 0.1 + 0.018 + c.parts[1].bodies[0].width / 2 - 0.001;
+        auto kinds = kindsOf(c);
+        QVERIFY(std::find(kinds.begin(), kinds.end(), FitKind::NoScrewdriver) != kinds.end());
+        c.parts[1].x += 0.002;
+        kinds = kindsOf(c);
+        QVERIFY(std::find(kinds.begin(), kinds.end(), FitKind::NoScrewdriver) == kinds.end());
+        PlacedPart bolt = part("earth-bolt", "e", 0.05, 0.1);
+        bolt.bodies.clear();
+        c.parts = {bolt, bolt};
+        c.parts[1].id = "f";
+        c.parts[1].x += bolt.holes[0].width + 0.0015; // 1.5 mm of metal
+        QCOMPARE(kindsOf(c), std::vector<FitKind>{FitKind::HolesMeet});
+        c.parts[1].x += 0.001;
+        QVERIFY(kindsOf(c).empty());
+    }
+
+    void narrowGapsAreTheTrueDistances() {
+        Chassis c;
+        c.parts = {part("can", "a", 0.1, 0.1), part("can", "b", 0.13, 0.1), part("can", "d", 0.2, 0.1)};
+        const auto gaps = narrowGaps(c, assemble(c), 400, 0.015);
+        QCOMPARE(gaps.size(), std::size_t(1));
+        QVERIFY(std::abs(gaps[0].air - (0.03 - c.parts[0].bodies[0].width)) < 1e-6);
+        QVERIFY(std::abs(gaps[0].wanted - 0.006) < 1e-9);
     }
 
     void aCanBelowDoesNotMeetAValveAbove() {

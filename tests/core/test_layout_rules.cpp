@@ -121,6 +121,43 @@ class TestLayoutRules : public QObject {
             "live-above/p-l1", [](Build& b) { part(b, "p-l1").liveAbove = true; },
             [](Build& b) { part(b, "p-l1").liveAbove = false; });
         row(
+            "holes-meet/p-v2/p-strip1",
+            [](Build& b) {
+                part(b, "p-strip1").bodies.clear();
+                part(b, "p-strip1").x = 0.064 - 0.027;
+                part(b, "p-strip1").y = 0.046;
+            },
+            [](Build& b) { part(b, "p-strip1").y = 0.079; });
+        row(
+            "no-screwdriver/p-v1/p-c1",
+            [](Build& b) {
+                part(b, "p-v1").angle = 0;
+                part(b, "p-c1").x = 0.3;
+                part(b, "p-c1").y = 0.066;
+            },
+            [](Build& b) { part(b, "p-v1").angle = 90; });
+        row(
+            "pins/p-v5", [](Build& b) { part(b, "p-v5").pinOne = 240; }, [](Build& b) { part(b, "p-v5").pinOne = 60; });
+        row(
+            "hot-glass", [](Build&) {}, [](Build& b) { b.chassis.lid = 0.17; });
+        row(
+            "no-earth-bolt",
+            [](Build& b) { std::erase_if(b.chassis.parts, [](const PlacedPart& p) { return p.kind == "earth"; }); },
+            [](Build& b) { b.chassis.parts.push_back(*makePart("earth-bolt")); });
+        row(
+            "no-strain-relief",
+            [](Build& b) { std::erase_if(b.chassis.parts, [](const PlacedPart& p) { return p.kind == "inlet"; }); },
+            [](Build& b) { b.chassis.parts.push_back(*makePart("strain-relief")); });
+        row(
+            "no-sheet/board",
+            [](Build& b) {
+                PlacedPart board = *makePart("board-turret");
+                board.id = "board";
+                std::erase_if(board.bodies, [](const Body& x) { return x.id == "sheet"; });
+                b.chassis.parts.push_back(board);
+            },
+            [](Build& b) { b.chassis.parts.back() = *makePart("board-turret"); });
+        row(
             "vibration/p-v5",
             [](Build& b) {
                 part(b, "p-v5").x = 0.26;
@@ -172,6 +209,26 @@ class TestLayoutRules : public QObject {
             }
         }
         QVERIFY2(fixes >= 10, qPrintable(QString::number(fixes)));
+    }
+
+    void whatHoldsTheMainsIsPlacedByItsFix() {
+        for (const char* kind : {"earth", "inlet"}) {
+            Build b = demoBuild();
+            std::erase_if(b.chassis.parts, [&](const PlacedPart& p) { return p.kind == kind; });
+            const QString id = QString(kind) == "earth" ? "no-earth-bolt" : "no-strain-relief";
+            const auto all = inspected(b);
+            const auto* f = find(all, id);
+            QVERIFY(f && f->fix);
+            const auto mended = apply(b, *f->fix);
+            QVERIFY(mended.ok());
+            QVERIFY(!find(inspected(*mended), id));
+        }
+    }
+
+    void vibrationIsInOrderOfDistance() {
+        const auto f = solver.solve(demoBuild(), catalogue, plan);
+        QCOMPARE(f.vibration.size(), std::size_t(2)); // two small valves
+        QVERIFY(f.vibration[0].apart <= f.vibration[1].apart);
     }
 
     void aLockedPartIsNotMovedByAFix() {

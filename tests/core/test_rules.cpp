@@ -7,6 +7,8 @@
 
 #include <QTest>
 
+#include <algorithm>
+
 #include <functional>
 
 using namespace ember;
@@ -21,6 +23,9 @@ std::vector<rules::Finding> inspected(const Build& b) {
         auto curve = plan::switchOff(b, catalogue, *f.cold, false, 600);
         if (curve) f.switchOffCold = *curve;
     }
+    if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
+    f.power.resize(b.channels.size()); // of the slow figures only this one is asked for: the demo's, in volts
+    for (plan::PowerFigures& p : f.power) p.clipInput = 0.165;
     return rules::inspect(b, catalogue, f);
 }
 
@@ -44,7 +49,7 @@ class TestRules : public QObject {
         QVERIFY(find(all, "slow-discharge"));
         QVERIFY(find(all, "too-near/p-v1/p-c1"));
         QVERIFY(find(all, "stray/p-ot2/p-l1"));
-        QCOMPARE(all.size(), std::size_t(4));
+        QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 4);
     }
 
     void appearsAndGoesAway_data() {
@@ -102,7 +107,107 @@ class TestRules : public QObject {
         row(
             "bias-cold", [](Build& b) { b.transformer.biasVolts = 4; }, [](Build&) {});
         row(
-            "no-bias", [](Build& b) { b.transformer.biasVolts = 0; }, [](Build&) {});
+            "no-bias", [](Build& b) { b.transformer.biasVolts = 0; },
+            [](Build& b) { // from a plate winding's end instead
+                b.transformer.biasVolts = 0;
+                b.bias.from = BiasSource::PlateResistor;
+            });
+        row(
+            "meter-range/m1x",
+            [](Build& b) {
+                Section meter;
+                meter.id = "m1x";
+                meter.kind = SectionKind::Meter;
+                meter.resistance = 0.5;
+                meter.amps = 0.11;
+                b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
+                for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+            },
+            [](Build& b) {
+                Section meter;
+                meter.id = "m1x";
+                meter.kind = SectionKind::Meter;
+                meter.resistance = 0.5;
+                meter.amps = 0.2;
+                b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
+                for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+            });
+        row(
+            "balancing/c1",
+            [](Build& b) {
+                b.supply.sections[0].inSeries = 2;
+                b.supply.sections[0].volts = 250;
+            },
+            [](Build& b) {
+                b.supply.sections[0].inSeries = 2;
+                b.supply.sections[0].balancing = 220e3;
+            });
+        row(
+            "capacitor-volts/c2",
+            [](Build& b) {
+                b.supply.sections[2].inSeries = 2;
+                b.supply.sections[2].volts = 200; // half the volts, and the tolerance of the other
+            },
+            [](Build& b) {
+                b.supply.sections[2].inSeries = 2;
+                b.supply.sections[2].volts = 250;
+                b.supply.sections[2].balancing = 100e3;
+            });
+        row(
+            "resistor-volts/rb",
+            [](Build& b) {
+                b.supply.bleeders.push_back({{}, 1, {{}, "rb", 220e3, 0.5, 0.05}});
+            },
+            [](Build& b) {
+                b.supply.bleeders.push_back({{}, 1, {{}, "rb", 220e3, 2, 0.05}});
+            });
+        row(
+            "critical-choke/l1",
+            [](Build& b) {
+                std::swap(b.supply.sections[0], b.supply.sections[1]);
+                b.supply.sections[0].inductance = 0.8;
+            },
+            [](Build& b) {
+                std::swap(b.supply.sections[0], b.supply.sections[1]);
+                b.supply.sections[0].inductance = 20;
+            });
+        row(
+            "switch-neutral", [](Build& b) { b.mainsSwitch.breaks = Breaks::Neutral; },
+            [](Build& b) { b.mainsSwitch.breaks = Breaks::Live; });
+        row(
+            "fuse-behind-switch", [](Build& b) { b.mainsSwitch.fuseFirst = false; }, [](Build&) {});
+        row(
+            "other-mains", [](Build& b) { b.transformer.primaryVolts = 200; }, [](Build&) {});
+        row(
+            "rectifier-winding", [](Build& b) { b.transformer.heaters[1].feeds = "signal"; },
+            [](Build& b) { b.transformer.heaters[1].feeds = "rectifier"; });
+        row(
+            "fuse-inrush",
+            [](Build& b) {
+                b.fuse.slow = false;
+                b.fuse.amps = 0.8;
+            },
+            [](Build& b) { b.fuse.amps = 0.8; });
+        row(
+            "hum-budget/left",
+            [](Build& b) {
+                b.supply.sections[2].capacitance = 2e-6;
+                b.supply.sections[4].capacitance = 1e-7;
+            },
+            [](Build&) {});
+        row(
+            "chain-fuse/f1x",
+            [](Build& b) {
+                Section fuse;
+                fuse.id = "f1x";
+                fuse.kind = SectionKind::Fuse;
+                fuse.resistance = 1;
+                fuse.amps = 0.1;
+                b.supply.sections.push_back(fuse);
+                std::swap(b.supply.sections[3], b.supply.sections.back()); // r1 behind it
+                for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3;
+            },
+            [](Build&) {});
         row(
             "slow-discharge", [](Build&) {},
             [](Build& b) {

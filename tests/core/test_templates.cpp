@@ -226,6 +226,60 @@ class TestTemplates : public QObject {
         QCOMPARE(static_cast<std::size_t>(lines.size()), holesOf(demo, Face::Top).size() + 1);
         QVERIFY(lines[0].startsWith("part,shape"));
     }
+
+    void aBoardsOwnHolesGoThroughBothBoards() {
+        Chassis c;
+        PlacedPart board = *makePart("board-turret");
+        board.id = "board";
+        board.x = 0.15;
+        board.y = 0.1;
+        PlacedPart socket = *makePart("socket-noval-clip");
+        socket.id = "s";
+        socket.x = 0.15;
+        socket.y = 0.11;
+        c.parts = {board, socket};
+        const DrillingOverlay o = overlayOf(c, 0);
+        QVERIFY(std::abs(o.width - 0.164) < 1e-9);
+        int through = 0, alone = 0;
+        for (const auto& e : o.holes) (e.through ? through : alone)++;
+        QCOMPARE(through, 4);
+        QCOMPARE(alone, 3); // the socket's, under the board
+        const std::string svg = overlaySvg(c, Face::Top, o);
+        QCOMPARE(QString::fromStdString(svg).count("h6m-3 -3v6"), 4); // a cross where both are drilled
+    }
+
+    void twoTopsAlikeAreDrilledAsOne() {
+        Chassis one;
+        PlacedPart socket = *makePart("socket-noval-clip");
+        socket.id = "s";
+        socket.x = 0.15;
+        socket.y = 0.11;
+        one.parts = {socket};
+        Chassis two = one;
+        auto o = overlayOf(one, two, Face::Top);
+        QVERIFY(std::all_of(o.holes.begin(), o.holes.end(), [](const auto& e) { return e.through; }));
+        two.parts[0].x += 5e-4;
+        o = overlayOf(one, two, Face::Top);
+        QCOMPARE(o.holes.size(), std::size_t(6));
+        QVERIFY(std::none_of(o.holes.begin(), o.holes.end(), [](const auto& e) { return e.through; }));
+        QCOMPARE(std::count_if(o.holes.begin(), o.holes.end(), [](const auto& e) { return e.second; }), 3);
+    }
+
+    void theDatumEdgesAddUpToTheFace() {
+        Chassis c;
+        PlacedPart socket = *makePart("socket-noval-clip");
+        socket.id = "s";
+        socket.x = 0.1;
+        socket.y = 0.06;
+        c.parts = {socket};
+        const auto first = [&](Datum d) {
+            const auto rows = QString::fromStdString(holeTable(c, Face::Top, d)).split('\n');
+            return rows[1].split(',');
+        };
+        const auto a = first({}), b = first({true, true});
+        QVERIFY(std::abs(a[2].toDouble() + b[2].toDouble() - c.width * 1e3) < 0.011);
+        QVERIFY(std::abs(a[3].toDouble() + b[3].toDouble() - c.depth * 1e3) < 0.011);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestTemplates)

@@ -24,7 +24,7 @@ std::vector<Fault> faultsOf(const Build& b) {
         out.push_back({"open-reservoir", fmt::format("{} is open or not connected", upper(first->id)),
                        [at](Build& x) { x.supply.sections[at].capacitance = 2e-9; }});
     }
-    if (b.transformer.biasVolts > 0)
+    if (biasIsFed(b.bias, b.transformer))
         out.push_back({"open-bias", fmt::format("the bias supply is open at {}", upper(b.bias.series.id)),
                        [](Build& x) { x.bias.series.resistance = open; }});
     out.push_back({"weak-rectifier", fmt::format("{} is worn out", upper(b.supply.rectifier.id)),

@@ -25,11 +25,13 @@ Build asBuilt(const Build& build, std::uint64_t seed) {
     const auto within = [&](double tolerance) { return 1 + tolerance * std::clamp(normal(chance), -1.0, 1.0); };
     const auto resistor = [&](ResistorPart& r) { r.resistance *= within(r.tolerance); };
     const auto capacitor = [&](CapacitorPart& c) { c.capacitance *= within(c.tolerance); };
-    b.transformer.plateVolts *= within(0.02);
-    b.transformer.plateResistance *= within(0.15);
-    b.transformer.primaryResistance *= within(0.15);
+    b.transformer.plateVolts *= within(build.transformer.voltsTolerance);
+    b.transformer.plateResistance *= within(build.transformer.resistanceTolerance);
+    b.transformer.primaryResistance *= within(build.transformer.resistanceTolerance);
     b.transformer.biasVolts *= within(0.03);
-    for (HeaterWinding& h : b.transformer.heaters) h.volts *= within(0.02);
+    b.bias.feed *= within(0.05);
+    b.bias.feedCapacitance *= within(0.1);
+    for (HeaterWinding& h : b.transformer.heaters) h.volts *= within(build.transformer.voltsTolerance);
     b.supply.rectifier.emission *= within(0.15);
     b.limiter.watts *= within(0.08);
     for (Section& s : b.supply.sections) {

@@ -49,6 +49,8 @@ struct PowerTransformer : Extras {
     double magnetisingInductance = 12;                ///< [H] at the primary
     double plateVolts = 260, plateResistance = 60;    ///< per leg: no load [V]; copper [ohm]
     double plateAmps = 0.2;                           ///< RMS rating of a leg
+    double voltsTolerance = 0.02;                     ///< what is not known of every winding's volts, as a share
+    double resistanceTolerance = 0.15;                ///< and of the copper
     double biasVolts = 0, biasResistance = 20;        ///< winding for the bias supply; 0 V: none
     std::vector<HeaterWinding> heaters;
 };
@@ -59,11 +61,21 @@ struct Fuse : Extras {
     bool slow = true;
 };
 
+/// What the mains switch opens, and whether the fuse stands before it.
+enum class Breaks { Both, Live, Neutral };
+struct MainsSwitch : Extras {
+    std::string id;
+    Breaks breaks = Breaks::Both;
+    bool fuseFirst = true;
+};
+
 struct Limiter : Extras {
     double watts = 60, volts = 230;
 };
 
-enum class SectionKind { Capacitor, Resistor, Choke };
+/// A switch is the standby switch, a meter the panel ammeter; both, and a fuse, stand in the chain with their
+/// resistance.
+enum class SectionKind { Capacitor, Resistor, Choke, Switch, Fuse, Meter };
 
 struct Section : Extras {
     std::string id;
@@ -71,11 +83,16 @@ struct Section : Extras {
     double capacitance = 33e-6, volts = 450, esr = 0, leakageResistance = 0; ///< of a capacitor
     double resistance = 1e3;                                                 ///< of a resistor or choke
     double watts = 5;                                                        ///< of a resistor
-    double inductance = 10, amps = 0.1;                                      ///< of a choke
-    double tolerance = 0.2; ///< of the capacitance, resistance or inductance
+    double inductance = 10, amps = 0.1; ///< of a choke; amps also of a fuse, and a meter's full scale
+    int inSeries = 1;                   ///< capacitors one above the other, each with the figures above
+    double balancing = 0;               ///< [ohm] across each of them; 0: none
+    double closes = 0;                  ///< of a switch: this long after the mains [s]
+    double tolerance = 0.2;             ///< of the capacitance, resistance or inductance
 };
 
-enum class Connection { CentreTapped, Bridge, HalfWave };
+/// A hybrid bridge has the rectifier's two plates to the rail and two silicon diodes to ground. A doubler's winding
+/// meets the middle of its first section, two capacitors in series.
+enum class Connection { CentreTapped, Bridge, HalfWave, HybridBridge, Doubler };
 
 struct Bleeder : Extras {
     int node = 1; ///< 1 is the rectifier's output
@@ -85,6 +102,15 @@ struct Bleeder : Extras {
 struct Rectifier : Extras {
     std::string id, type;
     double emission = 1; ///< share of a new valve's, as tested
+    int inSeries = 1;    ///< silicon diodes in a string for each plate's place
+};
+
+/// What draws from a node besides the stages.
+struct SupplyLoad : Extras {
+    std::string id;
+    int node = 1;
+    double amps = 0;       ///< constant current
+    double resistance = 0; ///< [ohm]; 0: none
 };
 
 struct Supply : Extras {
@@ -92,10 +118,23 @@ struct Supply : Extras {
     Rectifier rectifier;
     std::vector<Section> sections;
     std::vector<Bleeder> bleeders;
+    std::vector<SupplyLoad> loads;
 };
 
-/// Half wave, negative: winding, diode, reservoir, series resistor, second capacitor, one adjuster per output valve.
+/// Cold, it holds the surge of the mains back; warm, it is nearly gone. In series with the primary; 0 ohm: none.
+struct Thermistor : Extras {
+    std::string id;
+    double cold = 0, hot = 0; ///< [ohm]
+};
+
+/// From its own winding (or a tap of it), or from a plate winding's end through a resistor or a capacitor.
+enum class BiasSource { Winding, PlateResistor, PlateCapacitor };
+
+/// Half wave, negative: source, diode, reservoir, series resistor, second capacitor, one adjuster per output valve.
 struct BiasSupply : Extras {
+    BiasSource from = BiasSource::Winding;
+    double feed = 47e3;            ///< [ohm] from the plate winding, also behind the feeding capacitor
+    double feedCapacitance = 1e-7; ///< [F] of the feeding capacitor
     std::string diode = "silicon";
     CapacitorPart reservoir;
     ResistorPart series;
@@ -104,6 +143,11 @@ struct BiasSupply : Extras {
     double floor = 22e3;     ///< [ohm] from the potentiometer's hot end to ground
     double failSafe = 220e3; ///< [ohm] wiper to rail, so that an open wiper biases cold; 0: none
 };
+
+/// Whether the bias supply hangs on anything.
+inline bool biasIsFed(const BiasSupply& bias, const PowerTransformer& transformer) {
+    return bias.from != BiasSource::Winding || transformer.biasVolts > 0;
+}
 
 struct Valve : Extras {
     std::string id, type;
@@ -171,6 +215,8 @@ struct Build : Extras {
     Mains mains;
     Meter meter;
     Fuse fuse;
+    MainsSwitch mainsSwitch;
+    Thermistor thermistor;
     Limiter limiter;
     PowerTransformer transformer;
     Supply supply;

@@ -58,6 +58,19 @@ struct PlacedPart : Extras {
     std::vector<Hole> holes;
 };
 
+/// Where one part stands in a layout.
+struct Standing : Extras {
+    std::string part; ///< id of the placement
+    Face face = Face::Top;
+    double x = 0, y = 0, angle = 0, recess = 0; ///< as of PlacedPart
+};
+
+/// A layout that was set aside, to compare with or come back to.
+struct KeptLayout : Extras {
+    std::string id, name;
+    std::vector<Standing> places;
+};
+
 struct Chassis : Extras {
     ChassisForm form = ChassisForm::Box;
     Metal metal = Metal::Aluminium;
@@ -69,6 +82,7 @@ struct Chassis : Extras {
     double ambient = 298;    ///< of the air around it when it plays [K]
     std::vector<Hole> given; ///< holes of an old chassis, on its top
     std::vector<PlacedPart> parts;
+    std::vector<KeptLayout> kept; ///< other layouts of the same parts
 };
 
 } // namespace ember

@@ -6,8 +6,9 @@ namespace ember::fields {
 
 namespace {
 
-constexpr Range along{-3, 3}, size{1e-4, 3};
+constexpr Range along{-3, 3}, size{1e-4, 3}, turn{-360, 360}, sunk{0, 0.2};
 using Names = std::string_view;
+constexpr std::array<Names, 5> faces{"top", "front", "back", "left", "right"};
 
 } // namespace
 
@@ -32,7 +33,6 @@ void visit(Visitor& v, Hole& h) {
     if (v.describing() || h.shape != HoleShape::Round) v.number("height", h.height, Unit::Metre, size);
 }
 void visit(Visitor& v, PlacedPart& p) {
-    static constexpr std::array<Names, 5> faces{"top", "front", "back", "left", "right"};
     static constexpr std::array<Names, 4> axes{"none", "width", "depth", "upright"};
     v.text("id", p.id);
     v.text("of", p.of);
@@ -41,8 +41,8 @@ void visit(Visitor& v, PlacedPart& p) {
     v.choice("face", p.face, faces);
     v.number("x", p.x, Unit::Metre, along);
     v.number("y", p.y, Unit::Metre, along);
-    v.number("angle", p.angle, Unit::None, {-360, 360});
-    v.number("recess", p.recess, Unit::Metre, {0, 0.2});
+    v.number("angle", p.angle, Unit::None, turn);
+    v.number("recess", p.recess, Unit::Metre, sunk);
     v.flag("locked", p.locked);
     v.number("mass", p.mass, Unit::None, {0, 100});
     v.number("heat", p.heat, Unit::Watt, {0, 1000});
@@ -50,10 +50,23 @@ void visit(Visitor& v, PlacedPart& p) {
     v.number("stray", p.stray, Unit::None, {0, 2});
     v.number("drawLength", p.drawLength, Unit::Metre, {0, 0.5});
     v.choice("core", p.core, axes);
-    v.number("pinOne", p.pinOne, Unit::None, {-360, 360});
+    v.number("pinOne", p.pinOne, Unit::None, turn);
     v.flag("liveAbove", p.liveAbove);
     v.list("bodies", p.bodies, 32);
     v.list("holes", p.holes, 64);
+}
+void visit(Visitor& v, Standing& p) {
+    v.text("part", p.part);
+    v.choice("face", p.face, faces);
+    v.number("x", p.x, Unit::Metre, along);
+    v.number("y", p.y, Unit::Metre, along);
+    v.number("angle", p.angle, Unit::None, turn);
+    v.number("recess", p.recess, Unit::Metre, sunk);
+}
+void visit(Visitor& v, KeptLayout& k) {
+    v.text("id", k.id);
+    v.text("name", k.name);
+    v.list("places", k.places, 500);
 }
 void visit(Visitor& v, Chassis& c) {
     static constexpr std::array<Names, 3> forms{"plate", "box", "frame"};
@@ -69,6 +82,7 @@ void visit(Visitor& v, Chassis& c) {
     v.number("ambient", c.ambient, Unit::Kelvin, {250, 340});
     v.list("given", c.given, 500);
     v.list("parts", c.parts, 500);
+    v.list("kept", c.kept, 12);
 }
 
 } // namespace ember::fields

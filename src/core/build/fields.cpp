@@ -58,12 +58,14 @@ void visit(Visitor& v, PowerTransformer& t) {
     v.number("plateVolts", t.plateVolts, Unit::Volt, {5, 2000});
     v.number("plateResistance", t.plateResistance, Unit::Ohm, {0.01, 1e4});
     v.number("plateAmps", t.plateAmps, Unit::Ampere, {1e-3, 10});
+    v.number("voltsTolerance", t.voltsTolerance, Unit::None, {0, 0.5});
+    v.number("resistanceTolerance", t.resistanceTolerance, Unit::None, share);
     v.number("biasVolts", t.biasVolts, Unit::Volt, {0, 500});
     v.number("biasResistance", t.biasResistance, Unit::Ohm, {0.01, 1e4});
     v.list("heaters", t.heaters, 16);
 }
 void visit(Visitor& v, Section& s) {
-    static constexpr std::array<std::string_view, 3> kinds{"capacitor", "resistor", "choke"};
+    static constexpr std::array<std::string_view, 6> kinds{"capacitor", "resistor", "choke", "switch", "fuse", "meter"};
     v.text("id", s.id);
     v.choice("kind", s.kind, kinds);
     const bool all = v.describing();
@@ -72,35 +74,60 @@ void visit(Visitor& v, Section& s) {
         v.number("volts", s.volts, Unit::Volt, volts);
         v.number("esr", s.esr, Unit::Ohm, {0, 1e3});
         v.number("leakageResistance", s.leakageResistance, Unit::Ohm, {0, 1e12});
+        v.integer("inSeries", s.inSeries, 1, 8);
+        v.number("balancing", s.balancing, Unit::Ohm, {0, 1e9});
     }
-    if (all || s.kind == SectionKind::Resistor) {
-        v.number("resistance", s.resistance, Unit::Ohm, {0.1, 1e7});
-        v.number("watts", s.watts, Unit::Watt, watts);
-    }
-    if (all || s.kind == SectionKind::Choke) {
-        v.number("inductance", s.inductance, Unit::Henry, henries);
-        v.number("resistance", s.resistance, Unit::Ohm, {0.01, 1e5});
+    if (all || s.kind != SectionKind::Capacitor) v.number("resistance", s.resistance, Unit::Ohm, {1e-3, 1e7});
+    if (all || s.kind == SectionKind::Resistor) v.number("watts", s.watts, Unit::Watt, watts);
+    if (all || s.kind == SectionKind::Choke) v.number("inductance", s.inductance, Unit::Henry, henries);
+    if (all || s.kind == SectionKind::Choke || s.kind == SectionKind::Fuse || s.kind == SectionKind::Meter)
         v.number("amps", s.amps, Unit::Ampere, amps);
-    }
+    if (all || s.kind == SectionKind::Switch) v.number("closes", s.closes, Unit::Second, {0, 600});
     v.number("tolerance", s.tolerance, Unit::None, share);
 }
 void visit(Visitor& v, Bleeder& b) {
-    v.integer("node", b.node, 1, 32);
+    v.integer("node", b.node, 1, 41);
     v.object("resistor", b.resistor);
 }
 void visit(Visitor& v, Rectifier& r) {
     v.text("id", r.id);
     v.text("type", r.type);
     v.number("emission", r.emission, Unit::None, {0, 1.5});
+    v.integer("inSeries", r.inSeries, 1, 20);
+}
+void visit(Visitor& v, SupplyLoad& l) {
+    v.text("id", l.id);
+    v.integer("node", l.node, 1, 41);
+    v.number("amps", l.amps, Unit::Ampere, {0, 10});
+    v.number("resistance", l.resistance, Unit::Ohm, {0, 1e9});
+}
+void visit(Visitor& v, MainsSwitch& m) {
+    static constexpr std::array<std::string_view, 3> breaks{"both", "live", "neutral"};
+    v.text("id", m.id);
+    v.choice("breaks", m.breaks, breaks);
+    v.flag("fuseFirst", m.fuseFirst);
+}
+void visit(Visitor& v, Thermistor& t) {
+    v.text("id", t.id);
+    v.number("cold", t.cold, Unit::Ohm, {0, 1e4});
+    v.number("hot", t.hot, Unit::Ohm, {0, 1e3});
 }
 void visit(Visitor& v, Supply& s) {
-    static constexpr std::array<std::string_view, 3> connections{"centre-tapped", "bridge", "half-wave"};
+    static constexpr std::array<std::string_view, 5> connections{"centre-tapped", "bridge", "half-wave",
+                                                                 "hybrid-bridge", "doubler"};
     v.choice("connection", s.connection, connections);
     v.object("rectifier", s.rectifier);
     v.list("sections", s.sections, 40);
     v.list("bleeders", s.bleeders, 16);
+    v.list("loads", s.loads, 16);
 }
 void visit(Visitor& v, BiasSupply& b) {
+    static constexpr std::array<std::string_view, 3> sources{"winding", "plate-resistor", "plate-capacitor"};
+    v.choice("from", b.from, sources);
+    const bool all = v.describing();
+    if (all || b.from != BiasSource::Winding) v.number("feed", b.feed, Unit::Ohm, {1, 1e8});
+    if (all || b.from == BiasSource::PlateCapacitor)
+        v.number("feedCapacitance", b.feedCapacitance, Unit::Farad, farads);
     v.text("diode", b.diode);
     v.object("reservoir", b.reservoir);
     v.object("series", b.series);
@@ -161,9 +188,9 @@ void visit(Visitor& v, Channel& c) {
     v.object("voltageStage", c.voltageStage);
     v.object("splitLoad", c.splitLoad);
     v.object("pair", c.pair);
-    v.integer("plateNode", c.plateNode, 1, 32);
-    v.integer("screenNode", c.screenNode, 1, 32);
-    v.integer("smallNode", c.smallNode, 1, 32);
+    v.integer("plateNode", c.plateNode, 1, 41);
+    v.integer("screenNode", c.screenNode, 1, 41);
+    v.integer("smallNode", c.smallNode, 1, 41);
 }
 void visit(Visitor& v, Waiver& w) {
     v.text("finding", w.finding);
@@ -195,6 +222,8 @@ void visit(Visitor& v, Build& b) {
     v.object("mains", b.mains);
     v.object("meter", b.meter);
     v.object("fuse", b.fuse);
+    v.object("mainsSwitch", b.mainsSwitch);
+    v.object("thermistor", b.thermistor);
     v.object("limiter", b.limiter);
     v.object("transformer", b.transformer);
     v.object("supply", b.supply);

@@ -57,6 +57,16 @@ std::optional<Problem> checkReferences(const Build& b) {
     check.id(b.supply.rectifier.id, "/supply/rectifier");
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
         check.id(b.supply.sections[k].id, fmt::format("/supply/sections/{}", k));
+    const bool doubled = !b.supply.sections.empty() && b.supply.sections[0].kind == SectionKind::Capacitor &&
+                         b.supply.sections[0].inSeries == 2;
+    if (b.supply.connection == Connection::Doubler && !doubled)
+        check.fail("/supply/connection", "a doubler's first section is a capacitor with \"inSeries\": 2; the winding "
+                                         "meets the middle of the two");
+    for (std::size_t k = 0; k < b.supply.loads.size(); ++k) {
+        const auto place = fmt::format("/supply/loads/{}", k);
+        check.id(b.supply.loads[k].id, place);
+        check.node(b.supply.loads[k].node, nodes, place + "/node");
+    }
     for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
         const auto place = fmt::format("/supply/bleeders/{}", k);
         check.id(b.supply.bleeders[k].resistor.id, place + "/resistor");

@@ -46,6 +46,10 @@ ValveType valveFrom(const json& j) {
     v.pentode = j.at("kind") == "pentode";
     v.sections = j.at("sections");
     v.heater = heaterFrom(j.at("heater"));
+    if (j.contains("pins")) {
+        const json& p = j.at("pins");
+        v.pins = {p.at("heater"), p.at("grid"), p.at("plate")};
+    }
     const json& l = j.at("limits");
     v.limits = {l.at("plateWatts"),  l.value("screenWatts", 0.0), l.at("plateVolts"),  l.value("screenVolts", 0.0),
                 l.at("cathodeAmps"), l.at("heaterCathodeVolts"),  l.at("gridLeakOhms")};

@@ -37,12 +37,18 @@ struct ValveOperation {
     double drive = 0;                           ///< [V peak]; 0: not published
 };
 
+/// Numbers of a base's pins, as published for the type; empty where the catalogue does not know them.
+struct BasePins {
+    std::vector<int> heater, grid, plate; ///< grid and plate: one for each section
+};
+
 struct ValveType {
     std::string type;
     std::vector<std::string> names;
     bool pentode = false;
     int sections = 1;
     Heater heater;
+    BasePins pins;
     ValveLimits limits;
     double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]
     std::vector<ValvePoint> points;

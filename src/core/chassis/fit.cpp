@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
+#include <set>
 
 namespace ember::chassis {
 
@@ -21,12 +23,61 @@ double gapBetween(const Assembly& assembly, std::size_t a, std::size_t b) {
     return least;
 }
 
-namespace {
-
-bool live(const PlacedPart& p) {
+bool isLive(const PlacedPart& p) {
     static constexpr std::array<std::string_view, 7> kinds{"socket", "can",         "board", "resistor",
                                                            "film",   "transformer", "choke"};
     return std::find(kinds.begin(), kinds.end(), p.kind) != kinds.end();
+}
+
+bool isBolt(const Hole& h) {
+    return h.shape == HoleShape::Round && h.width > 0.0025 && h.width < 0.006;
+}
+
+namespace {
+
+/// A hole's middle on its face [m].
+std::pair<double, double> onFace(const PlacedPart& p, const Hole& h) {
+    const double turn = p.angle * std::numbers::pi / 180, cosine = std::cos(turn), sine = std::sin(turn);
+    return {p.x + cosine * h.x - sine * h.y, p.y + sine * h.x + cosine * h.y};
+}
+
+double reachOf(const Hole& h) {
+    return std::max(h.width, h.shape == HoleShape::Round ? h.width : h.height) / 2;
+}
+
+/// Two parts drilled into each other's holes.
+void betweenTheirHoles(const Chassis& c, std::size_t a, std::size_t b, std::vector<FitProblem>& out) {
+    double least = 1e9;
+    for (const Hole& one : c.parts[a].holes)
+        for (const Hole& two : c.parts[b].holes) {
+            const auto [x, y] = onFace(c.parts[a], one);
+            const auto [u, v] = onFace(c.parts[b], two);
+            least = std::min(least, std::hypot(x - u, y - v) - reachOf(one) - reachOf(two));
+        }
+    if (least < betweenHoles - 1e-6) out.push_back({FitKind::HolesMeet, a, b, least, betweenHoles});
+}
+
+/// Whether bodies of `b` stand over a bolt of `a` where the screwdriver must come down.
+void overTheBolts(const Chassis& c, const Assembly& assembly, std::size_t a, std::size_t b,
+                  std::vector<FitProblem>& out) {
+    const PlacedPart& p = c.parts[a];
+    if (p.face != c.parts[b].face) return;
+    const Frame frame = frameOf(c, p);
+    for (const Hole& h : p.holes) {
+        if (!isBolt(h)) continue;
+        Solid tool;
+        tool.cylinder = true;
+        tool.centre = toChassis(frame, h.x, h.y, p.recess + toolLength / 2 + 1e-3);
+        tool.axes = frame.axes;
+        tool.half = {toolDiameter / 2, toolDiameter / 2, toolLength / 2};
+        for (const std::size_t k : assembly.of[b]) {
+            const Solid& body = assembly.bodies[k].solid;
+            if ((body.centre - tool.centre).norm() > body.reach() + tool.reach() || distance(tool, body) > 1e-6)
+                continue;
+            out.push_back({FitKind::NoScrewdriver, a, b, 0, toolDiameter});
+            return;
+        }
+    }
 }
 
 /// Where a part reaches beyond its face, and where its holes come too near to an edge.
@@ -40,10 +91,9 @@ void againstFace(const Chassis& c, std::size_t k, std::vector<FitProblem>& out) 
         return;
     }
     double nearest = 1e9;
-    const double turn = p.angle * 3.14159265358979323846 / 180, cosine = std::cos(turn), sine = std::sin(turn);
     for (const Hole& h : p.holes) {
-        const double x = p.x + cosine * h.x - sine * h.y, y = p.y + sine * h.x + cosine * h.y;
-        const double reach = std::max(h.width, h.shape == HoleShape::Round ? h.width : h.height) / 2;
+        const auto [x, y] = onFace(p, h);
+        const double reach = reachOf(h);
         nearest = std::min({nearest, x - reach, face.width - x - reach, y - reach, face.height - y - reach});
     }
     const double wanted = edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
@@ -79,12 +129,23 @@ std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, dou
             const Solid& s = assembly.bodies[b].solid;
             reach[k] = std::max(reach[k], (s.centre - assembly.centres[k]).norm() + s.reach());
         }
+    for (std::size_t k = 0; k < c.parts.size(); ++k)
+        for (const Hole& h : c.parts[k].holes) {
+            const Vector at = toChassis(frameOf(c, c.parts[k]), h.x, h.y, 0);
+            reach[k] = std::max(reach[k], (at - assembly.centres[k]).norm() + reachOf(h) + betweenHoles);
+        }
     for (std::size_t a = 0; a < c.parts.size(); ++a) {
         againstFace(c, a, out);
         againstHeight(c, assembly, a, out);
         for (std::size_t b = a + 1; b < c.parts.size(); ++b) {
-            const double wanted = live(c.parts[a]) || live(c.parts[b]) ? clearance : 0.001;
-            if ((assembly.centres[a] - assembly.centres[b]).norm() > reach[a] + reach[b] + wanted) continue;
+            const double wanted = isLive(c.parts[a]) || isLive(c.parts[b]) ? clearance : 0.001;
+            const double far = (assembly.centres[a] - assembly.centres[b]).norm() - reach[a] - reach[b];
+            if (far <= toolLength) {
+                overTheBolts(c, assembly, a, b, out);
+                overTheBolts(c, assembly, b, a, out);
+            }
+            if (far > wanted) continue;
+            if (c.parts[a].face == c.parts[b].face) betweenTheirHoles(c, a, b, out);
             const double gap = gapBetween(assembly, a, b);
             if (gap < 1e-6)
                 out.push_back({FitKind::Touching, a, b, 0, wanted});
@@ -92,6 +153,36 @@ std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, dou
                 out.push_back({FitKind::TooNear, a, b, gap, wanted});
         }
     }
+    // What touches must move anyway: its bolts and holes are not spoken of twice.
+    std::set<std::pair<std::size_t, std::size_t>> touching;
+    for (const FitProblem& p : out)
+        if (p.kind == FitKind::Touching) touching.emplace(p.a, p.b);
+    std::erase_if(out, [&](const FitProblem& p) {
+        return (p.kind == FitKind::HolesMeet || p.kind == FitKind::NoScrewdriver) &&
+               touching.contains(std::minmax(p.a, p.b));
+    });
+    return out;
+}
+
+std::vector<Gap> narrowGaps(const Chassis& c, const Assembly& assembly, double volts, double limit) {
+    std::vector<Gap> out;
+    const double clearance = clearanceFor(volts);
+    for (std::size_t a = 0; a < c.parts.size(); ++a)
+        for (std::size_t b = a + 1; b < c.parts.size(); ++b) {
+            Gap g{a, b, limit, isLive(c.parts[a]) || isLive(c.parts[b]) ? clearance : 0.001, {}, {}};
+            for (const std::size_t i : assembly.of[a])
+                for (const std::size_t j : assembly.of[b]) {
+                    const Solid &x = assembly.bodies[i].solid, &y = assembly.bodies[j].solid;
+                    if ((x.centre - y.centre).norm() - x.reach() - y.reach() >= g.air) continue;
+                    const double air = distance(x, y);
+                    if (air >= g.air) continue;
+                    g.air = air;
+                    g.from = x.centre;
+                    g.to = y.centre;
+                }
+            if (g.air < limit) out.push_back(g);
+        }
+    std::sort(out.begin(), out.end(), [](const Gap& x, const Gap& y) { return x.air < y.air; });
     return out;
 }
 

@@ -7,11 +7,21 @@
 
 namespace ember::chassis {
 
-enum class FitKind { Touching, TooNear, OffTheFace, NearEdge, BelowDepth, AboveLid, CannotDraw };
+enum class FitKind {
+    Touching,
+    TooNear,
+    OffTheFace,
+    NearEdge,
+    BelowDepth,
+    AboveLid,
+    CannotDraw,
+    HolesMeet,
+    NoScrewdriver
+};
 
 struct FitProblem {
     FitKind kind;
-    std::size_t a = 0, b = 0; ///< parts; b is a for a part against the chassis
+    std::size_t a = 0, b = 0; ///< parts; b is a for a part against the chassis or itself
     double gap = 0;           ///< what there is [m]; negative: too long by so much
     double wanted = 0;        ///< what is wanted [m]
 };
@@ -23,8 +33,25 @@ double clearanceFor(double volts);
 inline constexpr double edgeClearance = 0.003; ///< a hole from an edge or a bend's start, beyond the bend radius [m]
 inline constexpr double drawExtra = 0.02;      ///< above a valve's own length, to draw it out [m]
 
+inline constexpr double betweenHoles = 0.002; ///< metal that must stay between two holes [m]
+/// Room above a bolt's head for a screwdriver and the hand that turns it [m].
+inline constexpr double toolDiameter = 0.008, toolLength = 0.07;
+
+/// Whether a part carries high voltage that others must keep clear of.
+bool isLive(const PlacedPart& part);
+/// A hole for a bolt of M3 to M5, which somebody must turn.
+bool isBolt(const Hole& hole);
+
 /// Every problem, parts in order. `volts`: what stands between live parts and everything else [V].
 std::vector<FitProblem> checkFit(const Chassis& chassis, const Assembly& assembly, double volts);
+
+/// Air between neighbours on the whole chassis, up to `limit` [m], narrowest first.
+struct Gap {
+    std::size_t a = 0, b = 0;
+    double air = 0, wanted = 0; ///< [m]
+    Vector from, to;            ///< middles of the two bodies that are nearest
+};
+std::vector<Gap> narrowGaps(const Chassis& chassis, const Assembly& assembly, double volts, double limit);
 
 /// Air between two parts [m], 0 when they touch.
 double gapBetween(const Assembly& assembly, std::size_t a, std::size_t b);

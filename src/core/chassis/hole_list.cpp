@@ -107,13 +107,51 @@ std::vector<std::pair<double, double>> outlineOf(const ListedHole& h, int segmen
     return local;
 }
 
-std::string holeTable(const Chassis& c, Face face) {
-    std::string out = "part,shape,from left mm,from front mm,width mm,height mm,width in,angle,tool\n";
+std::string holeTable(const Chassis& c, Face face, Datum datum) {
+    const Frame f = frameOf(c, face);
+    const char* low = face == Face::Top ? "front" : "below";
+    const char* high = face == Face::Top ? "back" : "above";
+    std::string out = fmt::format("part,shape,from {} mm,from {} mm,width mm,height mm,width in,angle,tool\n",
+                                  datum.right ? "right" : "left", datum.far ? high : low);
     for (const ListedHole& h : holesOf(c, face))
         out += fmt::format("{},{},{:.2f},{:.2f},{:.2f},{:.2f},{:.3f},{:.1f},\"{}\"\n", h.part, shapeName(h.shape),
-                           h.x * 1e3, h.y * 1e3, h.width * 1e3, h.height * 1e3, h.width / inch, h.angle,
-                           h.given ? "there already" : h.tool);
+                           (datum.right ? f.width - h.x : h.x) * 1e3, (datum.far ? f.height - h.y : h.y) * 1e3,
+                           h.width * 1e3, h.height * 1e3, h.width / inch, h.angle, h.given ? "there already" : h.tool);
     return out;
+}
+
+DrillingOverlay overlayOf(const Chassis& c, std::size_t part) {
+    DrillingOverlay o;
+    const PlacedPart& board = c.parts[part];
+    const Footprint f = footprint(board);
+    o.left = f.left;
+    o.near = f.near;
+    o.width = f.right - f.left;
+    o.height = f.far - f.near;
+    for (const ListedHole& h : holesOf(c, board.face)) {
+        const bool own = h.part == board.id;
+        const bool under = h.x > f.left && h.x < f.right && h.y > f.near && h.y < f.far;
+        if (own || under) o.holes.push_back({h, own, false});
+    }
+    return o;
+}
+
+DrillingOverlay overlayOf(const Chassis& first, const Chassis& second, Face face) {
+    DrillingOverlay o;
+    const Frame f = frameOf(second, face);
+    o.width = f.width;
+    o.height = f.height;
+    auto rest = holesOf(second, face);
+    for (const ListedHole& h : holesOf(first, face)) {
+        const auto same = std::find_if(rest.begin(), rest.end(), [&](const ListedHole& s) {
+            return s.shape == h.shape && std::hypot(s.x - h.x, s.y - h.y) < 1e-4 &&
+                   std::abs(s.width - h.width) < 1e-4 && std::abs(s.height - h.height) < 1e-4;
+        });
+        o.holes.push_back({h, same != rest.end(), false});
+        if (same != rest.end()) rest.erase(same);
+    }
+    for (const ListedHole& h : rest) o.holes.push_back({h, false, true});
+    return o;
 }
 
 } // namespace ember::chassis

@@ -82,7 +82,9 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
     const PlacedPart& part = c.parts[p.a];
     switch (p.kind) {
     case FitKind::Touching:
-    case FitKind::TooNear: {
+    case FitKind::TooNear:
+    case FitKind::HolesMeet:
+    case FitKind::NoScrewdriver: {
         // The lighter one gives way.
         const std::size_t light = c.parts[p.a].mass <= c.parts[p.b].mass ? p.a : p.b;
         if (auto e = shortestMove(c, light, volts)) return e;

@@ -3,6 +3,7 @@
 #include "metal.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 
@@ -51,13 +52,12 @@ double transformerHeat(const Build& b, const plan::Steady& s, const PlacedPart& 
     return watts;
 }
 
-/// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
+} // namespace
+
 double shareToTop(const PlacedPart& p) {
     if (p.kind == "transformer" || p.kind == "choke") return 0.7;
     return p.kind == "socket" ? 0.25 : 0.6;
 }
-
-} // namespace
 
 double heatOf(const Build& b, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& p) {
     if (!figures.nominal || p.of.empty()) return p.heat;
@@ -75,6 +75,20 @@ Hum humOf(const Build& b) {
         if (s.kind == SectionKind::Choke) hum.iron.push_back(s.id);
     for (const Channel& ch : b.channels) hum.smallValves.push_back(ch.small.id);
     return hum;
+}
+
+std::string otherChannels(const Build& b, const std::string& id) {
+    if (b.channels.size() != 2 || id.empty()) return {};
+    const auto duties = [](const Channel& ch) {
+        return std::array{ch.small.id,      ch.pair.a.id,     ch.pair.b.id, ch.pair.transformer.id,
+                          "input-" + ch.id, "output-" + ch.id};
+    };
+    const auto one = duties(b.channels[0]), two = duties(b.channels[1]);
+    for (std::size_t k = 0; k < one.size(); ++k) {
+        if (one[k] == id) return two[k];
+        if (two[k] == id) return one[k];
+    }
+    return {};
 }
 
 std::vector<std::size_t> signalPath(const Build& b, std::size_t channel) {
@@ -141,6 +155,21 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     for (const PlacedPart& p : c.parts)
         f.partKelvin.push_back(p.face == Face::Top ? sheet->at(f.kelvin, p.x, p.y)
                                                    : std::numeric_limits<double>::quiet_NaN());
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        const PlacedPart& p = c.parts[k];
+        if (p.kind != "socket" || p.face != Face::Top ||
+            std::find(hum.smallValves.begin(), hum.smallValves.end(), p.of) == hum.smallValves.end())
+            continue;
+        Shaking nearest{k, k, 1e9};
+        for (const Dipole& d : f.dipoles) {
+            if (std::find(hum.iron.begin(), hum.iron.end(), c.parts[d.part].of) == hum.iron.end()) continue;
+            const double apart = (f.assembly.centres[d.part] - f.assembly.centres[k]).head<2>().norm();
+            if (apart < nearest.apart) nearest = {k, d.part, apart};
+        }
+        if (nearest.iron != k) f.vibration.push_back(nearest);
+    }
+    std::sort(f.vibration.begin(), f.vibration.end(),
+              [](const Shaking& x, const Shaking& y) { return x.apart < y.apart; });
     f.rest = bend(c, loads);
     f.carried = bend(c, loads, carryingFactor);
     for (std::size_t k = 0; k < b.channels.size(); ++k) {

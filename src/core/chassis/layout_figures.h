@@ -21,6 +21,12 @@ struct CouplingFigures {
     BestAngle best; ///< of turning b
 };
 
+/// A small valve's socket and the nearest iron that shakes at the mains' frequency.
+struct Shaking {
+    std::size_t socket = 0, iron = 0;
+    double apart = 0; ///< [m] on the plate
+};
+
 struct LayoutFigures {
     Assembly assembly;
     std::vector<Dipole> dipoles;
@@ -33,8 +39,9 @@ struct LayoutFigures {
     double hottest = 0;                     ///< [K]
     std::vector<double> partKelvin;         ///< plate under each part [K]; NaN for parts on walls
     std::vector<double> partWatts;
-    Bending rest, carried; ///< carried: a handling factor of 2.5
-    double mass = 0;       ///< [kg] with the chassis
+    Bending rest, carried;          ///< carried: a handling factor of 2.5
+    std::vector<Shaking> vibration; ///< order of concern: nearest first
+    double mass = 0;                ///< [kg] with the chassis
     Vector massCentre = Vector::Zero();
     double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
 };
@@ -42,8 +49,14 @@ struct LayoutFigures {
 /// Heat of a placed part [W]: what the plan gives its electrical part, or its own figure.
 double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& part);
 
+/// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
+double shareToTop(const PlacedPart& part);
+
 /// Who hums in this build, and which valves must not hear it.
 Hum humOf(const Build& build);
+
+/// The id of the part that does in the other of two channels what `id` does in one; empty when there is none.
+std::string otherChannels(const Build& build, const std::string& id);
 
 /// Input, stages and output of a channel, in order, as parts of the layout; shorter where a part is not placed.
 std::vector<std::size_t> signalPath(const Build& build, std::size_t channel);

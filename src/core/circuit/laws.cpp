@@ -21,7 +21,10 @@ Branch childLangmuir(double perveance, double v) {
 
 Branch shockley(const DiodeLaw& d, double v) {
     const double nvt = d.ideality * thermalVolts;
-    const double knee = nvt * std::log(1e3 / d.saturation); // where the straight line takes over
+    // Far in reverse the exponential is below 2e-9 of the saturation current: nothing is lost, and the port rests.
+    if (v < -20 * nvt) return {-d.saturation, 0};
+    const double knee =
+        v < 10 * nvt ? 10 * nvt : nvt * std::log(1e3 / d.saturation); // a straight line takes over there
     if (v > knee) {
         const double slope = 1e3 / nvt;
         return {1e3 + (v - knee) * slope, slope};
@@ -110,6 +113,9 @@ void evaluate(const PortLaw& law, double emission, const double* v, double* i, d
         triode(*t, emission, v, i, g);
     } else if (const auto* p = std::get_if<PentodeLaw>(&law)) {
         pentode(*p, emission, v, i, g);
+    } else if (const auto* contact = std::get_if<ContactLaw>(&law)) {
+        *g = emission / contact->ohms;
+        *i = *g * *v;
     } else {
         *g = 1 / std::get<IncandescentLaw>(law).ohms();
         *i = *g * *v;

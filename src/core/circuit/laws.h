@@ -58,7 +58,12 @@ struct IncandescentLaw {
     [[nodiscard]] double radiated() const; ///< [W] given off now, net of what 293 K surroundings return
 };
 
-using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw>;
+/// A contact with its resistance: i = emission v / ohms, so that `emission` 0 is open and 1 closed.
+struct ContactLaw {
+    double ohms = 0.05; ///< > 0
+};
+
+using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw>;
 
 /// Number of ports: 1 for two-terminal devices; triode: grid, plate (2); pentode: grid, screen, plate (3), all to the
 /// cathode, in this order.

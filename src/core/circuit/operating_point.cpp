@@ -18,7 +18,7 @@ Expected<OperatingPoint> operatingPoint(const System& s, const Eigen::VectorXd* 
         A.row(k) *= weight;
         B.row(k) *= weight;
     }
-    const Eigen::MatrixXd W = A.fullPivLu().solve(B);
+    const Eigen::MatrixXd W = A.partialPivLu().solve(B); // singular: shows in the residual below
     const Eigen::MatrixXd worth = (A.cwiseAbs() * W.cwiseAbs()).array() * 1e-10 + 1e-7;
     if (!W.allFinite() || ((A * W - B).cwiseAbs().array() > worth.array()).any())
         return Problem{"", "the circuit has no DC solution: a node hangs in the air, or sources are shorted"};

@@ -91,19 +91,21 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         return worst;
     };
     Period period(stepper, o);
-    stepper.follow(true);
     State state{0, guess, Eigen::VectorXd::Zero(r)};
     PeriodicSolution best{guess, {}, 1e300};
     double previous = 1e300;
     bool frozen = false;
-    int plain = 1, stalls = 0;
+    int plain = o.leadIn, stalls = 0;
     Eigen::VectorXd lastStride = Eigen::VectorXd::Zero(r);
     double lastLength = 1e300;
     for (int pass = 1; pass <= o.mostPasses; ++pass) {
         if (o.stop.stop_requested()) return Problem{"", "cancelled"};
         const Eigen::VectorXd y0 = state.y;
         const Eigen::VectorXd ports0 = stepper.portSolver().volts();
-        if (!period.run(state, frozen, record))
+        stepper.follow(plain == 0); // a period that leads in needs no Jacobian
+        // The last period is the one to keep; which it is shows only at its end.
+        const bool kept = record && previous < 1e-2;
+        if (!period.run(state, frozen, kept ? record : nullptr))
             return Problem{"",
                            fmt::format("a period was not solved (off by {:.3g} V)", stepper.portSolver().residual())};
         const double residual = r ? distance(state.y, y0) : 0;
@@ -114,6 +116,11 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         if (residual <= o.residual) {
             best.residual = residual;
             best.y = y0;
+            if (record && !kept) {
+                stepper.follow(false);
+                state.y = y0;
+                if (!period.run(state, true, record)) return Problem{"", "the solved period could not be run again"};
+            }
             return best;
         }
         if (plain > 0) {

@@ -15,6 +15,7 @@ struct PeriodicOptions {
     int levels = 6;
     double tolerance = 2e-5; ///< local error relative to (floor + |state|) that picks the step
     int mostPasses = 100;
+    int leadIn = 1;          ///< plain periods before Newton begins; 0 where the guess is of a nearby circuit
     double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic
     std::stop_token stop = {};
 };

@@ -18,6 +18,11 @@ PortSolver::PortSolver(const System& system)
       small(RowMatrix::Zero(v.size() + 1, v.size() + 1)) {
     active.reserve(static_cast<std::size_t>(v.size()));
     resting.reserve(static_cast<std::size_t>(v.size()));
+    for (const PortDevice& d : ports) {
+        const auto* diode = std::get_if<DiodeLaw>(&d.law);
+        const double nvt = diode ? diode->ideality * thermalVolts : 0;
+        criticalVolts.push_back(diode ? nvt * std::log(nvt / (diode->saturation * 1.414)) : 0);
+    }
 }
 
 void PortSolver::setEmission(int port, double emission) {
@@ -32,11 +37,15 @@ void PortSolver::setKelvin(int port, double kelvin) {
 
 void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     std::array<double, 9> slopes{};
+    allRest = true;
     for (const PortDevice& d : ports) {
         evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
         for (int r = 0; r < d.count; ++r)
-            for (int c = 0; c < d.count; ++c)
-                g(d.first + r, d.first + c) = slopes[static_cast<std::size_t>(r * d.count + c)];
+            for (int c = 0; c < d.count; ++c) {
+                const double slope = slopes[static_cast<std::size_t>(r * d.count + c)];
+                g(d.first + r, d.first + c) = slope;
+                allRest = allRest && slope == 0;
+            }
     }
 }
 
@@ -64,6 +73,10 @@ void PortSolver::formJacobian(const Eigen::MatrixXd& Z) {
 
 /// dv = -J^-1 f: the active ports together, the resting ones by substitution.
 void PortSolver::correction(const Eigen::MatrixXd& Z) {
+    if (allRest) {
+        dv = -f;
+        return;
+    }
     formJacobian(Z);
     const auto a = static_cast<Eigen::Index>(active.size());
     for (Eigen::Index r = 0; r < a; ++r) small(r, a) = -f[active[static_cast<std::size_t>(r)]];
@@ -102,11 +115,11 @@ void PortSolver::eliminate(Eigen::Index a, Eigen::Index sides) {
 
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975).
 void PortSolver::limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const {
-    for (const PortDevice& d : ports) {
+    for (std::size_t k = 0; k < ports.size(); ++k) {
+        const PortDevice& d = ports[k];
         const auto* diode = std::get_if<DiodeLaw>(&d.law);
         if (!diode) continue;
-        const double nvt = diode->ideality * thermalVolts;
-        const double critical = nvt * std::log(nvt / (diode->saturation * 1.414));
+        const double nvt = diode->ideality * thermalVolts, critical = criticalVolts[k];
         const double before = from[d.first];
         double& after = to[d.first];
         if (after <= critical || std::abs(after - before) <= 2 * nvt) continue;
@@ -116,12 +129,20 @@ void PortSolver::limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to
 }
 
 bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most) {
+    const Eigen::Index n = v.size();
     const auto residualAt = [&](const Eigen::VectorXd& at) {
         evaluateAt(at);
-        f.noalias() = at - v0;
-        f.noalias() += Z.lazyProduct(i);
-        return f.lpNorm<Eigen::Infinity>();
+        for (Eigen::Index k = 0; k < n; ++k) f[k] = at[k] - v0[k];
+        for (Eigen::Index c = 0; c < n; ++c)
+            if (const double amps = i[c]; amps != 0)
+                for (Eigen::Index k = 0; k < n; ++k) f[k] += Z(k, c) * amps;
+        double worst = 0;
+        for (Eigen::Index k = 0; k < n; ++k) worst = std::max(worst, std::isnan(f[k]) ? INFINITY : std::abs(f[k]));
+        return worst;
     };
+    double scale = 1;
+    for (Eigen::Index k = 0; k < n; ++k) scale = std::max(scale, std::abs(v0[k]));
+    const double good = (damped ? 1e-8 : 1e-9) * scale;
     double norm = residualAt(v);
     for (int pass = 0; pass < most; ++pass) {
         correction(Z);
@@ -140,11 +161,13 @@ bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bo
                 limited = true;
             }
         }
-        const double change = ((trial - v).array().abs() / (1 + trial.array().abs())).maxCoeff();
-        v = trial;
+        double change = 0;
+        for (Eigen::Index k = 0; k < n; ++k)
+            change = std::max(change, std::abs(trial[k] - v[k]) / (1 + std::abs(trial[k])));
+        v.swap(trial);
         norm = next;
         // At a break in a slope the steps may alternate though the equations hold: where damping is on, these decide.
-        const bool holds = damped && norm < 1e-8 * (1 + v0.lpNorm<Eigen::Infinity>());
+        const bool holds = norm < good;
         if (holds || (!limited && change < 1e-8)) {
             lastResidual = norm;
             return std::isfinite(norm);
@@ -158,6 +181,17 @@ bool PortSolver::solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
     if (v.size() == 0) return true;
     const Eigen::VectorXd* origin = &v0;
     if (!v.allFinite()) v = *origin;
+    if (allRest) { // currents are constant while nothing conducts: the volts are foretold, and true if nothing now does
+        trial = v0;
+        for (Eigen::Index c = 0; c < v.size(); ++c)
+            if (i[c] != 0) trial -= i[c] * Z.col(c);
+        evaluateAt(trial);
+        if (allRest) {
+            v.swap(trial);
+            lastResidual = 0;
+            return true;
+        }
+    }
     if (iterate(Z, v0, false, 40)) return true;
     v.setZero();
     if (iterate(Z, v0, true, 200)) return true;
@@ -189,6 +223,10 @@ bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorX
 
 /// g has no columns but the active ones: those rows of (I + Z g)^-1 dv0 are all that is needed.
 void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di) {
+    if (allRest) {
+        di.setZero();
+        return;
+    }
     const Eigen::Index sides = dv0.cols();
     if (small.cols() < v.size() + sides) small.resize(v.size() + 1, v.size() + sides);
     formJacobian(Z);

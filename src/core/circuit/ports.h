@@ -11,7 +11,8 @@ class PortSolver {
     explicit PortSolver(const System& system);
 
     /// Solves v + Z i(v) = v0 starting from `volts()`. Converged when the last correction is below 1e-8 (1 + |v|)
-    /// volts. On failure (false) `residual()` [V] tells how far it was.
+    /// volts, or the equations hold to 1e-9 of the largest |v0|. On failure (false) `residual()` [V] tells how far it
+    /// was.
     bool solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
 
     /// dv/dv0 applied: for the solved point, turns `dv0` (ports x n) into di = g (I + Z g)^-1 dv0.
@@ -21,6 +22,8 @@ class PortSolver {
     [[nodiscard]] const Eigen::VectorXd& volts() const { return v; }
     [[nodiscard]] const Eigen::VectorXd& amps() const { return i; }
     [[nodiscard]] double residual() const { return lastResidual; }
+    /// Whether every device is off at the solved point: currents are then constant, and nothing follows the volts.
+    [[nodiscard]] bool atRest() const { return allRest; }
 
     void setEmission(int port, double emission);
     void setKelvin(int port, double kelvin);
@@ -41,8 +44,10 @@ class PortSolver {
     using RowMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
     Eigen::MatrixXd g, J;
     RowMatrix small;
-    std::vector<int> active, resting; ///< ports with and without a slope
+    std::vector<int> active, resting;  ///< ports with and without a slope
+    std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
     double lastResidual = 0;
+    bool allRest = false;
 };
 
 } // namespace ember::circuit

@@ -4,6 +4,22 @@
 
 namespace ember::circuit {
 
+namespace {
+
+/// y += sign A x, column by column: these matrices have a handful of rows, for which a library's call costs more than
+/// the sums.
+void accumulate(const Eigen::MatrixXd& A, const double* x, double* y, double sign) {
+    const Eigen::Index rows = A.rows(), columns = A.cols();
+    const double* a = A.data();
+    for (Eigen::Index c = 0; c < columns; ++c, a += rows) {
+        const double factor = sign * x[c];
+        if (factor == 0) continue;
+        for (Eigen::Index k = 0; k < rows; ++k) y[k] += a[k] * factor;
+    }
+}
+
+} // namespace
+
 StageMatrices::StageMatrices(const System& s, double stageStep) : dh(stageStep) {
     const int m = s.unknowns(), r = s.states(), ns = static_cast<int>(s.sources.size()), p = s.portTotal();
     Eigen::MatrixXd A = s.L * s.R.transpose() + dh * s.G;
@@ -16,13 +32,12 @@ StageMatrices::StageMatrices(const System& s, double stageStep) : dh(stageStep) 
         B.row(k) *= weight;
     }
     W = A.partialPivLu().solve(B);
-    const Eigen::MatrixXd Y = s.R.transpose() * W, V = s.P.transpose() * W;
-    Yy = Y.leftCols(r);
-    Yu = Y.middleCols(r, ns);
-    Yp = Y.rightCols(p);
-    Vy = V.leftCols(r);
-    Vu = V.middleCols(r, ns);
-    Z = V.rightCols(p);
+    Eigen::MatrixXd all(r + p, r + ns + p);
+    all << s.R.transpose() * W, s.P.transpose() * W;
+    fromStates = all.leftCols(r);
+    fromSources = all.middleCols(r, ns);
+    Yp = all.topRightCorner(r, p);
+    Z = all.bottomRightCorner(p, p);
 }
 
 Stepper::Stepper(const System& system, double baseStep, int levels)
@@ -40,8 +55,10 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
         s->i = s->v = Eigen::VectorXd::Zero(p);
     }
     v0 = previousVolts = Eigen::VectorXd::Zero(p);
+    both = Eigen::VectorXd::Zero(r + p);
     yNext = yMiddle = dyMiddle = dyNext = scratch = Eigen::VectorXd::Zero(r);
-    sy = sdy = syStar = syMiddle = Eigen::MatrixXd::Zero(r, r);
+    sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
+    stacked = Eigen::MatrixXd::Zero(r + p, r);
     dv0 = di = Eigen::MatrixXd::Zero(p, r);
 }
 
@@ -54,21 +71,25 @@ const StageMatrices& Stepper::at(int level) {
 bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar) {
     out.stage = &m;
     for (std::size_t k = 0; k < sources.size(); ++k) out.u[static_cast<Eigen::Index>(k)] = sources[k].at(t);
-    v0.noalias() = m.Vy.lazyProduct(out.yStar);
-    v0.noalias() += m.Vu.lazyProduct(out.u);
+    const auto r = yNext.size(), p = v0.size();
+    both.setZero();
+    accumulate(m.fromStates, out.yStar.data(), both.data(), 1);
+    accumulate(m.fromSources, out.u.data(), both.data(), 1);
+    for (Eigen::Index k = 0; k < p; ++k) v0[k] = both[r + k];
     if (!ports.solve(m.Z, v0)) return false;
     out.i = ports.amps();
     out.v = ports.volts();
-    y.noalias() = m.Yy.lazyProduct(out.yStar);
-    y.noalias() += m.Yu.lazyProduct(out.u);
-    y.noalias() -= m.Yp.lazyProduct(out.i);
+    accumulate(m.Yp, out.i.data(), both.data(), -1);
+    for (Eigen::Index k = 0; k < r; ++k) y[k] = both[k];
     if (following) {
-        dv0.noalias() = m.Vy.lazyProduct(dYStar);
-        if (dv0.rows() > 0) ports.currentSensitivity(m.Z, dv0, di);
-        const Eigen::MatrixXd& in = dYStar;
-        syMiddle.noalias() = m.Yy.lazyProduct(in);
-        if (dv0.rows() > 0) syMiddle.noalias() -= m.Yp.lazyProduct(di);
-        dYStar = syMiddle;
+        stacked.setZero();
+        for (Eigen::Index c = 0; c < r; ++c) accumulate(m.fromStates, dYStar.col(c).data(), stacked.col(c).data(), 1);
+        if (p > 0 && !ports.atRest()) {
+            dv0 = stacked.bottomRows(p);
+            ports.currentSensitivity(m.Z, dv0, di);
+            for (Eigen::Index c = 0; c < r; ++c) accumulate(m.Yp, di.col(c).data(), stacked.col(c).data(), -1);
+        }
+        dYStar = stacked.topRows(r);
     }
     return true;
 }

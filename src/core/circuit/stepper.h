@@ -11,7 +11,9 @@ namespace ember::circuit {
 /// What a stage of one step size does: everything that A = L R^T + d h G gives, condensed.
 struct StageMatrices {
     double dh = 0; ///< d times the step [s]
-    Eigen::MatrixXd Yy, Yu, Yp, Vy, Vu, Z, W;
+    /// From states and sources to states (first rows) and open port volts; from port currents to states; at the ports;
+    /// to all unknowns.
+    Eigen::MatrixXd fromStates, fromSources, Yp, Z, W;
     StageMatrices(const System& system, double dh);
 };
 
@@ -75,8 +77,8 @@ class Stepper {
     std::unique_ptr<StageMatrices> opening;
     PortSolver ports;
     Sample middle, end;
-    Eigen::VectorXd keptVolts, v0, yNext, yMiddle, dyMiddle, dyNext, scratch, previousVolts;
-    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, syMiddle, dv0, di;
+    Eigen::VectorXd keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, scratch, previousVolts;
+    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
     double error = 0;
     bool following = false;
 };

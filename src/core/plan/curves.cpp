@@ -1,6 +1,7 @@
 #include "solve.h"
 
 #include "heater.h"
+#include "rail_circuit.h"
 
 #include "core/circuit/transient.h"
 
@@ -54,73 +55,6 @@ std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
 
 namespace {
 
-/// The chain with its loads; legs as EMF and the resistance that copper gives them.
-struct RailCircuit {
-    Netlist netlist;
-    std::vector<Node> rails;
-    std::vector<DeviceId> sections, rectifiers, loads;
-};
-
-RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mainsVolts, bool powered,
-                        const std::vector<RailLoad>& loads) {
-    RailCircuit c;
-    Netlist& n = c.netlist;
-    c.rails = {n.node("B+1")};
-    const PowerTransformer& t = b.transformer;
-    const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
-    if (powered) {
-        const double ratio = t.plateVolts / t.primaryVolts;
-        const double ohms = t.plateResistance + t.primaryResistance * ratio * ratio;
-        const auto leg = [&](double phase, Node reference) {
-            const Node emf = n.node("emf"), end = n.node("leg");
-            n.add(
-                VoltageSource{emf, reference, {0, mainsVolts * ratio * std::numbers::sqrt2, b.mains.frequency, phase}});
-            n.add(Resistor{emf, end, ohms});
-            return end;
-        };
-        if (b.supply.connection == Connection::Bridge) {
-            const Node low = n.node("low");
-            const Node high = leg(0, low);
-            for (const Node anode : {high, low}) {
-                c.rectifiers.push_back(addRectifier(n, type, 1, anode, c.rails[0]));
-                c.rectifiers.push_back(addRectifier(n, type, 1, ground, anode));
-            }
-        } else {
-            c.rectifiers.push_back(addRectifier(n, type, 1, leg(0, ground), c.rails[0]));
-            if (b.supply.connection == Connection::CentreTapped)
-                c.rectifiers.push_back(addRectifier(n, type, 1, leg(std::numbers::pi, ground), c.rails[0]));
-        }
-    }
-    addChain(n, b.supply, c.rails, c.sections);
-    for (const RailLoad& l : loads)
-        c.loads.push_back(
-            n.add(NonlinearDevice{{c.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}}));
-    return c;
-}
-
-/// Keeps the nodes' volts, thinned to at most `every` seconds.
-class Trace {
-  public:
-    Trace(const System& s, const RailCircuit& c, double interval) : sys(s), every(interval) {
-        for (const Node r : c.rails) rows.push_back(sys.row(r));
-        curve.nodes.resize(rows.size());
-    }
-    void add(const Stepper& stepper, double t) {
-        if (!curve.seconds.empty() && t < next) return;
-        next = t + every;
-        stepper.endUnknowns(x);
-        curve.seconds.push_back(t);
-        for (std::size_t k = 0; k < rows.size(); ++k) curve.nodes[k].push_back(x[rows[k]]);
-    }
-    Curve curve;
-
-  private:
-    const System& sys;
-    std::vector<int> rows;
-    Eigen::VectorXd x;
-    double every, next = 0;
-};
-
 Heater heaterOf(const Catalogue& catalogue, const Build& b, bool output) {
     if (b.channels.empty()) return {};
     const ValveType* v = catalogue.valve(output ? b.channels[0].pair.a.type : b.channels[0].small.type);
@@ -163,6 +97,10 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
         for (std::size_t k = 0; k < loads.size(); ++k)
             s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
                                        (loads[k].output ? valves.output : valves.small).emission(t));
+        for (std::size_t k = 0; k < c.sections.size(); ++k)
+            if (b.supply.sections[k].kind == SectionKind::Switch)
+                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.sections[k][0])],
+                                           t >= b.supply.sections[k].closes ? 1 : 0);
     };
     warm(stepper, 0);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
@@ -190,18 +128,7 @@ Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Stea
     const System sys = assemble(c.netlist);
     const Warming valves = warming(b, catalogue, steady);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
-    for (std::size_t k = 0; k < c.sections.size(); ++k) {
-        const Section& section = b.supply.sections[k];
-        const auto at = sys.stateOf[static_cast<std::size_t>(c.sections[k])];
-        if (section.kind == SectionKind::Capacitor)
-            state.y[at] = steady
-                              .nodes[static_cast<std::size_t>(std::count_if(
-                                  b.supply.sections.begin(), b.supply.sections.begin() + static_cast<std::ptrdiff_t>(k),
-                                  [](const Section& s) { return s.kind != SectionKind::Capacitor; }))]
-                              .mean;
-        else if (section.kind == SectionKind::Choke)
-            state.y[at] = steady.chokeAmps.at(section.id);
-    }
+    startAt(b, steady, sys, c, state);
     Stepper stepper(sys, 0.25, 16);
     Trace trace(sys, c, 0);
     TransientOptions o;

@@ -21,6 +21,7 @@ inline constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 struct NodeFigures {
     double mean = unknown, ripplePp = unknown, rippleRms = unknown, most = unknown; ///< [V]
     double load = unknown;                                                          ///< [A] drawn by the stages
+    std::vector<double> harmonics; ///< of the ripple: RMS at 1 .. 12 times the mains' frequency [V]; nominal mains only
 };
 
 struct HeaterFigures {
@@ -38,6 +39,12 @@ struct LampCurve {
     std::vector<double> seconds, kelvin;
     double flashKelvin = unknown, flashSeconds = unknown; ///< the hottest it gets, and when
     double settledSeconds = unknown;                      ///< from then on within 5 % of its steady temperature
+};
+
+/// The first tenth of a second after the switch closes at the mains' zero crossing, everything cold.
+struct Inrush {
+    double peakAmps = unknown; ///< [A] in the primary
+    double i2t = unknown;      ///< [A2 s] integral of the primary current's square over 0.1 s
 };
 
 /// DC at every pin of a channel, to ground [V], and what flows [A].
@@ -84,6 +91,13 @@ struct Curve {
     [[nodiscard]] double below(std::size_t node, double volts) const;
 };
 
+/// Impedance against frequency at every node.
+struct ImpedanceCurve {
+    std::vector<double> hertz;
+    std::vector<std::vector<double>> ohms; ///< per node
+    double sourceOhms = unknown; ///< what the transformer and rectifier are to slow changes, at the first node
+};
+
 /// A tone through a channel.
 struct ToneFigures {
     double inputRms = unknown, outputRms = unknown, watts = unknown, thdPercent = unknown;
@@ -104,6 +118,11 @@ struct Figures {
     std::vector<std::string> failures;              ///< sentences of what could not be solved
     std::shared_ptr<const chassis::LayoutFigures> layout; ///< of the chassis; see chassis/layout_figures.h
     Curve switchOn, switchOff, switchOffCold;
+    Curve burst, burstResistor,
+        dip;                    ///< a bass note, the same with resistors for the chokes, and mains 15 % low for 0.5 s
+    double burstAmps = unknown; ///< [A] more, from the plates' node, while the note lasts
+    ImpedanceCurve impedance;
+    Inrush inrush;                   ///< mains at the high end
     std::vector<PowerFigures> power; ///< per channel
     bool complete = false;           ///< the slow figures (curves, power) are there too
 };

@@ -1,6 +1,13 @@
 #include "solve.h"
 
+#include "disturbance.h"
+#include "impedance.h"
+
+#include "core/build/build_json.h"
+
 #include "core/chassis/layout_figures.h"
+
+#include <algorithm>
 
 namespace ember::plan {
 
@@ -12,7 +19,7 @@ Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token
         Conditions c;
         c.mainsVolts = volts;
         c.smallIn = c.outputsIn = valves;
-        auto s = solveSteady(b, catalogue, c, {cycle, 2e-5, stop}, &w);
+        auto s = solveSteady(b, catalogue, c, {.cycle = cycle, .stop = stop}, &w);
         if (s) return *s;
         f.failures.push_back(s.problem().text());
         return std::nullopt;
@@ -39,6 +46,20 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
     keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);
     if (f.cold) keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
     f.power = channelPower(b, catalogue, *f.nominal, stop);
+    f.burstAmps = burstAmps(b, f);
+    const int node = b.channels.empty() ? supplyNodes(b.supply) : b.channels[0].plateNode;
+    const Disturbance note{node, f.burstAmps, 1, 0.2, 0.7};
+    keep(disturbed(b, catalogue, *f.nominal, note, 1.5, stop), f.burst);
+    const Build resistors = withoutChokes(b);
+    const bool choke = std::any_of(b.supply.sections.begin(), b.supply.sections.end(),
+                                   [](const Section& s) { return s.kind == SectionKind::Choke; });
+    if (choke) keep(disturbed(resistors, catalogue, *f.nominal, note, 1.5, stop), f.burstResistor);
+    keep(disturbed(b, catalogue, *f.nominal, {node, 0, 0.85, 0.2, 0.7}, 1.5, stop), f.dip);
+    if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
+    if (auto z = supplyImpedance(b, catalogue, *f.nominal, 120, stop))
+        f.impedance = std::move(*z);
+    else if (!stop.stop_requested())
+        f.failures.push_back(z.problem().text());
     f.complete = !stop.stop_requested();
 }
 

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ember::plan {
 
@@ -49,8 +50,8 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
     for (std::size_t k = 0; k < s.sections.size(); ++k) {
         const Section& section = b.supply.sections[k];
         p.sections.push_back(section.kind == SectionKind::Capacitor
-                                 ? p.add(capacitorAmps(sys, s.sections[k], section.capacitance))
-                             : section.kind == SectionKind::Choke ? p.add(branchAmps(sys, s.sections[k]))
+                                 ? p.add(capacitorAmps(sys, s.sections[k][0], section.capacitance))
+                             : section.kind == SectionKind::Choke ? p.add(branchAmps(sys, s.sections[k][0]))
                                                                   : std::size_t(-1));
     }
     p.legA = node(s.legA);
@@ -83,11 +84,11 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
     out.rectifierPeak = out.rectifierMean = 0;
     for (std::size_t k = 0; k < p.rectifiers.size(); ++k) {
         out.rectifierPeak = std::max(out.rectifierPeak, r.most(p.rectifiers[k]));
-        if (k < 2) out.rectifierMean += r.mean(p.rectifiers[k]);
+        if (k < s.toRail) out.rectifierMean += r.mean(p.rectifiers[k]);
     }
     out.inverseVolts = p.rectifiers.empty() ? unknown : biggestInverse(r, p.legA, p.rails[0]);
     out.legVolts = r.rms(p.legA);
-    if (b.supply.connection == Connection::Bridge && s.legB)
+    if (floatingWinding(b.supply.connection) && s.legB)
         out.legVolts = std::sqrt(std::max(0.0, r.meanProduct(p.legA, p.legA) - 2 * r.meanProduct(p.legA, p.legB) +
                                                    r.meanProduct(p.legB, p.legB)));
     out.legRms = r.rms(p.legAmps);
@@ -134,9 +135,27 @@ void readCycle(Cycle& c, const SupplyCircuit& s, const Probes& p, const Recordin
     c.reservoir = r.evenly(p.rails[0], 0, period, count);
     c.primaryAmps = r.evenly(p.primaryAmps, 0, period, count);
     c.rectifierAmps.assign(count, 0);
-    for (std::size_t k = 0; k < std::min<std::size_t>(2, p.rectifiers.size()); ++k) {
+    for (std::size_t k = 0; k < s.toRail; ++k) {
         const auto leg = r.evenly(p.rectifiers[k], 0, period, count);
         for (std::size_t n = 0; n < count; ++n) c.rectifierAmps[n] += leg[n];
+    }
+}
+
+/// The ripple's harmonics of the mains, from one period.
+void readHarmonics(std::vector<NodeFigures>& nodes, const Probes& p, const Recording& r, double period) {
+    constexpr std::size_t count = 256, most = 12;
+    for (std::size_t n = 0; n < nodes.size(); ++n) {
+        const auto volts = r.evenly(p.rails[n], 0, period, count);
+        nodes[n].harmonics.clear();
+        for (std::size_t k = 1; k <= most; ++k) {
+            double real = 0, imaginary = 0;
+            for (std::size_t m = 0; m < count; ++m) {
+                const double angle = 2 * std::numbers::pi * static_cast<double>(k * m % count) / count;
+                real += volts[m] * std::cos(angle);
+                imaginary += volts[m] * std::sin(angle);
+            }
+            nodes[n].harmonics.push_back(std::hypot(real, imaginary) * std::numbers::sqrt2 / count);
+        }
     }
 }
 
@@ -223,12 +242,18 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         loads = warm->loads;
         states = Eigen::Map<const Eigen::VectorXd>(warm->states.data(), static_cast<Eigen::Index>(warm->states.size()));
     }
-    const double crest = b.transformer.plateVolts * conditions.mainsVolts / b.transformer.primaryVolts * 1.414;
+    const double crest = (b.supply.connection == Connection::Doubler ? 2 : 1) * b.transformer.plateVolts *
+                         conditions.mainsVolts / b.transformer.primaryVolts * 1.414;
     PeriodicOptions period;
     period.period = 1 / b.mains.frequency;
     period.steps = 96;
     period.levels = 5;
     period.residual = 1e-7;
+    if (options.rough) {
+        period.steps = 40;
+        period.tolerance = 5e-4;
+        period.residual = 3e-5;
+    }
     period.stop = options.stop;
     std::vector<double> last;
     constexpr int rounds = 60;
@@ -236,15 +261,18 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         const double rectifierEmission = emissions(b, conditions, heaters).rectifier;
         const SupplyCircuit s = supplyCircuit(b, catalogue, conditions, loads, heaters, lampKelvin, rectifierEmission);
         const System sys = assemble(s.netlist);
-        if (states.size() != sys.states()) {
+        const bool nearby = states.size() == sys.states();
+        if (!nearby) {
             states = Eigen::VectorXd::Zero(sys.states());
             for (std::size_t k = 0; k < s.sections.size(); ++k)
                 if (b.supply.sections[k].kind == SectionKind::Capacitor && !s.rectifiers.empty())
-                    states[sys.stateOf[static_cast<std::size_t>(s.sections[k])]] =
-                        0.9 * crest * (conditions.limiter ? 0.7 : 1);
+                    for (const DeviceId d : s.sections[k])
+                        states[sys.stateOf[static_cast<std::size_t>(d)]] =
+                            0.9 * crest * (conditions.limiter ? 0.7 : 1) / static_cast<double>(s.sections[k].size());
         }
         const Probes probes = probesFor(s, sys, b);
         Recording record(probes.list);
+        period.leadIn = nearby ? 0 : 1;
         Stepper stepper = periodicStepper(sys, period);
         const auto solved = periodicSteadyState(stepper, states, period, &record);
         if (!solved) return Problem{"supply", solved.problem().sentence};
@@ -262,7 +290,10 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         last.clear();
         for (const NodeFigures& n : out.nodes) last.push_back(n.mean);
         if (change < options.tolerance) {
-            if (options.cycle) readCycle(out.cycle, s, probes, record, period.period);
+            if (options.cycle) {
+                readCycle(out.cycle, s, probes, record, period.period);
+                readHarmonics(out.nodes, probes, record, period.period);
+            }
             if (warm) *warm = {heaters, lampKelvin, loads, std::vector<double>(states.begin(), states.end())};
             return out;
         }

@@ -24,6 +24,7 @@ struct SteadyOptions {
     bool cycle = false;      ///< keep the waveforms for drawing
     double tolerance = 2e-5; ///< agreement of node volts between rounds, relative
     std::stop_token stop = {};
+    bool rough = false; ///< steps and agreement for a spread of builds: means within 0.05 %, a third of the time
     std::vector<double> musicAmps = {}; ///< [A] per node, mean, that a signal draws beyond what the stages draw at rest
 };
 

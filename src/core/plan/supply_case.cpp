@@ -17,26 +17,14 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
     SupplyCaseCircuit c;
     Netlist& n = c.netlist;
     c.rails = {n.node("B+1")};
-    const auto leg = [&](double phase, Node reference) {
-        const Node emf = n.node("emf"), end = n.node("leg");
-        c.sources.push_back(n.add(VoltageSource{emf, reference, {0, g.emf * std::numbers::sqrt2, g.frequency, phase}}));
-        n.add(Resistor{emf, end, g.sourceOhms});
-        return end;
-    };
-    const auto rectifier = [&](Node anode, Node cathode) {
-        c.rectifiers.push_back(addRectifier(n, g.rectifier, 1, anode, cathode));
-    };
-    if (g.supply.connection == Connection::Bridge) {
-        const Node low = n.node("low"), high = leg(0, low);
-        rectifier(high, c.rails[0]);
-        rectifier(low, c.rails[0]);
-        rectifier(ground, high);
-        rectifier(ground, low);
-    } else {
-        rectifier(leg(0, ground), c.rails[0]);
-        if (g.supply.connection == Connection::CentreTapped) rectifier(leg(std::numbers::pi, ground), c.rails[0]);
-    }
-    addChain(n, g.supply, c.rails, c.sections);
+    const Connection connection = g.supply.connection;
+    EmfLegs legs = addLegs(n, connection, g.emf, g.sourceOhms, g.frequency);
+    c.sources = std::move(legs.sources);
+    RectifierBank bank = addRectifiers(n, connection, g.rectifier, g.silicon, 1, g.supply.rectifier.inSeries, legs.a,
+                                       legs.b, c.rails[0]);
+    c.rectifiers = std::move(bank.devices);
+    c.toRail = bank.toRail;
+    c.sections = addChain(n, g.supply, c.rails, connection == Connection::Doubler ? legs.b : ground);
     for (const SupplyCase::Load& l : g.loads) {
         const Node at = c.rails[static_cast<std::size_t>(l.node - 1)];
         if (l.ohms > 0)
@@ -44,7 +32,8 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
         else
             n.add(CurrentSource{at, ground, {l.amps}});
     }
-    c.period = 1 / g.frequency / (g.supply.connection == Connection::HalfWave ? 1 : 2);
+    const bool halves = connection != Connection::HalfWave && connection != Connection::Doubler; // both halves alike
+    c.period = 1 / g.frequency / (halves ? 2 : 1);
     return c;
 }
 
@@ -54,8 +43,9 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     PeriodicOptions o;
     o.period = c.period;
     o.steps = 48;
-    o.levels = 6;
-    o.tolerance = 1.5e-5;
+    o.levels = 8;
+    o.tolerance = 2e-6;
+    o.residual = 1e-8;
     std::vector<Probe> probes;
     for (const Node r : c.rails) probes.push_back(nodeVolts(sys, r));
     for (const DeviceId d : c.rectifiers) probes.push_back(portAmps(sys, d));
@@ -63,7 +53,7 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     for (const DeviceId s : c.sources) probes.push_back(branchAmps(sys, s));
     const std::size_t chokesAt = probes.size();
     for (std::size_t k = 0; k < c.sections.size(); ++k)
-        if (g.supply.sections[k].kind == SectionKind::Choke) probes.push_back(branchAmps(sys, c.sections[k]));
+        if (g.supply.sections[k].kind == SectionKind::Choke) probes.push_back(branchAmps(sys, c.sections[k][0]));
     const std::size_t chokesEnd = probes.size();
     for (const DeviceId s : c.sources) {
         const auto& source = std::get<VoltageSource>(c.netlist.devices()[static_cast<std::size_t>(s)]);
@@ -91,9 +81,13 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     Stepper stepper = periodicStepper(sys, o);
     Eigen::VectorXd guess = Eigen::VectorXd::Zero(sys.states());
     for (std::size_t k = 0; k < c.sections.size(); ++k)
-        if (g.supply.sections[k].kind != SectionKind::Resistor)
-            guess[sys.stateOf[static_cast<std::size_t>(c.sections[k])]] =
-                g.supply.sections[k].kind == SectionKind::Capacitor ? 1.15 * g.emf : 0.05;
+        if (g.supply.sections[k].kind == SectionKind::Choke) {
+            guess[sys.stateOf[static_cast<std::size_t>(c.sections[k][0])]] = 0.05;
+        } else if (g.supply.sections[k].kind == SectionKind::Capacitor) {
+            const double volts = (g.supply.connection == Connection::Doubler ? 2.3 : 1.15) * g.emf;
+            for (const DeviceId d : c.sections[k])
+                guess[sys.stateOf[static_cast<std::size_t>(d)]] = volts / static_cast<double>(c.sections[k].size());
+        }
     const auto solved = periodicSteadyState(stepper, guess, o, &r);
     if (!solved) return Problem{g.name, solved.problem().sentence};
     SupplyCaseFigures f;
@@ -103,7 +97,7 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     const std::size_t rect = c.rails.size();
     for (std::size_t k = 0; k < c.rectifiers.size(); ++k) {
         f.rectifierPeak = std::max(f.rectifierPeak, r.most(rect + k));
-        if (k < 2) f.rectifierMean += r.mean(rect + k);
+        if (k < c.toRail) f.rectifierMean += r.mean(rect + k);
     }
     // Legs of a centre tap swap after the half period that is computed: each sees both halves.
     double square = 0;

@@ -1,6 +1,8 @@
 #pragma once
 // A rectifier supply by itself, with sources given as EMF and resistance: the shape of the reference cases.
 
+#include "supply_circuit.h"
+
 #include "core/base/result.h"
 #include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
@@ -17,7 +19,8 @@ struct SupplyCase {
     double frequency = 50;
     double emf = 250, sourceOhms = 50; ///< per leg: RMS [V], [ohm]
     RectifierType rectifier;
-    Supply supply; ///< connection, sections
+    RectifierType silicon; ///< the two diodes of a hybrid bridge
+    Supply supply;         ///< connection, sections
     std::vector<Load> loads;
 };
 
@@ -40,7 +43,9 @@ Json toJson(const SupplyCase& given, const SupplyCaseFigures& figures);
 struct SupplyCaseCircuit {
     circuit::Netlist netlist;
     std::vector<circuit::Node> rails;
-    std::vector<circuit::DeviceId> rectifiers, sources, sections;
+    std::vector<circuit::DeviceId> rectifiers, sources;
+    std::size_t toRail = 0; ///< rectifiers that lead to the rail: the first ones
+    Chain sections;
     double period; ///< after which the states repeat [s]
 };
 SupplyCaseCircuit circuitOf(const SupplyCase& given);

@@ -3,9 +3,11 @@
 #include "core/build/build_json.h"
 #include "core/quantity/quantity.h"
 
-#include <nlohmann/json.hpp>
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ember::plan {
@@ -58,19 +60,25 @@ SupplyCase one(const Json& j, const std::string& place) {
     c.frequency = number(member(j, "mains", place), "frequency", Unit::Hertz, {10, 1000}, place + "/mains");
     const Json& s = member(j, "secondary", place);
     const std::string connection = text(s, "connection", place + "/secondary");
-    if (connection == "centre-tapped")
-        c.supply.connection = Connection::CentreTapped;
-    else if (connection == "bridge")
-        c.supply.connection = Connection::Bridge;
-    else if (connection == "half-wave")
-        c.supply.connection = Connection::HalfWave;
-    else
-        throw Problem{
-            place + "/secondary/connection",
-            fmt::format("\"centre-tapped\", \"bridge\" or \"half-wave\" is expected, not \"{}\"", connection)};
+    static constexpr std::array<std::string_view, 5> connections{"centre-tapped", "bridge", "half-wave",
+                                                                 "hybrid-bridge", "doubler"};
+    const auto which = std::find(connections.begin(), connections.end(), connection);
+    if (which == connections.end())
+        throw Problem{place + "/secondary/connection",
+                      fmt::format("\"centre-tapped\", \"bridge\", \"half-wave\", \"hybrid-bridge\" or \"doubler\" is "
+                                  "expected, not \"{}\"",
+                                  connection)};
+    c.supply.connection = static_cast<Connection>(which - connections.begin());
     c.emf = number(s, "emf_rms_per_leg", Unit::Volt, {0.1, 10000}, place + "/secondary");
     c.sourceOhms = number(s, "source_resistance_per_leg", Unit::Ohm, {1e-3, 1e6}, place + "/secondary");
     c.rectifier = rectifier(member(j, "rectifier", place), place + "/rectifier");
+    if (member(j, "rectifier", place).contains("in_series"))
+        c.supply.rectifier.inSeries = static_cast<int>(
+            number(member(j, "rectifier", place), "in_series", Unit::None, {1, 50}, place + "/rectifier"));
+    if (c.supply.connection == Connection::HybridBridge) {
+        c.silicon = rectifier(member(j, "silicon", place), place + "/silicon");
+        if (c.silicon.vacuum) throw Problem{place + "/silicon/kind", "\"silicon\" is expected here"};
+    }
     const Json& sections = member(j, "sections", place);
     if (!sections.is_array() || sections.size() > 80)
         throw Problem{place + "/sections", "a list of up to 80 sections is expected"};
@@ -80,6 +88,10 @@ SupplyCase one(const Json& j, const std::string& place) {
         const std::string kind = text(sections[k], "kind", at);
         if (kind == "capacitor") {
             x.capacitance = number(sections[k], "capacitance", Unit::Farad, {1e-12, 1}, at);
+            if (sections[k].contains("in_series"))
+                x.inSeries = static_cast<int>(number(sections[k], "in_series", Unit::None, {1, 20}, at));
+            if (sections[k].contains("balancing"))
+                x.balancing = number(sections[k], "balancing", Unit::Ohm, {1, 1e12}, at);
             if (sections[k].contains("esr")) x.esr = number(sections[k], "esr", Unit::Ohm, {0, 1e4}, at);
         } else if (kind == "resistor") {
             x.kind = SectionKind::Resistor;
@@ -95,6 +107,10 @@ SupplyCase one(const Json& j, const std::string& place) {
         x.id = fmt::format("s{}", k);
         c.supply.sections.push_back(x);
     }
+    if (c.supply.connection == Connection::Doubler &&
+        (c.supply.sections.empty() || c.supply.sections[0].kind != SectionKind::Capacitor ||
+         c.supply.sections[0].inSeries != 2))
+        throw Problem{place + "/sections/0", "a doubler's first section is a capacitor with \"in_series\": 2"};
     const int nodes = supplyNodes(c.supply);
     if (j.contains("loads")) {
         const Json& loads = j.at("loads");

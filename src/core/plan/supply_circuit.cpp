@@ -41,37 +41,116 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
     return groups;
 }
 
-DeviceId addRectifier(Netlist& n, const RectifierType& type, double emission, Node anode, Node cathode) {
-    return type.vacuum ? n.addVacuumRectifier(anode, cathode, type.perveance, emission)
-                       : n.addDiode(anode, cathode, type.junction, type.seriesOhms);
+DeviceId addRectifier(Netlist& n, const RectifierType& type, double emission, int inSeries, Node anode, Node cathode) {
+    if (type.vacuum) return n.addVacuumRectifier(anode, cathode, type.perveance, emission);
+    DiodeLaw string = type.junction;
+    string.ideality *= inSeries;
+    return n.addDiode(anode, cathode, string, type.seriesOhms * inSeries);
 }
 
-void addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, std::vector<DeviceId>& devices) {
+namespace {
+constexpr double windingInsulation = 1e9; // [ohm] a dry winding against the core, at least
+}
+
+bool floatingWinding(Connection c) {
+    return c == Connection::Bridge || c == Connection::HybridBridge || c == Connection::Doubler;
+}
+
+EmfLegs addLegs(Netlist& n, Connection connection, double emf, double ohms, double frequency) {
+    EmfLegs legs;
+    const auto leg = [&](double phase, Node reference) {
+        const Node source = n.node("emf"), end = n.node("leg");
+        legs.sources.push_back(
+            n.add(VoltageSource{source, reference, {0, emf * std::numbers::sqrt2, frequency, phase}}));
+        n.add(Resistor{source, end, ohms});
+        return end;
+    };
+    if (floatingWinding(connection)) legs.b = n.node("low");
+    legs.a = leg(0, legs.b);
+    if (connection == Connection::CentreTapped) legs.b = leg(std::numbers::pi, ground);
+    return legs;
+}
+
+RectifierBank addRectifiers(Netlist& n, Connection connection, const RectifierType& type, const RectifierType& silicon,
+                            double emission, int inSeries, Node legA, Node legB, Node rail) {
+    RectifierBank bank;
+    const auto add = [&](const RectifierType& kind, Node anode, Node cathode) {
+        bank.devices.push_back(addRectifier(n, kind, emission, inSeries, anode, cathode));
+    };
+    add(type, legA, rail);
+    bank.toRail = 1;
+    switch (connection) {
+    case Connection::HalfWave: break;
+    case Connection::Doubler: add(type, ground, legA); break; // legB is the middle of the two capacitors
+    case Connection::CentreTapped:
+    case Connection::Bridge:
+    case Connection::HybridBridge:
+        add(type, legB, rail);
+        bank.toRail = 2;
+        if (connection == Connection::CentreTapped) break;
+        // While no rectifier conducts, the winding's insulation alone says where it floats.
+        for (const Node end : {legA, legB}) n.add(Resistor{end, ground, windingInsulation});
+        for (const Node end : {legA, legB}) add(connection == Connection::Bridge ? type : silicon, ground, end);
+    }
+    return bank;
+}
+
+Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node middle) {
+    Chain devices;
     for (const Section& s : supply.sections) {
         const Node here = rails.back();
+        std::vector<DeviceId> own;
         if (s.kind == SectionKind::Capacitor) {
-            devices.push_back(n.add(Capacitor{here, ground, s.capacitance, s.esr, s.leakageResistance}));
-            continue;
+            Node from = here;
+            for (int k = 1; k <= s.inSeries; ++k) {
+                const bool doubled = middle && devices.empty() && s.inSeries == 2 && k == 1;
+                const Node to = k == s.inSeries ? ground : doubled ? middle : n.node(fmt::format("{}.{}", s.id, k));
+                own.push_back(n.add(Capacitor{from, to, s.capacitance, s.esr, s.leakageResistance}));
+                if (s.balancing > 0) n.add(Resistor{from, to, s.balancing});
+                from = to;
+            }
+        } else {
+            rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
+            own.push_back(s.kind == SectionKind::Choke ? n.add(Inductor{here, rails.back(), s.inductance, s.resistance})
+                          : s.kind == SectionKind::Switch
+                              ? n.add(NonlinearDevice{{here, rails.back()}, ContactLaw{s.resistance}})
+                              : n.add(Resistor{here, rails.back(), s.resistance}));
         }
-        rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
-        devices.push_back(s.kind == SectionKind::Resistor
-                              ? n.add(Resistor{here, rails.back(), s.resistance})
-                              : n.add(Inductor{here, rails.back(), s.inductance, s.resistance}));
+        devices.push_back(std::move(own));
     }
     for (const Bleeder& bleeder : supply.bleeders)
         n.add(Resistor{rails[static_cast<std::size_t>(bleeder.node - 1)], ground, bleeder.resistor.resistance});
+    for (const SupplyLoad& load : supply.loads) {
+        const Node at = rails[static_cast<std::size_t>(load.node - 1)];
+        if (load.resistance > 0) n.add(Resistor{at, ground, load.resistance});
+        if (load.amps > 0) n.add(CurrentSource{at, ground, {load.amps}});
+    }
+    return devices;
 }
 
 namespace {
 
-/// Winding, diode towards it, reservoir, series resistor, second capacitor, adjusters: all below ground.
+/// Source, diode towards it, reservoir, series resistor, second capacitor, adjusters: all below ground.
 void addBias(SupplyCircuit& s, const Build& b, const Catalogue& catalogue, const Conditions& c, Node winding) {
     Netlist& n = s.netlist;
     const BiasSupply& bias = b.bias;
+    if (bias.from != BiasSource::Winding) {
+        const Node fed = n.node("bias feed");
+        if (bias.from == BiasSource::PlateResistor) {
+            n.add(Resistor{winding, fed, bias.feed});
+        } else {
+            // The capacitor's charge goes back through a second diode to ground in the other half wave.
+            const Node behind = n.node("bias capacitor");
+            n.add(Capacitor{winding, behind, bias.feedCapacitance});
+            n.add(Resistor{behind, fed, bias.feed});
+            addRectifier(n, *catalogue.rectifier("silicon"), 1, 1, fed, ground);
+        }
+        winding = fed;
+    }
     s.biasReservoir = n.node("bias reservoir");
     s.biasRail = n.node("bias rail");
     const RectifierType* diode = catalogue.rectifier(bias.diode);
-    addRectifier(n, diode ? *diode : *catalogue.rectifier("silicon"), 1, s.biasReservoir, winding);
+    addRectifier(n, diode ? *diode : *catalogue.rectifier("silicon"), 1, 1, s.biasReservoir, winding);
     const auto capacitor = [&](Node node, const CapacitorPart& p) {
         n.add(Capacitor{ground, node, p.capacitance, p.esr, p.leakageResistance});
     };
@@ -114,6 +193,11 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
         lamp.kelvin = lampKelvin;
         s.lamp = filament(lamp, s.mains, s.primary);
     }
+    if (b.thermistor.hot > 0) {
+        const Node before = s.primary;
+        s.primary = n.node("behind the thermistor");
+        n.add(Resistor{before, s.primary, filaments == Filament::Held ? b.thermistor.hot : b.thermistor.cold});
+    }
     // Turns as the no-load volts; the dotted ends rise together.
     Transformer iron;
     iron.inductance = t.magnetisingInductance;
@@ -125,15 +209,15 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
         iron.windings.push_back({s.legA, ground, t.plateVolts, t.plateResistance});
         iron.windings.push_back({ground, s.legB, t.plateVolts, t.plateResistance});
     } else {
-        if (b.supply.connection == Connection::Bridge) s.legB = n.node("leg b");
+        if (floatingWinding(b.supply.connection)) s.legB = n.node("leg b");
         iron.windings.push_back({s.legA, s.legB, t.plateVolts, t.plateResistance});
     }
     for (const HeaterWinding& h : t.heaters) {
         s.heaterNodes.push_back(n.node("heater " + h.id));
         iron.windings.push_back({s.heaterNodes.back(), ground, h.volts, h.resistance});
     }
-    Node biasWinding = ground;
-    if (t.biasVolts > 0) {
+    Node biasWinding = b.bias.from == BiasSource::Winding ? ground : s.legA;
+    if (t.biasVolts > 0 && b.bias.from == BiasSource::Winding) {
         biasWinding = n.node("bias winding");
         iron.windings.push_back({biasWinding, ground, t.biasVolts, t.biasResistance});
     }
@@ -144,14 +228,12 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
     if (!type.vacuum || c.rectifierIn) {
         const double emission = type.vacuum ? rectifierEmission * b.supply.rectifier.emission : 1;
-        s.rectifiers.push_back(addRectifier(n, type, emission, s.legA, s.rails[0]));
-        if (s.legB) s.rectifiers.push_back(addRectifier(n, type, emission, s.legB, s.rails[0]));
-        if (b.supply.connection == Connection::Bridge) {
-            s.rectifiers.push_back(addRectifier(n, type, emission, ground, s.legA));
-            s.rectifiers.push_back(addRectifier(n, type, emission, ground, s.legB));
-        }
+        RectifierBank bank = addRectifiers(n, b.supply.connection, type, *catalogue.rectifier("silicon"), emission,
+                                           b.supply.rectifier.inSeries, s.legA, s.legB, s.rails[0]);
+        s.rectifiers = std::move(bank.devices);
+        s.toRail = bank.toRail;
     }
-    addChain(n, b.supply, s.rails, s.sections);
+    s.sections = addChain(n, b.supply, s.rails, b.supply.connection == Connection::Doubler ? s.legB : ground);
     for (std::size_t k = 0; k < loads.size() && k < s.rails.size(); ++k) {
         const NodeLoad& load = loads[k];
         if (load.siemens > 0) n.add(Resistor{s.rails[k], ground, 1 / load.siemens});

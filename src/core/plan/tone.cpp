@@ -24,8 +24,8 @@ std::vector<double> harmonicsOf(const std::vector<double>& period) {
     for (int h = 1; h <= 10; ++h) {
         std::complex<double> sum = 0;
         for (std::size_t k = 0; k < period.size(); ++k)
-            sum += period[k] * std::polar(std::numbers::sqrt2 / count,
-                                          -2 * std::numbers::pi * h * static_cast<double>(k) / count);
+            sum += period[k] *
+                   std::polar(std::numbers::sqrt2 / count, -2 * std::numbers::pi * h * static_cast<double>(k) / count);
         out.push_back(std::abs(sum));
     }
     return out;
@@ -126,7 +126,8 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
             change = std::max(change, std::abs(music[k] - (k < sag.musicAmps.size() ? sag.musicAmps[k] : 0)));
         if (change < 1e-4) return Done{}; // 0.1 mA moves no node by a tenth of a volt
         sag.musicAmps = music;
-        auto loaded = solveSteady(b, catalogue, sag.steady.conditions, {false, 1e-4, tone.stop, music}, &sag.warm);
+        auto loaded = solveSteady(b, catalogue, sag.steady.conditions,
+                                  {.tolerance = 1e-4, .stop = tone.stop, .musicAmps = music}, &sag.warm);
         if (!loaded) return loaded.problem();
         sag.steady = std::move(*loaded);
     }

@@ -14,13 +14,15 @@ std::vector<Spread> spreads(const Build& b, const Conditions& c) {
         out.push_back({std::move(part), std::move(shift)});
     };
     add("mains as read", [](Build& x, Conditions& k) { k.mainsVolts *= 1 + 0.5 * x.meter.ac; });
-    add("plate winding volts", [](Build& x, Conditions&) { x.transformer.plateVolts *= 1.02; });
+    add("plate winding volts",
+        [](Build& x, Conditions&) { x.transformer.plateVolts *= 1 + x.transformer.voltsTolerance; });
     add("copper", [](Build& x, Conditions&) {
-        x.transformer.plateResistance *= 1.15;
-        x.transformer.primaryResistance *= 1.15;
+        x.transformer.plateResistance *= 1 + x.transformer.resistanceTolerance;
+        x.transformer.primaryResistance *= 1 + x.transformer.resistanceTolerance;
     });
     for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k)
-        add("heater winding", [k](Build& x, Conditions&) { x.transformer.heaters[k].volts *= 1.02; });
+        add("heater winding",
+            [k](Build& x, Conditions&) { x.transformer.heaters[k].volts *= 1 + x.transformer.voltsTolerance; });
     if (c.limiter) add("lamp", [](Build& x, Conditions&) { x.limiter.watts *= 1.08; });
     if (c.rectifierIn) {
         add("rectifier", [](Build& x, Conditions&) { x.supply.rectifier.emission *= 0.85; });
@@ -30,14 +32,18 @@ std::vector<Spread> spreads(const Build& b, const Conditions& c) {
                 const double up = 1 + s.tolerance;
                 if (s.kind == SectionKind::Capacitor)
                     s.capacitance *= up;
-                else if (s.kind == SectionKind::Resistor)
-                    s.resistance *= up;
                 else
                     s.resistance *= up;
             });
     }
-    if (b.transformer.biasVolts > 0) {
-        add("bias winding", [](Build& x, Conditions&) { x.transformer.biasVolts *= 1.03; });
+    if (biasIsFed(b.bias, b.transformer)) {
+        if (b.bias.from == BiasSource::Winding)
+            add("bias winding", [](Build& x, Conditions&) { x.transformer.biasVolts *= 1.03; });
+        else
+            add("bias feed", [](Build& x, Conditions&) {
+                x.bias.feed *= 1.05;
+                x.bias.feedCapacitance *= 1.1;
+            });
         add("bias series resistor",
             [](Build& x, Conditions&) { x.bias.series.resistance *= 1 + x.bias.series.tolerance; });
         add("bias adjusters", [](Build& x, Conditions&) { x.bias.adjuster *= 1.2; });

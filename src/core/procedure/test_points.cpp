@@ -159,8 +159,9 @@ double coldResistance(const Build& b, const std::string& id) {
         n.add(Resistor{probe, ground, b.transformer.plateResistance});
     } else if (id == "b+-ohms") {
         std::vector<Node> rails{probe};
-        std::vector<DeviceId> devices;
-        addChain(n, b.supply, rails, devices);
+        Supply cold = b.supply; // what draws a current does so only when it is powered
+        for (SupplyLoad& load : cold.loads) load.amps = 0;
+        addChain(n, cold, rails);
     } else {
         const Channel* found = nullptr;
         for (const Channel& ch : b.channels)

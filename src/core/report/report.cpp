@@ -1,6 +1,11 @@
 #include "report.h"
 
 #include "core/build/build_json.h"
+#include "core/chassis/kept_layouts.h"
+#include "core/chassis/layout_edits.h"
+#include "core/chassis/metal.h"
+#include "core/chassis/picture_svg.h"
+#include "core/chassis/runs.h"
 #include "core/procedure/first_power.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
@@ -123,6 +128,33 @@ void channelsPart(Page& page, const Build& b, const plan::Figures& f) {
     }
 }
 
+void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
+    const Chassis& c = b.chassis;
+    if (c.parts.empty() || !f.layout) return;
+    page.heading("Layout");
+    page.paragraph(fmt::format("{:g} x {:g} x {:g} mm, {:g} mm {}. From above; what hangs below is dashed.",
+                               c.width * 1e3, c.depth * 1e3, c.height * 1e3, c.thickness * 1e3,
+                               chassis::figuresOf(c.metal).name));
+    std::string picture = chassis::pictureSvg(c);
+    if (const auto at = picture.find(" xmlns="); at != std::string::npos) // a page's own SVG needs no address
+        picture.erase(at, picture.find('"', at + 8) + 1 - at);
+    page.text += "<figure>" + picture + "</figure>\n";
+    const chassis::LayoutSummary s = chassis::summarise(b, *f.layout);
+    const auto mm = [](double metres) { return fmt::format("{:.0f} mm", metres * 1e3); };
+    page.table({"figure", "of this layout"});
+    page.row({"weight", fmt::format("{:.1f} kg", f.layout->mass)});
+    page.row({"hum field, " + s.hears, fmt::format("{:.1f} dB of what is allowed, mostly {}", s.exposureDb, s.mostly)});
+    page.row({"humming iron into output iron", fmt::format("{:.1f} dB of touching", s.couplingDb)});
+    page.row({"shielded input lead", mm(s.inputLead)});
+    page.row({"hottest capacitor's foot", fmt::format("{:.0f} \u00b0C", s.hottestCan - 273.15)});
+    page.row({"sag when carried", fmt::format("{:.2f} mm", s.sagCarried * 1e3)});
+    page.end();
+    page.table({"wire", "from", "to", "cut length"});
+    for (const chassis::Run& r : chassis::wiringRuns(b))
+        page.row({r.what, chassis::tagOf(c.parts[r.from]), chassis::tagOf(c.parts[r.to]), mm(r.length)});
+    page.end();
+}
+
 } // namespace
 
 std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const std::vector<rules::Finding>& findings,
@@ -145,6 +177,7 @@ std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const
                  "if unsure, a licensed person.</p>\n";
     figuresPart(page, b, f);
     channelsPart(page, b, f);
+    layoutPart(page, b, f);
     page.heading("Findings");
     if (findings.empty()) page.paragraph("None.");
     for (const auto& x : findings)

@@ -1,15 +1,18 @@
 #include "findings.h"
 
+#include "core/build/structure.h"
+#include "core/chassis/bodies.h"
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/layout_figures.h"
+#include "core/chassis/pins.h"
 #include "core/quantity/quantity.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-
 #include <array>
 #include <cmath>
+#include <numbers>
 
 namespace ember::rules {
 
@@ -25,13 +28,7 @@ double celsius(double kelvin) {
 }
 
 Finding make(std::string id, Level level, std::string title, std::string text) {
-    Finding f;
-    f.id = std::move(id);
-    f.station = "chassis";
-    f.level = level;
-    f.title = std::move(title);
-    f.text = std::move(text);
-    return f;
+    return finding("chassis", std::move(id), level, std::move(title), std::move(text));
 }
 
 void fitRules(const Build& b, const LayoutFigures& layout, double volts, std::vector<Finding>& out) {
@@ -72,6 +69,18 @@ void fitRules(const Build& b, const LayoutFigures& layout, double volts, std::ve
             f = make(
                 "cannot-draw/" + a.id, Level::Warn, one + " cannot be drawn out under the lid",
                 fmt::format("It needs its own length and 20 mm, {}, above it; {} are free.", mm(p.wanted), mm(p.gap)));
+            break;
+        case FitKind::HolesMeet:
+            f = make("holes-meet/" + pair, p.gap < 0 ? Level::Stop : Level::Warn,
+                     fmt::format("Holes of {} and {} meet", one, two),
+                     p.gap < 0
+                         ? fmt::format("They run into each other by {}.", mm(-p.gap))
+                         : fmt::format("{} of metal between them; {} holds a drill true.", mm(p.gap), mm(p.wanted)));
+            break;
+        case FitKind::NoScrewdriver:
+            f = make("no-screwdriver/" + pair, Level::Warn, fmt::format("{} stands over a bolt of {}", two, one),
+                     fmt::format("A screwdriver needs {:.0f} mm of width and {:.0f} mm of height over the head.",
+                                 toolDiameter * 1e3, toolLength * 1e3));
             break;
         }
         f.fix = mend(c, p, volts);
@@ -156,30 +165,132 @@ void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
 
 void peopleRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
-    const Hum hum = humOf(b);
-    for (std::size_t k = 0; k < c.parts.size(); ++k) {
-        const PlacedPart& p = c.parts[k];
+    for (const PlacedPart& p : c.parts)
         if (p.liveAbove && p.face == Face::Top)
             out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
                                "Open frames and live lugs never stand above the plate without a cover. Cover it, "
                                "choose a closed body, or mount it below."));
-        if (p.kind != "socket" ||
-            std::find(hum.smallValves.begin(), hum.smallValves.end(), p.of) == hum.smallValves.end())
-            continue;
-        for (const Dipole& d : layout.dipoles) {
-            const double apart = (layout.assembly.centres[d.part] - layout.assembly.centres[k]).head<2>().norm();
-            if (c.parts[d.part].of == b.transformer.id && apart < 0.07)
-                out.push_back(make(
-                    "vibration/" + p.id, Level::Note, tagOf(p) + " shakes with the iron",
-                    fmt::format("{:.0f} mm from {}, bolted to the same plate: soft-mount the socket or move it away.",
-                                apart * 1e3, tagOf(c.parts[d.part]))));
-        }
+    for (const Shaking& v : layout.vibration) {
+        if (v.apart > 0.07) continue;
+        const PlacedPart& p = c.parts[v.socket];
+        out.push_back(
+            make("vibration/" + p.id, Level::Note, tagOf(p) + " shakes with the iron",
+                 fmt::format("{:.0f} mm from {}, bolted to the same plate: soft-mount the socket or move it away.",
+                             v.apart * 1e3, tagOf(c.parts[v.iron]))));
     }
+}
+
+/// What a chassis with mains in it has to have, and boards their sheet.
+void fittingRules(const Build& b, std::vector<Finding>& out) {
+    const Chassis& c = b.chassis;
+    const auto find = [&](std::string_view kind) {
+        return std::find_if(c.parts.begin(), c.parts.end(), [&](const PlacedPart& p) { return p.kind == kind; });
+    };
+    const auto inlet = find("inlet"), relief = find("relief"), transformer = find("transformer");
+    if (transformer == c.parts.end()) return; // nothing of the mains stands here yet
+    if (find("earth") == c.parts.end()) {
+        Finding f = make(
+            "no-earth-bolt", Level::Stop, "The safety earth has no bolt of its own",
+            fmt::format("The metal would stand at up to {} if the mains touched it. A bolt near the inlet, scraped "
+                        "bare, with a lock washer, first on and last off, shared with nothing.",
+                        format(b.mains.volts, Unit::Volt)));
+        if (inlet != c.parts.end()) {
+            PlacedPart bolt = *makePart("earth-bolt");
+            bolt.id = freshId(b, "p-earth1");
+            bolt.of = "earth";
+            bolt.face = inlet->face;
+            bolt.y = inlet->y;
+            const double side = inlet->x > frameOf(c, inlet->face).width / 2 ? -1 : 1;
+            bolt.x = inlet->x + side * 0.045;
+            f.fix = insertAt("a bolt for the safety earth", "/chassis/parts/-", bolt);
+        }
+        out.push_back(std::move(f));
+    }
+    if (inlet == c.parts.end() && relief == c.parts.end()) {
+        Finding f = make(
+            "no-strain-relief", Level::Warn, "Nothing holds the mains lead",
+            "Neither an inlet nor a strain relief is placed: a pull at the lead would come to the joints, the earth's "
+            "last of all.");
+        PlacedPart gland = *makePart("strain-relief");
+        gland.id = freshId(b, "p-relief1");
+        gland.x = 0.03;
+        gland.y = c.height / 2;
+        f.fix = insertAt("a strain relief in the back", "/chassis/parts/-", gland);
+        out.push_back(std::move(f));
+    }
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        const PlacedPart& p = c.parts[k];
+        if (p.kind != "board" || p.body.find("turret") == std::string::npos) continue;
+        if (std::any_of(p.bodies.begin(), p.bodies.end(), [](const Body& body) { return body.id == "sheet"; }))
+            continue;
+        const auto board =
+            std::find_if(p.bodies.begin(), p.bodies.end(), [](const Body& body) { return body.id == "board"; });
+        Finding f = make(
+            "no-sheet/" + p.id, Level::Warn, tagOf(p) + " has no insulating sheet behind it",
+            fmt::format("Turrets and their leads face the metal at {}; a sheet 2 mm larger all round keeps them off.",
+                        format(400.0, Unit::Volt)));
+        if (board != p.bodies.end())
+            f.fix = insertAt("a sheet behind " + tagOf(p), fmt::format("/chassis/parts/{}/bodies/-", k),
+                             Body{{},
+                                  "sheet",
+                                  BodyShape::Box,
+                                  board->x,
+                                  board->y,
+                                  board->width + 4e-3,
+                                  board->depth + 4e-3,
+                                  -2e-3,
+                                  1e-3});
+        out.push_back(std::move(f));
+    }
+}
+
+void socketRules(const Build& b, const Catalogue& catalogue, std::vector<Finding>& out) {
+    for (const PinView& v : pinViews(b, catalogue)) {
+        const PlacedPart& p = b.chassis.parts[v.part];
+        if (v.heaterOff + v.gridOff < v.bestHeaterOff + v.bestGridOff + 90) continue;
+        Finding f =
+            make("pins/" + p.id, Level::Note, tagOf(p) + "'s socket is turned the long way",
+                 fmt::format("Its grid pin looks {:.0f}\u00b0 away from {}, its heater pins {:.0f}\u00b0 from the "
+                             "nearest edge; pin 1 at {:g}\u00b0 makes that {:.0f}\u00b0 and {:.0f}\u00b0.",
+                             v.gridOff, v.driver, v.heaterOff, v.pinOne, v.bestGridOff, v.bestHeaterOff));
+        f.fix = setValue(fmt::format("turn the socket of {} to {:g}\u00b0", tagOf(p), v.pinOne),
+                         fmt::format("/chassis/parts/{}/pinOne", v.part), v.pinOne);
+        out.push_back(std::move(f));
+    }
+}
+
+/// Glass that nothing covers, where a child's hand comes: its heat by radiation and air, 12 W/m2K, over the glass.
+void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
+    const Chassis& c = b.chassis;
+    if (c.lid > 0) return; // a cabinet keeps hands away
+    const PlacedPart* worst = nullptr;
+    double hottest = 0, tallest = 0;
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        const PlacedPart& p = c.parts[k];
+        if (p.kind != "socket" || p.face != Face::Top || p.bodies.size() < 2) continue;
+        const chassis::Solid& glass = layout.assembly.bodies[layout.assembly.of[k].back()].solid;
+        tallest = std::max(tallest, glass.highest());
+        const double area = std::numbers::pi * 2 * glass.half.x() * 2 * glass.half.z();
+        const double rise = (1 - shareToTop(p)) * layout.partWatts[k] / (12 * std::max(1e-4, area));
+        if (rise <= hottest) continue;
+        hottest = rise;
+        worst = &p;
+    }
+    const double bulb = celsius(c.ambient) + hottest;
+    if (!worst || bulb < 70) return; // EN 563: glass of 70 degrees burns within a few seconds
+    Finding f =
+        make("hot-glass", Level::Note, "Hot glass stands open",
+             fmt::format("{}'s bulb reaches about {:.0f} \u00b0C; 70 \u00b0C burns within seconds. Where children "
+                         "or guests come near, a cage or a cabinet belongs over the valves.",
+                         tagOf(*worst), bulb));
+    const double lid = std::ceil((tallest + worst->drawLength + drawExtra) * 100) / 100;
+    f.fix = setValue(fmt::format("a cabinet, {:.0f} mm free above the top", lid * 1e3), "/chassis/lid", lid);
+    out.push_back(std::move(f));
 }
 
 } // namespace
 
-void chassisRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
+void chassisRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.layout || f.layout->assembly.of.size() != b.chassis.parts.size()) return;
     const double volts = f.cold && !f.cold->nodes.empty() ? f.cold->nodes[0].most : 400;
     fitRules(b, *f.layout, volts, out);
@@ -187,6 +298,9 @@ void chassisRules(const Build& b, const Catalogue&, const plan::Figures& f, std:
     fieldRules(b, *f.layout, out);
     plateRules(b, *f.layout, out);
     peopleRules(b, *f.layout, out);
+    fittingRules(b, out);
+    socketRules(b, catalogue, out);
+    glassRule(b, *f.layout, out);
 }
 
 } // namespace ember::rules

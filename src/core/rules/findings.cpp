@@ -5,7 +5,17 @@
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {chassisRules, supplyRules, dischargeRules, outputRules, biasRules};
+    return {chassisRules, supplyRules, supplyPartRules, mainsRules, dischargeRules, outputRules, biasRules};
+}
+
+Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {
+    Finding f;
+    f.id = std::move(id);
+    f.station = station;
+    f.level = level;
+    f.title = std::move(title);
+    f.text = std::move(text);
+    return f;
 }
 
 std::vector<Finding> inspect(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {

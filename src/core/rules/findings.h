@@ -21,6 +21,9 @@ struct Finding {
     std::string waiverReason;
 };
 
+/// One without a fix yet.
+Finding finding(const char* station, std::string id, Level level, std::string title, std::string text);
+
 /// Everything that the rules see, worst first; waived ones last.
 std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
@@ -29,6 +32,8 @@ using Rule = void (*)(const Build&, const Catalogue&, const plan::Figures&, std:
 std::vector<Rule> allRules();
 
 void supplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void supplyPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void mainsRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void dischargeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void chassisRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);

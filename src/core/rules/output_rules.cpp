@@ -13,13 +13,7 @@ namespace ember::rules {
 namespace {
 
 Finding finding(std::string id, Level level, std::string title, std::string text) {
-    Finding f;
-    f.id = std::move(id);
-    f.station = "bias";
-    f.level = level;
-    f.title = std::move(title);
-    f.text = std::move(text);
-    return f;
+    return rules::finding("bias", std::move(id), level, std::move(title), std::move(text));
 }
 
 void against(std::vector<Finding>& out, const std::string& id, const std::string& what, double value, double most,
@@ -85,7 +79,7 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
 
 void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.nominal || b.channels.empty()) return;
-    if (!(b.transformer.biasVolts > 0)) {
+    if (!biasIsFed(b.bias, b.transformer)) {
         out.push_back(
             finding("no-bias", Level::Stop, "There is no bias supply",
                     "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias winding."));
@@ -104,9 +98,13 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     if (law && std::abs(f.nominal->biasRail) < 0.7 * screen / law->mu)
         out.push_back(finding("bias-cold", Level::Stop, "The adjusters do not reach cold",
                               fmt::format("{} at the cold end; with {} on the screens about {} would be needed to "
-                                          "start safely. Raise the bias winding's volts.",
+                                          "start safely. {}",
                                           format(f.nominal->biasRail, Unit::Volt), format(screen, Unit::Volt),
-                                          format(-0.7 * screen / law->mu, Unit::Volt))));
+                                          format(-0.7 * screen / law->mu, Unit::Volt),
+                                          b.bias.from == BiasSource::Winding ? "Raise the bias winding's volts."
+                                          : b.bias.from == BiasSource::PlateResistor
+                                              ? "A smaller feeding resistor gives more."
+                                              : "A larger feeding capacitor gives more.")));
     for (const auto& [part, volts] :
          {std::pair{&b.bias.reservoir, f.nominal->biasReservoir}, std::pair{&b.bias.second, f.nominal->biasRail}}) {
         const double most = std::abs(volts) * b.mains.high / b.mains.volts;

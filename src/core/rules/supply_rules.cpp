@@ -35,7 +35,10 @@ void capacitorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Find
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const Section& s = b.supply.sections[k];
         if (s.kind != SectionKind::Capacitor) continue;
-        const double most = f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most;
+        // Of a string the one with the least capacitance takes the most, unless resistors share the volts out.
+        const double uneven = s.inSeries > 1 ? 1 + (s.balancing > 0 ? 0.05 : s.tolerance) : 1;
+        const double most =
+            f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most / s.inSeries * uneven;
         const double share = most / s.volts;
         if (!(share > 0.9)) continue;
         Finding x;
@@ -93,11 +96,12 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
     limit(out, "rectifier-mean", v + " DC output", s.rectifierMean, type.dcAmps, Unit::Ampere,
           "Mains at its high end, all valves drawing.");
     limit(out, "rectifier-inverse", v + " inverse volts", f.cold ? f.cold->inverseVolts : s.inverseVolts,
-          type.inverseVolts, Unit::Volt, "Between plate and cathode while the other leg conducts.");
+          type.inverseVolts * b.supply.rectifier.inSeries * (b.supply.rectifier.inSeries > 1 ? 0.8 : 1), Unit::Volt,
+          "Between plate and cathode while the other leg conducts.");
     limit(out, "winding-amps", "The plate winding's current", s.legRms, b.transformer.plateAmps, Unit::Ampere,
           "RMS of one leg: charging pulses heat more than their mean says.");
     if (!b.supply.sections.empty() && b.supply.sections[0].kind == SectionKind::Capacitor && type.firstCapacitor > 0 &&
-        b.supply.sections[0].capacitance > type.firstCapacitor * 1.0001) {
+        b.supply.sections[0].capacitance / b.supply.sections[0].inSeries > type.firstCapacitor * 1.0001) {
         Finding x;
         x.id = "first-capacitor";
         x.station = "supply";
@@ -167,7 +171,7 @@ void dischargeRules(const Build& b, const Catalogue&, const plan::Figures& f, st
     if (slowest <= 60) return;
     double total = 0;
     for (const Section& s : b.supply.sections)
-        if (s.kind == SectionKind::Capacitor) total += s.capacitance;
+        if (s.kind == SectionKind::Capacitor) total += s.capacitance / s.inSeries;
     Finding x;
     x.id = "slow-discharge";
     x.station = "supply";

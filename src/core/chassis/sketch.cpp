@@ -1,0 +1,392 @@
+#include "sketch.h"
+
+#include "metal.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numbers>
+
+namespace ember::chassis {
+
+namespace {
+
+constexpr double besselStep = 0.05;
+
+bool holds(const std::vector<std::string>& all, const std::string& id) {
+    return !id.empty() && std::find(all.begin(), all.end(), id) != all.end();
+}
+
+double shortfall(double db, double from, double over) {
+    return std::max(0.0, db - from) / over;
+}
+
+} // namespace
+
+Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& figures)
+    : plateWidth(b.chassis.width),
+      plateDepth(b.chassis.depth),
+      wallHeight(b.chassis.height),
+      frames(b.chassis) {
+    const Chassis& c = b.chassis;
+    frames.parts.clear();
+    for (std::size_t k = 0; k < faces.size(); ++k) faces[k] = frameOf(c, static_cast<Face>(k));
+    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    clearance = clearanceFor(volts);
+    edge = edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
+    const double k = figuresOf(c.metal).conductivity * c.thickness;
+    spread = std::sqrt(k / (2 * HeatSheet::filmCoefficient));
+    sheet = 1 / (2 * std::numbers::pi * k);
+    for (int n = 0; n < 200; ++n) bessel.push_back(std::cyl_bessel_k(0.0, std::max(0.02, n * besselStep)));
+
+    const Hum hum = humOf(b);
+    const Assembly assembly = assemble(c);
+    const auto dipoles = dipolesOf(c, assembly);
+    std::map<std::string, int> rowIds;
+    std::vector<std::string> outputIron;
+    for (const Channel& ch : b.channels) outputIron.push_back(ch.pair.transformer.id);
+    for (std::size_t n = 0; n < c.parts.size(); ++n) {
+        const PlacedPart& from = c.parts[n];
+        Part p;
+        p.id = from.id;
+        p.face = from.face;
+        p.locked = from.locked;
+        p.mate = n;
+        p.x = from.x;
+        p.y = from.y;
+        p.angle = from.angle;
+        p.recess = from.recess;
+        p.faceWidth = faces[static_cast<std::size_t>(from.face)].width;
+        p.faceHeight = faces[static_cast<std::size_t>(from.face)].height;
+        p.mass = from.mass;
+        p.liveParts = isLive(from);
+        p.can = from.kind == "can" && from.face == Face::Top;
+        p.iron = from.kind == "transformer" || from.kind == "choke";
+        p.watts = from.face == Face::Top ? heatOf(b, catalogue, figures, from) * shareToTop(from) : 0;
+        p.hums = holds(hum.iron, from.of);
+        p.outputIron = holds(outputIron, from.of);
+        p.victim = from.kind == "jack" || from.kind == "potentiometer" ||
+                   (from.kind == "socket" && holds(hum.smallValves, from.of));
+        if (from.kind == "inlet" || from.kind == "fuse" || from.kind == "switch") p.pairTesla = 2e-7 * 1 * 0.005;
+        if (from.kind == "socket" && !hum.rectifier.empty() && from.of == hum.rectifier)
+            p.pairTesla = 5 * 2e-7 * 0.5 * 0.01;
+        for (const Dipole& d : dipoles)
+            if (d.part == n) {
+                p.moment = d.moment;
+                p.momentReach = d.reach;
+                p.localAxis = from.core == CoreAxis::Width   ? Vector::UnitX()
+                              : from.core == CoreAxis::Depth ? Vector::UnitY()
+                                                             : Vector::UnitZ();
+            }
+        double volume = 0;
+        for (const Body& body : from.bodies) {
+            const double depth = body.shape == BodyShape::Cylinder ? body.width : body.depth;
+            p.pieces.push_back({body.shape == BodyShape::Cylinder, Of::Body, body.x, body.y, body.width / 2, depth / 2,
+                                body.bottom, body.bottom + body.height});
+            const double v = body.width * depth * body.height * (body.shape == BodyShape::Cylinder ? 0.785 : 1);
+            p.localX += v * body.x;
+            p.localY += v * body.y;
+            p.localZ += v * (body.bottom + body.height / 2);
+            volume += v;
+            p.reach = std::max(p.reach, std::hypot(std::abs(body.x) + body.width / 2, std::abs(body.y) + depth / 2));
+        }
+        if (volume > 0) {
+            p.localX /= volume;
+            p.localY /= volume;
+            p.localZ /= volume;
+        }
+        for (const Hole& h : from.holes) {
+            const double high = h.shape == HoleShape::Round ? h.width : h.height;
+            p.pieces.push_back({h.shape == HoleShape::Round, Of::Hole, h.x, h.y, h.width / 2, high / 2, -1e-3, 1e-3});
+            if (isBolt(h) && p.face == Face::Top)
+                p.pieces.push_back({true, Of::Tool, h.x, h.y, toolDiameter / 2, toolDiameter / 2, 1e-3, toolLength});
+        }
+        if (from.face == Face::Top && (from.kind == "socket" || p.can || p.iron)) {
+            const std::string key = from.kind == "socket" ? from.body.substr(0, from.body.rfind('-'))
+                                    : p.can               ? "can"
+                                                          : "iron";
+            p.row = rowIds.emplace(key, static_cast<int>(rowIds.size())).first->second;
+        }
+        parts.push_back(std::move(p));
+    }
+    for (std::size_t n = 0; n < parts.size(); ++n) {
+        const std::string other = otherChannels(b, c.parts[n].of);
+        const auto at = std::find_if(c.parts.begin(), c.parts.end(),
+                                     [&](const PlacedPart& p) { return !other.empty() && p.of == other; });
+        if (at == c.parts.end()) continue;
+        const auto m = static_cast<std::size_t>(at - c.parts.begin());
+        if (!parts[n].locked && !parts[m].locked) parts[n].mate = m;
+    }
+    rowsOfParts.resize(rowIds.size());
+    for (std::size_t n = 0; n < parts.size(); ++n) {
+        place(parts[n]);
+        if (parts[n].victim) victims.push_back(n);
+        if (parts[n].can) cans.push_back(n);
+        if (parts[n].outputIron && parts[n].moment > 0) outputs.push_back(n);
+        if (parts[n].row >= 0) rowsOfParts[static_cast<std::size_t>(parts[n].row)].push_back(n);
+    }
+    const auto volume =
+        std::find_if(c.parts.begin(), c.parts.end(), [](const PlacedPart& p) { return p.kind == "potentiometer"; });
+    for (std::size_t ch = 0; ch < b.channels.size(); ++ch) {
+        auto path = signalPath(b, ch);
+        if (path.size() > 1 && c.parts[path[0]].kind == "jack" && volume != c.parts.end())
+            path.insert(path.begin() + 1, static_cast<std::size_t>(volume - c.parts.begin()));
+        paths.push_back(std::move(path));
+    }
+    for (auto* matrix : {&touch, &tesla, &decibel, &kelvin}) matrix->assign(parts.size() * parts.size(), 0);
+    for (std::size_t n = 0; n < parts.size(); ++n) pairsOf(n, 1);
+    touching = 0;
+    for (std::size_t n = 0; n < parts.size(); ++n) {
+        touching += parts[n].over;
+        for (std::size_t m = n + 1; m < parts.size(); ++m) touching += at(touch, n, m);
+    }
+}
+
+void Sketch::place(Part& p) const {
+    const Frame& f = faces[static_cast<std::size_t>(p.face)];
+    const double turn = p.angle * std::numbers::pi / 180, cosine = std::cos(turn), sine = std::sin(turn);
+    const auto world = [&](double x, double y, double z) -> Vector {
+        return f.origin + f.axes * Vector(p.x + cosine * x - sine * y, p.y + sine * x + cosine * y, z - p.recess);
+    };
+    p.boxes.resize(p.pieces.size());
+    p.over = 0;
+    for (std::size_t k = 0; k < p.pieces.size(); ++k) {
+        const Piece& piece = p.pieces[k];
+        const double hx = piece.round ? piece.halfX : std::abs(cosine) * piece.halfX + std::abs(sine) * piece.halfY;
+        const double hy = piece.round ? piece.halfX : std::abs(sine) * piece.halfX + std::abs(cosine) * piece.halfY;
+        const double half = (piece.top - piece.bottom) / 2;
+        const Vector centre = world(piece.x, piece.y, piece.bottom + half);
+        const Vector reach = f.axes.cwiseAbs() * Vector(hx, hy, half);
+        p.boxes[k] = {centre - reach, centre + reach, piece.of};
+        const double u = p.x + cosine * piece.x - sine * piece.y, v = p.y + sine * piece.x + cosine * piece.y;
+        if (piece.of == Of::Tool) continue; // its own hole keeps from the edge
+        const double margin = piece.of == Of::Hole ? edge : 0;
+        p.over += std::max(0.0, hx + margin - u) + std::max(0.0, u + hx + margin - p.faceWidth) +
+                  std::max(0.0, hy + margin - v) + std::max(0.0, v + hy + margin - p.faceHeight);
+    }
+    p.centre = world(p.localX, p.localY, p.localZ);
+    p.point = f.origin + f.axes * Vector(p.x, p.y, -0.01 - p.recess);
+    p.axis = f.axes * Vector(cosine * p.localAxis.x() - sine * p.localAxis.y(),
+                             sine * p.localAxis.x() + cosine * p.localAxis.y(), p.localAxis.z());
+}
+
+/// How deep two parts' boxes reach into each other's clearance [m], summed.
+double Sketch::intrusion(const Part& a, const Part& b) const {
+    const double wanted = a.liveParts || b.liveParts ? clearance : 0.001;
+    double sum = 0;
+    for (const Box& x : a.boxes)
+        for (const Box& y : b.boxes) {
+            const bool holes = x.of == Of::Hole && y.of == Of::Hole;
+            if (!holes && (x.of == Of::Hole || y.of == Of::Hole)) continue;
+            const bool tool = x.of == Of::Tool || y.of == Of::Tool;
+            if (tool && x.of == y.of) continue;
+            const double apart = holes ? betweenHoles : tool ? 0 : wanted;
+            double least = 1e9;
+            for (int axis = 0; axis < 3; ++axis) {
+                const double in = std::min(x.high[axis], y.high[axis]) - std::max(x.low[axis], y.low[axis]) + apart;
+                least = std::min(least, in);
+                if (least <= 0) break;
+            }
+            if (least > 0) sum += least;
+        }
+    return sum;
+}
+
+double Sketch::fieldOf(const Part& s, const Part& v) const {
+    double square = 0;
+    if (s.hums && s.moment > 0) {
+        Vector r = v.point - s.centre;
+        const double length = std::max(r.norm(), 1e-6), held = std::max(length, s.momentReach);
+        r /= length;
+        square += std::pow(1e-7 * s.moment / (held * held * held), 2) * (3 * s.axis.dot(r) * r - s.axis).squaredNorm();
+    }
+    if (s.pairTesla > 0) {
+        const double d2 = std::max((s.point - v.point).squaredNorm(), 1e-4);
+        square += std::pow(s.pairTesla / d2, 2);
+    }
+    return square;
+}
+
+double Sketch::couplingOf(const Part& a, const Part& b) const {
+    Vector r = b.centre - a.centre;
+    const double length = std::max(1e-4, r.norm());
+    r /= length;
+    const double k = 3 * a.axis.dot(r) * b.axis.dot(r) - a.axis.dot(b.axis);
+    const double touchingApart = (a.momentReach + b.momentReach) / length;
+    return 20 * std::log10(std::max(1e-9, std::abs(k) * touchingApart * touchingApart * touchingApart / 2));
+}
+
+double Sketch::riseOf(const Part& s, const Part& can) const {
+    const double far = std::hypot(s.x - can.x, s.y - can.y);
+    const double u = std::max(far, 0.6 * s.reach) / spread / besselStep;
+    const auto low = static_cast<std::size_t>(u);
+    if (low + 1 >= bessel.size()) return 0;
+    const double part = u - static_cast<double>(low);
+    return s.watts * sheet * (bessel[low] * (1 - part) + bessel[low + 1] * part);
+}
+
+/// Fills the rows and columns of `n`; `sign` +1 adds their fit to the sum, -1 takes it out first.
+void Sketch::pairsOf(std::size_t n, double sign) {
+    const Part& p = parts[n];
+    if (sign < 0) {
+        touching -= p.over;
+        for (std::size_t m = 0; m < parts.size(); ++m) touching -= at(touch, n, m);
+        return;
+    }
+    touching += p.over;
+    for (std::size_t m = 0; m < parts.size(); ++m) {
+        if (m == n) continue;
+        const double in = intrusion(p, parts[m]);
+        at(touch, n, m) = at(touch, m, n) = in;
+        touching += in;
+    }
+    const bool source = (p.hums && p.moment > 0) || p.pairTesla > 0;
+    if (source)
+        for (const std::size_t v : victims)
+            if (v != n) at(tesla, n, v) = fieldOf(p, parts[v]);
+    if (p.victim)
+        for (std::size_t s = 0; s < parts.size(); ++s)
+            if (s != n && ((parts[s].hums && parts[s].moment > 0) || parts[s].pairTesla > 0))
+                at(tesla, s, n) = fieldOf(parts[s], p);
+    if (p.hums && p.moment > 0)
+        for (const std::size_t o : outputs) at(decibel, n, o) = couplingOf(p, parts[o]);
+    if (p.outputIron && p.moment > 0)
+        for (std::size_t s = 0; s < parts.size(); ++s)
+            if (parts[s].hums && parts[s].moment > 0) at(decibel, s, n) = couplingOf(parts[s], p);
+    if (p.watts > 0)
+        for (const std::size_t k : cans) at(kelvin, n, k) = riseOf(p, parts[k]);
+    if (p.can)
+        for (std::size_t s = 0; s < parts.size(); ++s)
+            if (parts[s].watts > 0) at(kelvin, s, n) = riseOf(parts[s], p);
+}
+
+void Sketch::move(std::size_t n, double x, double y, double angle) {
+    undo.push_back({n, parts[n]});
+    pairsOf(n, -1);
+    Part& p = parts[n];
+    p.x = x;
+    p.y = y;
+    p.angle = angle;
+    place(p);
+    pairsOf(n, 1);
+}
+
+void Sketch::takeBack() {
+    while (!undo.empty()) {
+        const std::size_t n = undo.back().part;
+        pairsOf(n, -1);
+        parts[n] = std::move(undo.back().before);
+        pairsOf(n, 1);
+        undo.pop_back();
+    }
+}
+
+double Sketch::symmetry() const {
+    double sum = 0;
+    int count = 0;
+    for (std::size_t n = 0; n < parts.size(); ++n) {
+        const Part &p = parts[n], &q = parts[p.mate];
+        if (p.mate <= n) continue;
+        const double dx = p.face == Face::Top || p.face == q.face ? p.faceWidth - p.x - q.x : 0;
+        sum += std::min(3.0, std::hypot(dx, p.y - q.y) / 0.02);
+        ++count;
+    }
+    return count ? sum / count : 0;
+}
+
+double Sketch::rows() const {
+    double sum = 0;
+    int count = 0;
+    for (const auto& row : rowsOfParts)
+        for (const std::size_t n : row) {
+            if (row.size() < 2) break;
+            double least = 0.015;
+            for (const std::size_t m : row)
+                if (m != n)
+                    least = std::min({least, std::abs(parts[n].x - parts[m].x), std::abs(parts[n].y - parts[m].y)});
+            sum += least / 0.005;
+            ++count;
+        }
+    return count ? sum / count : 0;
+}
+
+double Sketch::ironBlock() const {
+    double left = 1e9, right = -1e9, near = 1e9, far = -1e9;
+    for (const Part& p : parts)
+        if (p.iron && p.face == Face::Top)
+            for (const Box& b : p.boxes) {
+                if (b.of != Of::Body) continue;
+                left = std::min(left, b.low.x());
+                right = std::max(right, b.high.x());
+                near = std::min(near, b.low.y());
+                far = std::max(far, b.high.y());
+            }
+    if (right <= left) return 0;
+    const double share = (right - left) * (far - near) / (plateWidth * plateDepth);
+    return std::max({0.0, (0.25 - share) / 0.1, (share - 0.45) / 0.2});
+}
+
+double Sketch::signalWay() const {
+    double worst = 0;
+    for (const auto& path : paths) {
+        if (path.size() < 2) continue;
+        double length = 0;
+        for (std::size_t k = 1; k < path.size(); ++k)
+            length += (parts[path[k]].centre - parts[path[k - 1]].centre).norm();
+        const double straight = (parts[path.back()].centre - parts[path.front()].centre).norm();
+        worst = std::max(worst, (length - straight) / 0.15 + length / (plateWidth + plateDepth));
+    }
+    return worst / 2;
+}
+
+Scores Sketch::scores() const {
+    Scores s{};
+    const auto set = [&](Term t, double v) { s[static_cast<std::size_t>(t)] = v; };
+    set(Term::Fit, std::max(0.0, touching) / 0.01);
+    double worst = 0, sum = 0;
+    const std::size_t count = parts.size();
+    for (const std::size_t v : victims) {
+        double square = 0;
+        for (std::size_t n = 0; n < count; ++n) square += tesla[n * count + v];
+        const double one = shortfall(10 * std::log10(std::max(1e-30, square) / (allowedTesla * allowedTesla)), -20, 20);
+        worst = std::max(worst, one);
+        sum += one;
+    }
+    set(Term::Exposure, victims.empty() ? 0 : (worst + sum / static_cast<double>(victims.size())) / 2);
+    sum = 0;
+    for (const std::size_t o : outputs) {
+        double most = -200;
+        for (std::size_t n = 0; n < count; ++n)
+            if (parts[n].hums && parts[n].moment > 0) most = std::max(most, decibel[n * count + o]);
+        sum += shortfall(most, -60, 20);
+    }
+    set(Term::Coupling, outputs.empty() ? 0 : sum / static_cast<double>(outputs.size()));
+    worst = 0;
+    for (const std::size_t k : cans) {
+        double rise = 0;
+        for (std::size_t n = 0; n < count; ++n) rise += kelvin[n * count + k];
+        worst = std::max(worst, rise / 20);
+    }
+    set(Term::Heat, worst);
+    Vector centre = Vector::Zero();
+    double mass = 0;
+    for (const Part& p : parts) {
+        centre += p.mass * p.centre;
+        mass += p.mass;
+    }
+    centre /= std::max(1e-9, mass);
+    set(Term::Balance, std::hypot((centre.x() / plateWidth - 0.5) / 0.15, (centre.y() / plateDepth - 0.5) / 0.25));
+    set(Term::Symmetry, symmetry());
+    set(Term::Rows, rows());
+    set(Term::Iron, ironBlock());
+    set(Term::Signal, signalWay());
+    return s;
+}
+
+std::vector<Standing> Sketch::places() const {
+    std::vector<Standing> out;
+    for (const Part& p : parts) out.push_back({{}, p.id, p.face, p.x, p.y, std::remainder(p.angle, 360), p.recess});
+    return out;
+}
+
+} // namespace ember::chassis

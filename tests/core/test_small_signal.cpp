@@ -1,0 +1,86 @@
+// The linear circuit at any frequency against closed forms, and what a supply looks like to its stages.
+
+#include "../support/demo.h"
+
+#include "core/circuit/small_signal.h"
+#include "core/plan/impedance.h"
+
+#include <QTest>
+
+#include <cmath>
+#include <numbers>
+
+using namespace ember;
+using namespace ember::circuit;
+
+class TestSmallSignal : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void aResistorAndACapacitorMeetAtTheirCorner() {
+        Netlist n;
+        const Node in = n.node("in"), out = n.node("out");
+        const DeviceId source = n.add(VoltageSource{in, ground, {0}});
+        n.add(Resistor{in, out, 1e3});
+        n.add(Capacitor{out, ground, 1e-6});
+        const System sys = assemble(n);
+        const SmallSignal s(sys, Eigen::VectorXd());
+        const double corner = 1 / (2 * std::numbers::pi * 1e-3);
+        QVERIFY(std::abs(std::abs(s.gain(source, out, corner)) - 1 / std::numbers::sqrt2) < 1e-6);
+        QVERIFY(std::abs(std::arg(s.gain(source, out, corner)) + std::numbers::pi / 4) < 1e-6);
+        QVERIFY(std::abs(s.gain(source, out, 1e-3)) > 0.999999);
+        // R and C in parallel, seen from the outside.
+        const Complex z = s.impedance(out, corner);
+        QVERIFY(std::abs(std::abs(z) - 1e3 / std::numbers::sqrt2) < 0.01);
+    }
+
+    void aCircuitOfLAndCRingsAtItsResonance() {
+        Netlist n;
+        const Node a = n.node("a");
+        n.add(Inductor{a, ground, 10e-3, 0});
+        n.add(Capacitor{a, ground, 1e-6});
+        n.add(Resistor{a, ground, 1e5});
+        const System sys = assemble(n);
+        const SmallSignal s(sys, Eigen::VectorXd());
+        const double resonance = 1 / (2 * std::numbers::pi * std::sqrt(10e-3 * 1e-6));
+        QVERIFY(std::abs(std::abs(s.impedance(a, resonance)) / 1e5 - 1) < 1e-3);
+        QVERIFY(std::abs(s.impedance(a, resonance / 10)) < 100);
+    }
+
+    /// Gain of a stage: mu R / (R + rp), with the slopes that the law has there.
+    void aTriodeAmplifiesAsItsSlopesSay() {
+        const ValveType* type = Catalogue::shipped().valve("ECC83");
+        QVERIFY(type);
+        Netlist n;
+        const Node supply = n.node("supply"), grid = n.node("grid"), plate = n.node("plate");
+        n.add(VoltageSource{supply, ground, {250}});
+        const DeviceId drive = n.add(VoltageSource{grid, ground, {-1.5}});
+        n.add(Resistor{supply, plate, 100e3});
+        n.add(NonlinearDevice{{grid, plate, ground}, type->law});
+        const System sys = assemble(n);
+        const auto op = operatingPoint(sys);
+        QVERIFY(op);
+        const ValveFigures f = figuresAt(type->law, op->volts(plate), -1.5, 0);
+        const SmallSignal s(sys, op->portVolts);
+        QVERIFY(std::abs(s.gain(drive, plate, 1e3).real() / (-f.mu * 100e3 / (100e3 + f.rp)) - 1) < 1e-6);
+        QVERIFY(std::abs(std::abs(s.impedance(plate, 1e3)) / (100e3 * f.rp / (100e3 + f.rp)) - 1) < 1e-6);
+    }
+
+    void aSupplyIsItsRectifierSlowlyAndItsLastCapacitorFast() {
+        const Build b = demoBuild();
+        plan::Conditions c;
+        c.mainsVolts = b.mains.volts;
+        const auto steady = plan::solveSteady(b, Catalogue::shipped(), c);
+        QVERIFY(steady);
+        const auto z = plan::supplyImpedance(b, Catalogue::shipped(), *steady);
+        QVERIFY2(z.ok(), z.ok() ? "" : z.problem().text().c_str());
+        QVERIFY(z->sourceOhms > 100 && z->sourceOhms < 1500);
+        // At 20 kHz the node is its capacitor: 1 / (2 pi f C).
+        const double farads = b.supply.sections[2].capacitance;
+        QVERIFY(std::abs(z->ohms[1].back() * 2 * std::numbers::pi * 20e3 * farads - 1) < 0.01);
+        // Slowly the second node has the choke's copper on top of the first.
+        QVERIFY(z->ohms[1].front() > z->ohms[0].front());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestSmallSignal)
+#include "test_small_signal.moc"
