@@ -1,6 +1,7 @@
 // dim-ember [BUILD] [--demo] [--pictures FOLDER]
 
 #include "app/stations/chassis/chassis_station.h"
+#include "app/stations/chassis/layouts_dialog.h"
 #include "app/stations/first_power_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/station.h"
@@ -46,15 +47,23 @@ int pictures(MainWindow& w, const QString& folder) {
     const auto layer = [&](const char* name, bool on) {
         w.findChild<QPushButton*>(QString("layer-") + name)->setChecked(on);
     };
-    layer("stray field", true);
+    layer("field", true);
     plate->select({3});
     shot("chassis");
-    layer("stray field", false);
+    layer("field", false);
     layer("heat", true);
     plate->look({ember::Face::Top, true});
     shot("chassis-underside");
     plate->look({});
     layer("heat", false);
+    plate->select({});
+    auto* layouts = w.station<ChassisStation>()->showLayouts();
+    layouts->resize(1280, 800);
+    layouts->propose();
+    while (layouts->proposing()) settle(50);
+    settle(200);
+    written = layouts->grab().save(folder + "/layouts.png") && written;
+    layouts->close();
     w.go("supply");
     shot("supply");
     w.applyTheme(1);

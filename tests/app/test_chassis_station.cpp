@@ -1,33 +1,47 @@
 // The plate driven as a builder would: keys, mouse, tray, templates.
 
-#include "../support/window_test.h"
+#include "../support/chassis_test.h"
 
-#include "app/stations/chassis/chassis_station.h"
+#include "app/widgets/figure_list.h"
 #include "app/widgets/quantity_field.h"
 #include "app/window/log_line.h"
 
 #include <QFile>
+#include <QProcess>
 #include <QPushButton>
 #include <QRegularExpression>
+#include <QStandardPaths>
+#include <QTransform>
 
 #include <cmath>
 
 using namespace ember;
 using namespace ember::app;
 
-class TestChassisStation : public WindowTest {
+class TestChassisStation : public ChassisTest {
     Q_OBJECT
-    ChassisStation* station() { return w->station<ChassisStation>(); }
-    PlateView* plate() { return station()->plateView(); }
-    std::size_t indexOf(const std::string& id) {
-        const auto& parts = doc().build().chassis.parts;
-        for (std::size_t k = 0; k < parts.size(); ++k)
-            if (parts[k].id == id) return k;
-        qFatal("no part %s", id.c_str());
-    }
-    const PlacedPart& part(const std::string& id) { return doc().build().chassis.parts[indexOf(id)]; }
-    void choose(const std::string& id) { plate()->select({indexOf(id)}); }
     QPoint pixel(const PlacedPart& p) { return plate()->pixelOf(p.x, p.y).toPoint(); }
+
+    /// Middles of the closed outlines of an SVG whose units are points, in millimetres of the sheet, y downward.
+    static std::vector<QPointF> outlineCentres(const QString& svg) {
+        std::vector<QPointF> out;
+        static const QRegularExpression path("<path[^>]* d=\"([^\"]+)\"(?:[^>]*transform=\"matrix\\(([^)]+)\\)\")?"),
+            pair("(-?[0-9.]+)[ ,]+(-?[0-9.]+)");
+        for (auto all = path.globalMatch(svg); all.hasNext();) {
+            const auto one = all.next();
+            const QStringList m = one.captured(2).split(QRegularExpression("[ ,]+"));
+            const QTransform t = m.size() == 6 ? QTransform(m[0].toDouble(), m[1].toDouble(), m[2].toDouble(),
+                                                            m[3].toDouble(), m[4].toDouble(), m[5].toDouble())
+                                               : QTransform();
+            QPolygonF points;
+            for (auto numbers = pair.globalMatch(one.captured(1)); numbers.hasNext();) {
+                const auto n = numbers.next();
+                points << t.map(QPointF(n.captured(1).toDouble(), n.captured(2).toDouble()));
+            }
+            if (points.size() > 12) out.push_back(points.boundingRect().center() * (25.4 / 72));
+        }
+        return out;
+    }
 
   private Q_SLOTS:
     void arrowsMoveByMillimetresAndTenths() {
@@ -196,7 +210,7 @@ class TestChassisStation : public WindowTest {
     void layersAndFacesPaint() {
         w->go("chassis");
         const QImage before = plate()->grab().toImage();
-        for (const char* layer : {"stray field", "heat", "sag", "holes"}) {
+        for (const char* layer : {"field", "heat", "sag", "holes"}) {
             auto* b = child<QPushButton>(QString("layer-") + layer);
             b->setChecked(true);
             QVERIFY2(plate()->grab().toImage() != before, layer);
@@ -251,12 +265,108 @@ class TestChassisStation : public WindowTest {
         b.chassis.parts.clear();
         doc().setBuild(b, {});
         w->go("chassis");
-        QVERIFY(child<QLabel>("layoutFigures")->text().contains("type a part"));
+        QVERIFY(child<FigureList>("layoutFigures")->text().contains("type a part"));
         QTest::keyClick(plate(), Qt::Key_Tab);
         QTest::keyClick(plate(), Qt::Key_Right);
         QTest::keyClick(plate(), Qt::Key_Delete);
         doc().waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
+    }
+
+    void aDraggedPartComesToRestInEqualSteps() {
+        w->go("chassis");
+        settle();
+        plate()->setGrid(0);
+        // V3, V4 stand 48 mm apart: a part dragged to 47.6 mm beyond V4 is drawn to 48.
+        const double from = part("p-v3").x, to = part("p-v4").x;
+        const std::size_t k = indexOf("p-c3");
+        const QPoint start = pixel(part("p-c3")), end = plate()->pixelOf(2 * to - from - 0.0004, 0.15).toPoint();
+        QTest::mousePress(plate(), Qt::LeftButton, {}, start);
+        for (int n = 1; n <= 8; ++n) QTest::mouseMove(plate(), start + (end - start) * n / 8);
+        QTest::mouseRelease(plate(), Qt::LeftButton, {}, end);
+        QVERIFY2(std::abs(doc().build().chassis.parts[k].x - (2 * to - from)) < 1e-6,
+                 qPrintable(QString::number(doc().build().chassis.parts[k].x)));
+    }
+
+    void mirroringNamesTheOtherChannelsParts() {
+        w->go("chassis");
+        choose("p-v5");
+        QTest::keyClick(plate(), Qt::Key_Delete);
+        choose("p-v2");
+        QTest::keyClick(plate(), Qt::Key_D, Qt::ShiftModifier);
+        const PlacedPart& mirrored = doc().build().chassis.parts.back();
+        QCOMPARE(mirrored.of, std::string("v5"));
+        QVERIFY(std::abs(mirrored.x - (doc().build().chassis.width - 0.04)) < 1e-9);
+        QTest::keyClick(plate(), Qt::Key_D, Qt::ShiftModifier); // both are placed now
+        QCOMPARE(doc().build().chassis.parts.back().of, std::string());
+    }
+
+    void theHoleListMeasuresFromTheChosenEdges() {
+        w->go("chassis");
+        QAction* right = nullptr;
+        for (QAction* a : station()->findChildren<QAction*>())
+            if (a->text().startsWith("right and back")) right = a;
+        QVERIFY(right);
+        right->trigger();
+        QVERIFY(station()->exportTo(dir.filePath("holes.csv")).ok());
+        QFile in(dir.filePath("holes.csv"));
+        QVERIFY(in.open(QIODevice::ReadOnly));
+        const QString head = QString::fromUtf8(in.readLine());
+        QVERIFY2(head.contains("from right mm,from back mm"), qPrintable(head));
+    }
+
+    void aBoardDrilledTogetherNeedsABoard() {
+        w->go("chassis");
+        choose("p-c2");
+        QVERIFY(!station()->exportTo(dir.filePath("x-together.svg")).ok());
+        choose("p-strip1");
+        QVERIFY(station()->exportTo(dir.filePath("x-together.svg")).ok());
+        QVERIFY(station()->exportTo(dir.filePath("x-picture.svg")).ok());
+        QFile in(dir.filePath("x-picture.svg"));
+        QVERIFY(in.open(QIODevice::ReadOnly));
+        QVERIFY(in.readAll().contains(">PT1<"));
+    }
+
+    void measureYoursOpensItsValues() {
+        w->go("chassis");
+        Q_EMIT plate()->measureYours("p-c2");
+        auto* filter = child<QLineEdit>("valuesFilter");
+        QVERIFY(filter && filter->isVisible());
+        QCOMPARE(filter->text(), QString("p-c2"));
+    }
+
+    /// What a printer gets: a hole's outline as the PDF holds it, against its place on the face.
+    void holesOfThePdfStandWhereTheyShould() {
+        if (QStandardPaths::findExecutable("pdftocairo").isEmpty()) QSKIP("no pdftocairo to read the PDF with");
+        w->go("chassis");
+        plate()->look({Face::Back, false});
+        QVERIFY(station()->exportTo(dir.filePath("back.pdf")).ok());
+        QProcess reader;
+        reader.start("pdftocairo", {"-svg", "-f", "1", "-l", "1", dir.filePath("back.pdf"), dir.filePath("back.svg")});
+        QVERIFY(reader.waitForFinished(20'000) && reader.exitCode() == 0);
+        QFile in(dir.filePath("back.svg"));
+        QVERIFY(in.open(QIODevice::ReadOnly));
+        const auto centres = outlineCentres(QString::fromUtf8(in.readAll()));
+        QVERIFY(centres.size() > 8);
+        // The first sheet starts at the face's left lower corner, 12 mm from the sheet's left.
+        int found = 0;
+        const auto holes = ember::chassis::holesOf(doc().build().chassis, Face::Back);
+        QPointF offset;
+        for (const auto& h : holes) {
+            if (h.shape != HoleShape::Round || h.x > 0.2) continue;
+            const QPointF wanted(12 + h.x * 1e3, -h.y * 1e3);
+            double least = 1e9;
+            for (const QPointF& c : centres) {
+                const QPointF off = c - wanted;
+                if (std::abs(off.x()) < 0.01 && (found == 0 || std::abs(off.y() - offset.y()) < 0.01)) {
+                    least = std::min(least, std::abs(off.x()));
+                    offset = off;
+                }
+            }
+            QVERIFY2(least < 0.01, qPrintable(QString("%1 at %2").arg(QString::fromStdString(h.part)).arg(h.x)));
+            ++found;
+        }
+        QVERIFY(found >= 3);
     }
 };
 

@@ -6,7 +6,7 @@
 #include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
-#include "app/stations/supply_station.h"
+#include "app/stations/supply/supply_station.h"
 #include "app/theme/theme.h"
 #include "app/widgets/quantity_field.h"
 #include "app/window/log_line.h"

@@ -45,7 +45,7 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, pare
     balance->setWordWrap(true);
     layout->addWidget(balance);
     layout->addStretch();
-    connect(&document, &Document::figuresChanged, this, &BiasStation::refresh);
+    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::logChanged, this, &BiasStation::refresh);
     connect(&document, &Document::practiceChanged, this, &BiasStation::refresh);
     connect(&document, &Document::buildChanged, this, [this] {

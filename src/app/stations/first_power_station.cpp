@@ -233,7 +233,8 @@ void FirstPowerStation::refresh() {
     if (isVisible()) document.showMoment(s->steady);
 }
 
-void FirstPowerStation::showEvent(QShowEvent*) {
+void FirstPowerStation::showEvent(QShowEvent* e) {
+    Station::showEvent(e);
     const auto* s = stage();
     document.showMoment(s ? s->steady : std::nullopt);
 }

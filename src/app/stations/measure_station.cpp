@@ -110,7 +110,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
                                                             "Sound files (*.wav *.flac *.aiff);;All files (*)");
         if (!chosen.isEmpty()) analyseFile(chosen);
     });
-    connect(&document, &Document::figuresChanged, this, &MeasureStation::refresh);
+    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::practiceChanged, this, &MeasureStation::refresh);
     connect(&document, &Document::opened, this, [this] { measured.clear(); });
     connect(channel, &QComboBox::currentIndexChanged, this, &MeasureStation::drawPrediction);

@@ -6,6 +6,9 @@
 
 #include <QWidget>
 
+#include <functional>
+#include <utility>
+
 namespace ember::app {
 
 /// How a station is called: in code and settings, on the path, and the phase of the job it belongs to.
@@ -26,8 +29,23 @@ class Station : public QWidget {
     Document& document;
     const QString id;
 
+  protected:
+    /// Does it now where the station is seen, or when it next is: what nobody looks at costs no time.
+    void whenSeen(std::function<void()> what) {
+        if (isVisible()) return what();
+        pending = std::move(what);
+    }
+    void showEvent(QShowEvent* event) override {
+        QWidget::showEvent(event);
+        if (pending) std::exchange(pending, {})();
+    }
+
+  private:
+    std::function<void()> pending;
+
   Q_SIGNALS:
     void said(const QString& sentence, bool good); ///< for the log line's verdict
+    void valuesWanted(const QString& words);       ///< the sheet of every value, showing what holds these
 };
 
 } // namespace ember::app

@@ -115,7 +115,8 @@ void apply(QApplication& app, Mode wanted) {
         QHeaderView::section { background: %7; color: %9; border: none; border-bottom: 1px solid %3; padding: 4px; }
         QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
         QScrollBar:vertical { background: transparent; width: 8px; } QScrollBar::handle:vertical { background: %3; border-radius: 4px; min-height: 24px; }
-        QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
+        QScrollBar:horizontal { background: transparent; height: 8px; } QScrollBar::handle:horizontal { background: %3; border-radius: 4px; min-width: 24px; }
+        QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
         QLabel[dim="true"] { color: %9; } QLabel[faint="true"] { color: %6; }
         QToolTip { background: %2; color: %4; border: 1px solid %3; })")
                           .arg(c(Role::Ash), c(Role::AshRaised), c(Role::Line), c(Role::Bone), c(Role::Brass),

@@ -11,7 +11,7 @@
 #include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
-#include "app/stations/supply_station.h"
+#include "app/stations/supply/supply_station.h"
 #include "app/theme/theme.h"
 #include "core/base/embedded.h"
 #include "core/bench/faults.h"
@@ -157,6 +157,7 @@ Station* MainWindow::station(int index) {
     if (!e.made) {
         e.made = e.make(doc);
         connect(e.made, &Station::said, log, &LogLine::say);
+        connect(e.made, &Station::valuesWanted, this, &MainWindow::showValues);
         QWidget* instead = table->widget(index);
         table->insertWidget(index, e.made);
         table->removeWidget(instead);

@@ -1,9 +1,11 @@
 #include "chassis_station.h"
 
+#include "layouts_dialog.h"
 #include "side_view.h"
 #include "template_pdf.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/figure_list.h"
 #include "app/widgets/quantity_field.h"
 #include "app/widgets/words.h"
 #include "core/build/storage.h"
@@ -11,8 +13,10 @@
 #include "core/chassis/dxf.h"
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/metal.h"
+#include "core/chassis/picture_svg.h"
 #include "core/chassis/positions.h"
 
+#include <QActionGroup>
 #include <QCompleter>
 #include <QFile>
 #include <QFileDialog>
@@ -48,8 +52,14 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     subtitle = new QLabel;
     subtitle->setProperty("dim", true);
     head->addWidget(subtitle);
+    auto* inches = tab("inch", "inches");
+    head->addWidget(inches);
     head->addStretch();
     plate = new PlateView(document);
+    connect(inches, &QPushButton::toggled, this, [this](bool on) {
+        plate->setInches(on);
+        plate->setGrid(on ? 25.4e-3 / 16 : 1e-3);
+    });
     const std::pair<QString, PlateSide> looks[] = {{"above", {Face::Top, false}},   {"underside", {Face::Top, true}},
                                                    {"front", {Face::Front, false}}, {"back", {Face::Back, false}},
                                                    {"left", {Face::Left, false}},   {"right", {Face::Right, false}}};
@@ -67,8 +77,8 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     tray = new QLineEdit;
     tray->setObjectName("tray");
     tray->setAccessibleName("Place a part: type what it is");
-    tray->setPlaceholderText("place: octal, choke 25, film ...");
-    tray->setFixedWidth(196);
+    tray->setPlaceholderText("place: octal, film ...");
+    tray->setFixedWidth(150);
     QStringList names;
     for (const BodyKind& k : bodyKinds()) names << text(k.label);
     auto* completer = new QCompleter(names, tray);
@@ -77,12 +87,9 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     tray->setCompleter(completer);
     connect(tray, &QLineEdit::returnPressed, this, &ChassisStation::placeTyped);
     foot->addWidget(tray);
-    foot->addSpacing(8);
-    const std::pair<QString, Layer> layers[] = {{"signal", Layer::Signal},
-                                                {"stray field", Layer::Field},
-                                                {"heat", Layer::Heat},
-                                                {"sag", Layer::Sag},
-                                                {"holes", Layer::Holes}};
+    const std::pair<QString, Layer> layers[] = {
+        {"signal", Layer::Signal},        {"field", Layer::Field},   {"heat", Layer::Heat},  {"sag", Layer::Sag},
+        {"clearances", Layer::Clearance}, {"wiring", Layer::Wiring}, {"holes", Layer::Holes}};
     for (const auto& [words, layer] : layers) {
         auto* b = tab(words, "layer-" + words);
         b->setChecked(layer == Layer::Signal);
@@ -90,12 +97,10 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
         foot->addWidget(b);
     }
     foot->addStretch();
-    auto* inches = tab("inch", "inches");
-    connect(inches, &QPushButton::toggled, this, [this](bool on) {
-        plate->setInches(on);
-        plate->setGrid(on ? 25.4e-3 / 16 : 1e-3);
-    });
-    foot->addWidget(inches);
+    auto* others = new QPushButton("Layouts");
+    others->setObjectName("showLayouts");
+    connect(others, &QPushButton::clicked, this, &ChassisStation::showLayouts);
+    foot->addWidget(others);
     auto* files = new QPushButton("Templates");
     files->setObjectName("templates");
     auto* menu = new QMenu(files);
@@ -113,6 +118,19 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     ask("Cut and drill, DXF...", ".dxf");
     ask("Hole list, CSV...", ".csv");
     ask("Positions of all parts, CSV...", "-positions.csv");
+    ask("Picture for the record, SVG...", "-picture.svg");
+    ask("Drilled together with the chosen board, SVG...", "-together.svg");
+    QMenu* edges = menu->addMenu("The hole list measures from");
+    auto* group = new QActionGroup(edges);
+    for (const auto& [words, from] : {std::pair{"left and front, or below", Datum{false, false}},
+                                      {"right and front, or below", Datum{true, false}},
+                                      {"left and back, or above", Datum{false, true}},
+                                      {"right and back, or above", Datum{true, true}}}) {
+        QAction* a = group->addAction(edges->addAction(words));
+        a->setCheckable(true);
+        a->setChecked(!from.right && !from.far);
+        connect(a, &QAction::triggered, this, [this, from = from] { datum = from; });
+    }
     menu->addSeparator();
     connect(menu->addAction("Read positions (CSV) or an old chassis (DXF)..."), &QAction::triggered, this, [this] {
         const QString f =
@@ -127,6 +145,7 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
 
     buildPanel();
     connect(plate, &PlateView::said, this, &Station::said);
+    connect(plate, &PlateView::measureYours, this, &Station::valuesWanted);
     connect(plate, &PlateView::selectionChanged, this, &ChassisStation::showSelection);
     connect(plate, &PlateView::layoutChanged, this, [this] {
         showSelection();
@@ -180,8 +199,7 @@ void ChassisStation::buildPanel() {
     layout->addLayout(grid);
     layout->addSpacing(6);
     layout->addWidget(label("What it comes to", static_cast<Size>(15), true));
-    layout->addWidget(figures = label(""));
-    figures->setTextFormat(Qt::RichText);
+    layout->addWidget(figures = new FigureList("Figures of the layout"));
     figures->setObjectName("layoutFigures");
 }
 
@@ -196,6 +214,14 @@ double ChassisStation::shareDone() const {
 
 void ChassisStation::arrive() {
     plate->setFocus();
+}
+
+LayoutsDialog* ChassisStation::showLayouts() {
+    if (!layouts) layouts = new LayoutsDialog(document, *plate, this);
+    layouts->show();
+    layouts->raise();
+    layouts->activateWindow();
+    return layouts;
 }
 
 void ChassisStation::showSelection() {
@@ -229,14 +255,9 @@ void ChassisStation::showFigures() {
                           .arg(c.thickness * 1e3)
                           .arg(figuresOf(c.metal).name));
     const LayoutFigures& f = plate->layout();
-    if (c.parts.empty())
-        return figures->setText("Nothing stands on it yet: type a part into the field below the plate.");
-    QString rows;
-    const auto add = [&](const QString& what, const QString& value) {
-        rows += QString("<tr><td style='color:%1; padding-right:10px'>%2</td><td align=right style='font-family:B612 "
-                        "Mono'>%3</td></tr>")
-                    .arg(theme::color(Role::BoneDim).name(), what, value);
-    };
+    if (c.parts.empty()) return figures->show({{"Nothing stands on it: type a part below", "", ""}});
+    std::vector<FigureList::Row> rows;
+    const auto add = [&](const QString& what, const QString& value) { rows.push_back({what, value, {}}); };
     add("weight", QString("%1 kg").arg(f.mass, 0, 'f', 1));
     const double across = 100 * f.massCentre.x() / c.width;
     add("its centre",
@@ -259,12 +280,17 @@ void ChassisStation::showFigures() {
             add("null at", QString("%1%2°").arg(k.best.turn > 0 ? "+" : "").arg(k.best.turn, 0, 'f', 0));
             break;
         }
+    if (!f.vibration.empty())
+        add("shaken first", QString("%1, %2 mm from %3")
+                                .arg(text(tagOf(c.parts[f.vibration[0].socket])))
+                                .arg(f.vibration[0].apart * 1e3, 0, 'f', 0)
+                                .arg(text(tagOf(c.parts[f.vibration[0].iron]))));
     add("signal's way", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
     add("top used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
     add("free below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
     if (f.room.suggestedWidth > 0)
         add("least sheet", QString("%1 x %2 mm").arg(f.room.suggestedWidth * 1e3).arg(f.room.suggestedDepth * 1e3));
-    figures->setText("<table cellspacing=1 width='100%'>" + rows + "</table>");
+    figures->show(std::move(rows));
 }
 
 /// "choke 25": the body that fits the words, a number at the end is its volt-amperes or farads.
@@ -298,10 +324,18 @@ Expected<Done> ChassisStation::exportTo(const QString& file) {
         const auto sheets = writeTemplatePdf(c, face, file);
         return sheets ? Expected<Done>(Done{}) : sheets.problem();
     }
+    if (file.endsWith("-picture.svg")) return saveText(pictureSvg(c), file.toStdString());
+    if (file.endsWith("-together.svg")) {
+        const auto& which = plate->selection();
+        if (which.size() != 1 || c.parts[which[0]].kind != "board")
+            return Problem{file.toStdString(),
+                           "choose the board that is drilled together with this face, then ask again"};
+        return saveText(overlaySvg(c, c.parts[which[0]].face, overlayOf(c, which[0])), file.toStdString());
+    }
     if (file.endsWith(".svg")) return saveText(templateSvg(c, face, {below, true}), file.toStdString());
     if (file.endsWith(".dxf")) return writeTemplateDxf(c, face, file.toStdString());
     if (file.endsWith("-positions.csv")) return saveText(positionsTable(c), file.toStdString());
-    if (file.endsWith(".csv")) return saveText(holeTable(c, face), file.toStdString());
+    if (file.endsWith(".csv")) return saveText(holeTable(c, face, datum), file.toStdString());
     return Problem{file.toStdString(), "the ending says what is written: .pdf, .svg, .dxf or .csv"};
 }
 

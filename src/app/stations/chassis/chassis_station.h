@@ -3,6 +3,8 @@
 
 #include "plate_view.h"
 
+#include "core/chassis/hole_list.h"
+
 class QComboBox;
 class QLabel;
 class QLineEdit;
@@ -10,6 +12,8 @@ class QPushButton;
 
 namespace ember::app {
 
+class FigureList;
+class LayoutsDialog;
 class QuantityField;
 class SideView;
 
@@ -23,8 +27,10 @@ class ChassisStation : public Station {
     void arrive() override;
     QWidget* sidePanel() override { return panel; }
     PlateView* plateView() { return plate; }
-    /// By the ending of `file`: .svg, .dxf, .pdf of the face that is shown, .csv of its holes; a CSV of positions as
-    /// `-positions.csv`.
+    /// Other layouts of these parts, over the window.
+    LayoutsDialog* showLayouts();
+    /// By the ending of `file`: .svg, .dxf, .pdf of the face that is shown, .csv of its holes; `-positions.csv` of all
+    /// parts, `-picture.svg` for the record, `-together.svg` with the chosen board.
     Expected<Done> exportTo(const QString& file);
     /// A CSV of positions, or a DXF with the holes of an existing chassis.
     Expected<Done> importFrom(const QString& file);
@@ -38,9 +44,12 @@ class ChassisStation : public Station {
 
     PlateView* plate;
     SideView* side;
+    LayoutsDialog* layouts = nullptr;
     QWidget* panel;
-    QLabel *subtitle, *chosen, *figures;
+    QLabel *subtitle, *chosen;
+    FigureList* figures;
     QLineEdit* tray;
+    chassis::Datum datum;
     std::vector<QPushButton*> faces;
     struct Field {
         const char* key;

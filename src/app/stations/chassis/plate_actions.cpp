@@ -57,49 +57,47 @@ void PlateView::removeSelected() {
     Q_EMIT selectionChanged();
 }
 
-void PlateView::duplicateSelected() {
+/// Copies of the chosen parts, each changed in its own way, as one edit; then these are chosen.
+void PlateView::addCopies(const std::string& name, const std::function<void(PlacedPart&)>& change) {
     const std::size_t before = working.chassis.parts.size();
     std::vector<Edit> all;
     Build so = document.build();
     for (const std::size_t k : selected) {
         PlacedPart copy = working.chassis.parts[k];
         copy.id = freshId(so, copy.id);
-        copy.of.clear();
-        copy.x += 0.02;
-        copy.y -= 0.02;
+        change(copy);
         so.chassis.parts.push_back(copy);
         all.push_back(insertAt("", "/chassis/parts/-", copy));
     }
     if (all.empty()) return;
-    apply(together("duplicate", all));
+    apply(together(name, all));
     std::vector<std::size_t> fresh;
     for (std::size_t k = before; k < working.chassis.parts.size(); ++k) fresh.push_back(k);
     select(fresh);
 }
 
-/// The second channel: the same parts mirrored about the middle line; which electrical part each one is, is left to be
-/// said.
-void PlateView::mirrorSelected() {
-    const std::size_t before = working.chassis.parts.size();
-    const double width = frameOf(working.chassis, looking.face).width;
-    std::vector<Edit> all;
-    Build so = document.build();
-    for (const std::size_t k : selected) {
-        PlacedPart copy = working.chassis.parts[k];
-        copy.id = freshId(so, copy.id);
+void PlateView::duplicateSelected() {
+    addCopies("duplicate", [](PlacedPart& copy) {
         copy.of.clear();
+        copy.x += 0.02;
+        copy.y -= 0.02;
+    });
+}
+
+/// The second channel: the same parts mirrored about the middle line, and the other channel's electrical parts where
+/// these are not yet placed.
+void PlateView::mirrorSelected() {
+    const double width = frameOf(working.chassis, looking.face).width;
+    std::set<std::string> placed;
+    for (const PlacedPart& p : working.chassis.parts) placed.insert(p.of);
+    addCopies("mirror for the other channel", [&](PlacedPart& copy) {
+        const std::string duty = otherChannels(working, copy.of);
+        copy.of = duty.empty() || !placed.insert(duty).second ? "" : duty;
         copy.x = width - copy.x;
         copy.angle = std::remainder(-copy.angle, 360);
         for (Body& b : copy.bodies) b.x = -b.x;
         for (Hole& h : copy.holes) h.x = -h.x;
-        so.chassis.parts.push_back(copy);
-        all.push_back(insertAt("", "/chassis/parts/-", copy));
-    }
-    if (all.empty()) return;
-    apply(together("mirror for the other channel", all));
-    std::vector<std::size_t> fresh;
-    for (std::size_t k = before; k < working.chassis.parts.size(); ++k) fresh.push_back(k);
-    select(fresh);
+    });
 }
 
 void PlateView::align(Line line) {

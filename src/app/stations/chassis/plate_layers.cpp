@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/chassis/hole_list.h"
+#include "core/chassis/runs.h"
 
 #include <QImage>
 #include <QPainterPath>
@@ -21,6 +22,8 @@ void PlatePicture::layers(const std::set<Layer>& shown) const {
     if (shown.contains(Layer::Sag)) sag();
     if (shown.contains(Layer::Field)) field();
     if (shown.contains(Layer::Signal)) signal();
+    if (shown.contains(Layer::Wiring)) wiring();
+    if (shown.contains(Layer::Clearance)) clearances();
     if (shown.contains(Layer::Holes)) holes();
 }
 
@@ -123,6 +126,7 @@ void PlatePicture::field() const {
 }
 
 void PlatePicture::signal() const {
+    if (side.face != Face::Top) return; // on a wall the way would be seen edge on
     for (std::size_t ch = 0; ch < build.channels.size(); ++ch) {
         const auto path = signalPath(build, ch);
         const Frame face = frameOf(build.chassis, side.face);
@@ -147,6 +151,81 @@ void PlatePicture::signal() const {
         p.setFont(theme::text(Size::Small, true));
         p.drawText(line.first() + QPointF(9, -6), "in " + text(build.channels[ch].name).toLower());
         p.drawText(line.last() + QPointF(9, 12), "out");
+    }
+}
+
+/// Air to the neighbours, where it is less than 30 mm. What is too little is drawn with its figure by problems().
+void PlatePicture::clearances() const {
+    p.setFont(theme::figures(Size::Small));
+    p.setPen(theme::color(Role::Verdigris));
+    for (const Gap& g : narrowGaps(build.chassis, layout.assembly, 0, 0.03)) {
+        if (build.chassis.parts[g.a].face != side.face || build.chassis.parts[g.b].face != side.face) continue;
+        const bool narrow = std::any_of(layout.fit.begin(), layout.fit.end(),
+                                        [&](const FitProblem& f) { return f.a == g.a && f.b == g.b; });
+        if (narrow) continue;
+        const QPointF a = flat(g.from), b = flat(g.to), middle = (a + b) / 2;
+        p.drawLine(a, b);
+        const QString words = QString::number(g.air * 1e3, 'f', 1);
+        const QRectF box(middle.x() - 15, middle.y() - 7, 30, 14);
+        p.fillRect(box, theme::color(Role::Ash));
+        p.drawText(box, Qt::AlignCenter, words);
+    }
+}
+
+/// Every wire along the way it takes: along x, then along y. Dashes tell the kinds apart, the figure its cut length.
+void PlatePicture::wiring() const {
+    struct Look {
+        Role role;
+        double width;
+        Qt::PenStyle style;
+    };
+    const auto look = [](RunKind kind) -> Look {
+        switch (kind) {
+        case RunKind::Mains: return {Role::Ember, 2, Qt::DashDotLine};
+        case RunKind::Winding: return {Role::Ember, 1.2, Qt::SolidLine};
+        case RunKind::HighVoltage: return {Role::Ember, 1.2, Qt::DashLine};
+        case RunKind::Heater: return {Role::Brass, 1.6, Qt::DotLine};
+        case RunKind::Signal: return {Role::Verdigris, 1.4, Qt::SolidLine};
+        case RunKind::Speaker: break;
+        }
+        return {Role::Slate, 1.6, Qt::SolidLine};
+    };
+    p.setFont(theme::figures(Size::Small));
+    std::vector<QRectF> taken;
+    std::vector<std::pair<QColor, QString>> figures; ///< drawn last, over every line
+    for (const Run& r : wiringRuns(build)) {
+        const auto end = [&](std::size_t part) {
+            return flat(frameOf(build.chassis, build.chassis.parts[part]).origin);
+        };
+        const QPointF a = end(r.from), b = end(r.to), corner(b.x(), a.y());
+        const Look l = look(r.kind);
+        p.setPen(QPen(theme::color(l.role), l.width, l.style));
+        p.drawPolyline(QPolygonF{a, corner, b});
+        const bool alongX = std::abs(b.x() - a.x()) > std::abs(b.y() - a.y());
+        const QPointF middle = alongX ? (a + corner) / 2 : (corner + b) / 2;
+        const QRectF box(middle.x() - 14, middle.y() - 7, 28, 14);
+        if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
+        taken.push_back(box);
+        figures.emplace_back(theme::color(l.role), QString::number(r.length * 1e3, 'f', 0));
+    }
+    for (std::size_t k = 0; k < taken.size(); ++k) {
+        p.fillRect(taken[k], theme::color(Role::Soot));
+        p.setPen(figures[k].first);
+        p.drawText(taken[k], Qt::AlignCenter, figures[k].second);
+    }
+    const std::pair<RunKind, const char*> kinds[] = {{RunKind::Mains, "mains"},    {RunKind::Winding, "winding"},
+                                                     {RunKind::HighVoltage, "B+"}, {RunKind::Heater, "heaters"},
+                                                     {RunKind::Signal, "signal"},  {RunKind::Speaker, "speaker"}};
+    const Frame f = frameOf(build.chassis, side.face);
+    const QRectF r = QRectF(scale.at(0, 0), scale.at(f.width, f.height)).normalized();
+    QRectF key(r.right() + 8, r.top(), 80, 13); // beside the plate
+    p.setFont(theme::text(Size::Small));
+    for (const auto& [kind, words] : kinds) {
+        const Look l = look(kind);
+        p.setPen(QPen(theme::color(l.role), l.width, l.style));
+        p.drawLine(QPointF(key.left(), key.center().y()), QPointF(key.left() + 22, key.center().y()));
+        p.drawText(key.adjusted(28, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, words);
+        key.translate(0, 13);
     }
 }
 

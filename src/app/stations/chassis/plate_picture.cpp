@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/chassis/hole_list.h"
+#include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_edits.h"
 
 #include <QPainterPath>
@@ -75,13 +76,15 @@ void PlatePicture::rulers(bool inches) const {
     p.drawText(QRectF(r.left() - 44, r.top() - 24, 32, 14), Qt::AlignRight | Qt::AlignVCenter, inches ? "in" : "mm");
 }
 
+QPointF PlatePicture::flat(const Vector& v) const {
+    const Frame f = frameOf(build.chassis, side.face);
+    const Vector local = f.axes.transpose() * (v - f.origin);
+    return scale.at(local.x(), local.y());
+}
+
 QPolygonF PlatePicture::outline(const PlacedBody& b) const {
     // The solid's corners or rim as the face sees them.
     const Frame f = frameOf(build.chassis, side.face);
-    const auto flat = [&](const Vector& v) {
-        const Vector local = f.axes.transpose() * (v - f.origin);
-        return scale.at(local.x(), local.y());
-    };
     const Solid& s = b.solid;
     QPolygonF out;
     if (s.cylinder && std::abs(s.axes.col(2).dot(f.axes.col(2))) > 0.9) {
@@ -131,11 +134,6 @@ void PlatePicture::part(std::size_t k, bool ghost, bool chosen) const {
     p.setBrush(Qt::NoBrush);
     if (whole.isNull() || ghost) return;
     const Frame frame = frameOf(build.chassis, part);
-    const Frame face = frameOf(build.chassis, side.face);
-    const auto flat = [&](const Vector& v) {
-        const Vector local = face.axes.transpose() * (v - face.origin);
-        return scale.at(local.x(), local.y());
-    };
     if (part.kind == "socket") {
         // Where pin 1 is, so that heater runs can be seen.
         const double r = part.bodies.empty() ? 0.008 : part.bodies[0].width * 0.32,
@@ -206,6 +204,27 @@ void PlatePicture::problems() const {
                                   ? QString("%1 of %2 mm").arg(f.gap * 1e3, 0, 'f', 1).arg(f.wanted * 1e3, 0, 'f', 1)
                                   : QString("touch");
         p.drawText(QRectF(both.center().x() - 60, both.top() - 17, 120, 14), Qt::AlignCenter, words);
+    }
+}
+
+void PlatePicture::overlay(const std::vector<Standing>& places) const {
+    const Chassis so = withPlaces(build.chassis, places);
+    const Assembly there = assemble(so);
+    p.setBrush(Qt::NoBrush);
+    p.setFont(theme::text(Size::Small));
+    for (std::size_t k = 0; k < so.parts.size(); ++k) {
+        if (so.parts[k].face != side.face) continue;
+        p.setPen(QPen(theme::color(Role::Slate), 1.6, Qt::DotLine));
+        QRectF whole;
+        for (const std::size_t b : there.of[k]) {
+            if (there.bodies[b].outside == side.fromBelow) continue;
+            const QPolygonF shape = outline(there.bodies[b]);
+            p.drawPolygon(shape);
+            whole = whole.united(shape.boundingRect());
+        }
+        if (whole.isNull()) continue;
+        p.setPen(theme::color(Role::Slate));
+        p.drawText(whole.adjusted(-20, 0, 20, 0), Qt::AlignCenter, text(tagOf(so.parts[k])));
     }
 }
 

@@ -12,7 +12,7 @@
 
 namespace ember::app {
 
-enum class Layer { Signal, Field, Heat, Sag, Holes };
+enum class Layer { Signal, Field, Heat, Sag, Clearance, Wiring, Holes };
 
 /// Which way a face is looked at.
 struct PlateSide {
@@ -46,6 +46,8 @@ class PlatePicture {
     void parts(const std::vector<std::size_t>& selected) const;
     void layers(const std::set<Layer>& shown) const;
     void problems() const;
+    /// Outlines of another layout of the same parts.
+    void overlay(const std::vector<Standing>& places) const;
     /// A line from one part to another with its length.
     void measure(const QPointF& from, const QPointF& to) const; ///< [m]
 
@@ -56,7 +58,11 @@ class PlatePicture {
     void field() const;
     void heat() const;
     void sag() const;
+    void clearances() const;
+    void wiring() const;
     void holes() const;
+    /// A chassis point as this face sees it.
+    [[nodiscard]] QPointF flat(const chassis::Vector& point) const;
     /// Lines of equal value over a grid of `columns` x `rows` values spread over the face; cell centres or rim points.
     void contours(const std::vector<double>& values, int columns, int rows, bool cells,
                   const std::vector<double>& levels, const QPen& pen,

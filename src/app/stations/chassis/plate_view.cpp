@@ -34,7 +34,15 @@ void PlateView::refresh() {
     if (!drag) evaluate();
 }
 
+/// Nobody sees it: it is brought up to date when somebody does.
+void PlateView::showEvent(QShowEvent* e) {
+    QWidget::showEvent(e);
+    if (stale) evaluate();
+}
+
 void PlateView::evaluate() {
+    stale = !isVisible() && !live.assembly.of.empty() && live.assembly.of.size() == working.chassis.parts.size();
+    if (stale) return;
     live = solver.solve(working, Catalogue::shipped(), document.figures());
     describe();
     update();
@@ -87,6 +95,11 @@ void PlateView::select(std::vector<std::size_t> parts) {
     Q_EMIT selectionChanged();
 }
 
+void PlateView::overlay(std::vector<Standing> places) {
+    other = std::move(places);
+    update();
+}
+
 void PlateView::fit() {
     const Frame f = frameOf(working.chassis, looking.face);
     const double left = 48, top = 30, right = 12, bottom = 14;
@@ -115,6 +128,7 @@ void PlateView::paintEvent(QPaintEvent*) {
     picture.parts(selected);
     picture.layers(layers);
     picture.problems();
+    if (!other.empty()) picture.overlay(other);
     if (measureFrom && measureTo) picture.measure(*measureFrom, *measureTo);
     const Frame f = frameOf(working.chassis, looking.face);
     p.setPen(QPen(theme::color(Role::Brass), 1, Qt::DotLine));
@@ -139,33 +153,6 @@ std::optional<std::size_t> PlateView::partAt(const QPointF& pixel) const {
         found = k;
     }
     return found;
-}
-
-/// To the grid, then to another part's centre lines or the face's middle where these are nearer than 2 mm.
-QPointF PlateView::snapped(std::size_t part, QPointF wanted) {
-    guidesX.clear();
-    guidesY.clear();
-    if (grid > 0) wanted = {std::round(wanted.x() / grid) * grid, std::round(wanted.y() / grid) * grid};
-    const Frame f = frameOf(working.chassis, looking.face);
-    std::vector<double> xs{f.width / 2}, ys{f.height / 2};
-    for (std::size_t k = 0; k < working.chassis.parts.size(); ++k) {
-        const PlacedPart& p = working.chassis.parts[k];
-        if (k == part || p.face != looking.face || std::find(selected.begin(), selected.end(), k) != selected.end())
-            continue;
-        xs.push_back(p.x);
-        ys.push_back(p.y);
-    }
-    const auto pull = [&](double v, const std::vector<double>& to, std::vector<double>& guides) {
-        double best = v, far = 2e-3;
-        for (const double t : to)
-            if (std::abs(t - v) < far) {
-                far = std::abs(t - v);
-                best = t;
-            }
-        if (far < 2e-3) guides.push_back(best);
-        return best;
-    };
-    return {pull(wanted.x(), xs, guidesX), pull(wanted.y(), ys, guidesY)};
 }
 
 void PlateView::mousePressEvent(QMouseEvent* e) {
@@ -263,6 +250,9 @@ void PlateView::contextMenuEvent(QContextMenuEvent* e) {
         add(menu, "Lock or let go\tK", [this] { lockSelected(); });
         add(menu, "Duplicate\tD", [this] { duplicateSelected(); });
         add(menu, "Mirrored for the other channel\tShift+D", [this] { mirrorSelected(); });
+        if (selected.size() == 1)
+            add(menu, "Measure yours: its sizes and holes...",
+                [this] { Q_EMIT measureYours(text(working.chassis.parts[selected[0]].id)); });
         add(menu, "Take away\tDelete", [this] { removeSelected(); });
     }
     if (selected.size() > 1) {

@@ -7,6 +7,7 @@
 
 #include <QWidget>
 
+#include <functional>
 #include <optional>
 
 namespace ember::app {
@@ -26,6 +27,8 @@ class PlateView : public QWidget {
     /// The layout as it is now, also in the middle of a drag.
     [[nodiscard]] const chassis::LayoutFigures& layout() const { return live; }
     [[nodiscard]] const Chassis& shown() const { return working.chassis; }
+    /// Another layout of the same parts, drawn dotted over this one; none to take it away.
+    void overlay(std::vector<Standing> places);
     void fit();
     [[nodiscard]] QPointF pixelOf(double x, double y) const { return scale.at(x, y); } ///< from [m]
 
@@ -49,10 +52,12 @@ class PlateView : public QWidget {
     void layoutChanged();
     void sideChanged();
     void said(const QString& sentence, bool good);
+    void measureYours(const QString& part); ///< its bodies and holes are wanted
 
   protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void showEvent(QShowEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -66,6 +71,7 @@ class PlateView : public QWidget {
     void evaluate(); ///< `working` anew
     [[nodiscard]] std::optional<std::size_t> partAt(const QPointF& pixel) const;
     QPointF snapped(std::size_t part, QPointF wanted);
+    void addCopies(const std::string& name, const std::function<void(PlacedPart&)>& change);
     void apply(const Expected<Edit>& edit);
     void describe();
 
@@ -76,8 +82,9 @@ class PlateView : public QWidget {
     PlateSide looking;
     PlateScale scale;
     std::set<Layer> layers{Layer::Signal};
+    std::vector<Standing> other; ///< laid over
     std::vector<std::size_t> selected;
-    bool inches = false, measuring = false, fitted = true;
+    bool inches = false, measuring = false, fitted = true, stale = false;
     double grid = 1e-3;
     struct Drag {
         QPointF from;                 ///< [m]

@@ -1,3 +1,4 @@
+// How the fall is drawn: plateaus, slopes, ceilings, in true volts.
 #include "fall_view.h"
 
 #include "app/theme/theme.h"
@@ -14,143 +15,6 @@ namespace ember::app {
 
 using theme::Role;
 using theme::Size;
-
-namespace {
-
-constexpr double left = 150, top = 34, bottomGap = 62;
-
-QString volts(double v, int digits = 3) {
-    return text(v, Unit::Volt, digits);
-}
-
-} // namespace
-
-FallView::FallView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
-    setMinimumHeight(320);
-    setAccessibleName("The supply's fall from the rectifier to the last node");
-    connect(&document, &Document::buildChanged, this, [this] {
-        rebuildFields();
-        refreshFields();
-        update();
-    });
-    rebuildFields();
-}
-
-void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
-    steady = s;
-    cold = c;
-    QString spoken;
-    if (steady)
-        for (std::size_t k = 0; k < steady->nodes.size(); ++k)
-            spoken += QString("B+%1 %2, ").arg(k + 1).arg(volts(steady->nodes[k].mean));
-    setAccessibleDescription(spoken);
-    placeFields();
-    update();
-}
-
-QuantityField* FallView::addField(const std::string& pointer, const QString& name) {
-    auto* f = new QuantityField(this);
-    f->setObjectName(QString::fromStdString(pointer));
-    f->setAccessibleName(name);
-    f->setProperty("inPlace", true);
-    f->setAlignment(Qt::AlignHCenter);
-    f->setFont(theme::figures(Size::Text));
-    connect(f, &QuantityField::entered, this, [this, pointer, name](double v) {
-        const auto place = placeAt(document.build(), pointer);
-        const auto done = document.edit(setValue(
-            (name + " to " + QString::fromStdString(formatExact(v, place ? place->unit : Unit::None))).toStdString(),
-            pointer, v));
-        if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
-    });
-    connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
-    f->QWidget::show();
-    fields.push_back({pointer, f});
-    return f;
-}
-
-void FallView::rebuildFields() {
-    const Build& b = document.build();
-    std::string now;
-    for (const Section& s : b.supply.sections) now += std::to_string(static_cast<int>(s.kind)) + s.id;
-    if (now == shape) return;
-    shape = now;
-    for (const Field& f : fields) f.field->deleteLater();
-    fields.clear();
-    if (b.supply.sections.empty()) return;
-    addField("/transformer/plateVolts", "Plate winding, volts of a leg");
-    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-        const Section& s = b.supply.sections[k];
-        const auto base = fmt::format("/supply/sections/{}/", k);
-        if (s.kind == SectionKind::Capacitor) {
-            addField(base + "capacitance", tag(s.id));
-            auto* rating = addField(base + "volts", tag(s.id) + " rating");
-            rating->setFont(theme::figures(Size::Small));
-        } else {
-            addField(base + (s.kind == SectionKind::Choke ? "inductance" : "resistance"), tag(s.id));
-            if (s.kind == SectionKind::Choke) addField(base + "resistance", tag(s.id) + " copper");
-        }
-    }
-    refreshFields();
-    placeFields();
-}
-
-void FallView::refreshFields() {
-    for (const Field& f : fields)
-        if (const auto place = placeAt(document.build(), f.pointer)) f.field->show(*place);
-}
-
-double FallView::topVolts() const {
-    double most = 100;
-    if (cold && !cold->nodes.empty()) most = std::max(most, cold->nodes[0].most);
-    for (const Section& s : document.build().supply.sections)
-        if (s.kind == SectionKind::Capacitor) most = std::max(most, s.volts);
-    return 50 * std::ceil(1.03 * most / 50);
-}
-
-double FallView::y(double v) const {
-    return top + (height() - top - bottomGap) * (1 - v / topVolts());
-}
-
-double FallView::nodeWidth() const {
-    const int nodes = supplyNodes(document.build().supply);
-    return (width() - left - 14) / (nodes + 0.85 * (nodes - 1));
-}
-double FallView::nodeLeft(int node) const {
-    return left + (node - 1) * 1.85 * nodeWidth();
-}
-
-void FallView::placeFields() {
-    const Build& b = document.build();
-    for (const Field& f : fields) {
-        QRectF at;
-        if (f.pointer == "/transformer/plateVolts") at = QRectF(4, height() - bottomGap + 6, 88, 22);
-        for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-            const auto base = fmt::format("/supply/sections/{}/", k);
-            if (f.pointer.rfind(base, 0) != 0) continue;
-            const int node = nodeOfSection(b.supply, k);
-            const bool second = f.pointer == base + "volts" ||
-                                (b.supply.sections[k].kind == SectionKind::Choke && f.pointer == base + "resistance");
-            if (b.supply.sections[k].kind == SectionKind::Capacitor) {
-                const double centre = nodeLeft(node) + nodeWidth() / 2;
-                at = second ? QRectF(centre - 10, y(b.supply.sections[k].volts) - 22, 70, 20)
-                            : QRectF(centre - 92, y(b.supply.sections[k].volts) - 22, 80, 20);
-            } else {
-                const double centre = nodeLeft(node) + 1.425 * nodeWidth();
-                double mid = 0.5;
-                if (steady && steady->nodes.size() > static_cast<std::size_t>(node))
-                    mid = (steady->nodes[static_cast<std::size_t>(node - 1)].mean +
-                           steady->nodes[static_cast<std::size_t>(node)].mean) /
-                          2 / topVolts();
-                at = QRectF(centre - 44, y(mid * topVolts()) + 16 + (second ? 20 : 0), 88, 20);
-            }
-        }
-        f.field->setGeometry(at.toRect());
-    }
-}
-
-void FallView::resizeEvent(QResizeEvent*) {
-    placeFields();
-}
 
 void FallView::paintSource(QPainter& p) const {
     const Build& b = document.build();
@@ -170,7 +34,7 @@ void FallView::paintSource(QPainter& p) const {
         p.drawPath(path);
         p.setFont(theme::figures(Size::Small));
         p.setPen(theme::color(Role::BoneDim));
-        p.drawText(QPointF(x0, y(crest) - 6), "crest " + volts(crest));
+        p.drawText(QPointF(x0, y(crest) - 6), "crest " + text(crest, Unit::Volt));
     }
     // The rectifier on its slope: envelope, plates, cathode, after the published symbol.
     const QPointF v(left - 16, y((crest + steady->nodes[0].mean) / 2));
@@ -222,7 +86,7 @@ void FallView::paintNode(QPainter& p, int node) const {
     p.fillRect(QRectF(x0, at - thick / 2, x1 - x0, thick), theme::color(Role::Ember));
     p.setFont(theme::figures(static_cast<Size>(22), true));
     p.setPen(theme::color(Role::Bone));
-    p.drawText(QRectF(x0 - 20, at + thick / 2 + 4, x1 - x0 + 40, 28), Qt::AlignCenter, volts(n.mean));
+    p.drawText(QRectF(x0 - 20, at + thick / 2 + 4, x1 - x0 + 40, 28), Qt::AlignCenter, text(n.mean, Unit::Volt));
     p.setFont(theme::text(Size::Small));
     p.setPen(theme::color(Role::BoneDim));
     p.drawText(QRectF(x0, at + thick / 2 + 31, x1 - x0, 16), Qt::AlignCenter, QString("B+%1").arg(node));
@@ -240,7 +104,7 @@ void FallView::paintNode(QPainter& p, int node) const {
             p.drawLine(QPointF(x0, y(most)), QPointF(x1, y(most)));
             p.setFont(theme::figures(Size::Small));
             p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight,
-                       volts(most) + (near ? " cold, near" : " cold"));
+                       text(most, Unit::Volt) + (near ? " cold, near" : " cold"));
         }
     }
     p.setPen(theme::color(Role::BoneDim));
@@ -262,8 +126,20 @@ void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
     p.setPen(QPen(theme::color(Role::Bone), 1.5));
     p.setBrush(theme::color(Role::Soot));
     p.drawLine(QPointF(x0, a), QPointF(x1, b));
-    if (s.kind == SectionKind::Resistor) {
-        p.drawRect(QRectF(middle - 19, my - 7, 38, 14)); // IEC 60617
+    if (s.kind == SectionKind::Resistor || s.kind == SectionKind::Fuse) { // IEC 60617
+        p.drawRect(QRectF(middle - 19, my - 7, 38, 14));
+        if (s.kind == SectionKind::Fuse) p.drawLine(QPointF(middle - 19, my), QPointF(middle + 19, my));
+    } else if (s.kind == SectionKind::Meter) {
+        p.drawEllipse(QPointF(middle, my), 12, 12);
+        p.setFont(theme::text(Size::Text, true));
+        p.drawText(QRectF(middle - 12, my - 12, 24, 24), Qt::AlignCenter, "A");
+    } else if (s.kind == SectionKind::Switch) {
+        p.setPen(Qt::NoPen);
+        p.drawRect(QRectF(middle - 16, my - 14, 32, 22));
+        p.setPen(QPen(theme::color(Role::Bone), 1.5));
+        p.drawLine(QPointF(middle - 16, my), QPointF(middle + 13, my - 12));
+        p.drawEllipse(QPointF(middle - 16, my), 2, 2);
+        p.drawEllipse(QPointF(middle + 16, my), 2, 2);
     } else {
         p.setPen(Qt::NoPen);
         p.drawRect(QRectF(middle - 24, my - 9, 48, 14));
@@ -304,6 +180,23 @@ void FallView::paintEvent(QPaintEvent*) {
     for (std::size_t k = 0; k < document.build().supply.sections.size(); ++k)
         if (document.build().supply.sections[k].kind != SectionKind::Capacitor) paintSlope(p, k, node++);
     for (int n = 1; n <= node; ++n) paintNode(p, n);
+    paintPinned(p);
+}
+
+/// The pinned figures: a slate line at each node, and how far the present ones are from it.
+void FallView::paintPinned(QPainter& p) const {
+    if (!pinned || pinned->nodes.size() != steady->nodes.size()) return;
+    for (std::size_t k = 0; k < pinned->nodes.size(); ++k) {
+        const double was = pinned->nodes[k].mean, is = steady->nodes[k].mean, x0 = nodeLeft(static_cast<int>(k) + 1);
+        p.setPen(QPen(theme::color(Role::Slate), 2, Qt::DashDotLine));
+        p.drawLine(QPointF(x0 - 6, y(was)), QPointF(x0 + nodeWidth() + 6, y(was)));
+        if (std::abs(is - was) < 0.05) continue;
+        const double thick = y(is - steady->nodes[k].ripplePp / 2) - y(is + steady->nodes[k].ripplePp / 2);
+        const double under = y(is) + std::max(2.5, thick) / 2 + 46; // beneath the node's name
+        p.setFont(theme::figures(Size::Small));
+        p.drawText(QRectF(x0 - 20, under, nodeWidth() + 40, 16), Qt::AlignCenter,
+                   QString("%1%2 V").arg(is > was ? "+" : "").arg(is - was, 0, 'f', 1));
+    }
 }
 
 } // namespace ember::app

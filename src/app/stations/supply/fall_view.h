@@ -6,6 +6,10 @@
 
 #include <QWidget>
 
+#include <optional>
+
+class QMenu;
+
 namespace ember::app {
 
 class FallView : public QWidget {
@@ -13,16 +17,31 @@ class FallView : public QWidget {
   public:
     FallView(Document& document, QWidget* parent = nullptr);
     void showSteady(const plan::Steady* steady, const plan::Steady* cold);
+    /// Figures to compare with; nullptr for none. They must outlive the view's use of them.
+    void showPinned(const plan::Steady* pinned);
+
+    // What keys and menus do to the section that has the focus, or `at`.
+    void insert(std::size_t at, SectionKind kind);
+    void remove(std::size_t at);
+    void shift(std::size_t at, int by);
+    void connectAs(Connection connection);
+    [[nodiscard]] std::optional<std::size_t> focused() const; ///< section whose field has the focus
+    void focusSection(std::size_t at);
     [[nodiscard]] QSize sizeHint() const override { return {780, 350}; }
 
   Q_SIGNALS:
     void said(const QString& sentence, bool good);
+    void valueWanted(std::size_t section); ///< which value it should have is asked
 
   protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
+    bool eventFilter(QObject* field, QEvent* event) override;
 
   private:
+    static constexpr double left = 150, top = 34, bottomGap = 62; ///< margins [pixel]
+    static constexpr double leastNode = 104;                      ///< width of a plateau before the picture scrolls
     struct Field {
         std::string pointer;
         QuantityField* field;
@@ -38,12 +57,17 @@ class FallView : public QWidget {
     void paintSource(QPainter& p) const;
     void paintNode(QPainter& p, int node) const;
     void paintSlope(QPainter& p, std::size_t section, int from) const;
+    void paintPinned(QPainter& p) const;
+    void apply(const Edit& edit);
+    [[nodiscard]] std::optional<std::size_t> sectionAt(const QPoint& at) const;
+    void fillMenu(QMenu& menu, std::size_t at);
 
     Document& document;
     std::vector<Field> fields;
     std::string shape; ///< kinds of the chain the fields were made for
     const plan::Steady* steady = nullptr;
     const plan::Steady* cold = nullptr;
+    const plan::Steady* pinned = nullptr;
 };
 
 } // namespace ember::app

@@ -1,0 +1,158 @@
+#include "fall_view.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/words.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+FallView::FallView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    setMinimumHeight(320);
+    setAccessibleName("The supply's fall from the rectifier to the last node");
+    connect(&document, &Document::buildChanged, this, [this] {
+        rebuildFields();
+        refreshFields();
+        update();
+    });
+    rebuildFields();
+}
+
+void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
+    steady = s;
+    cold = c;
+    QString spoken;
+    if (steady)
+        for (std::size_t k = 0; k < steady->nodes.size(); ++k)
+            spoken += QString("B+%1 %2, ").arg(k + 1).arg(text(steady->nodes[k].mean, Unit::Volt));
+    setAccessibleDescription(spoken);
+    placeFields();
+    update();
+}
+
+void FallView::showPinned(const plan::Steady* p) {
+    pinned = p;
+    update();
+}
+
+QuantityField* FallView::addField(const std::string& pointer, const QString& name) {
+    auto* f = new QuantityField(this);
+    f->setObjectName(QString::fromStdString(pointer));
+    f->setAccessibleName(name);
+    f->setProperty("inPlace", true);
+    f->setAlignment(Qt::AlignHCenter);
+    f->setFont(theme::figures(Size::Text));
+    connect(f, &QuantityField::entered, this, [this, pointer, name](double v) {
+        const auto place = placeAt(document.build(), pointer);
+        const auto done = document.edit(setValue(
+            (name + " to " + QString::fromStdString(formatExact(v, place ? place->unit : Unit::None))).toStdString(),
+            pointer, v));
+        if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
+    });
+    connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
+    f->installEventFilter(this);
+    f->QWidget::show();
+    fields.push_back({pointer, f});
+    return f;
+}
+
+void FallView::rebuildFields() {
+    const Build& b = document.build();
+    std::string now;
+    for (const Section& s : b.supply.sections) now += std::to_string(static_cast<int>(s.kind)) + s.id;
+    if (now == shape) return;
+    shape = now;
+    for (const Field& f : fields) {
+        f.field->hide();
+        f.field->deleteLater();
+    }
+    fields.clear();
+    if (b.supply.sections.empty()) return;
+    addField("/transformer/plateVolts", "Plate winding, volts of a leg");
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        const auto base = fmt::format("/supply/sections/{}/", k);
+        if (s.kind == SectionKind::Capacitor) {
+            addField(base + "capacitance", tag(s.id));
+            auto* rating = addField(base + "volts", tag(s.id) + " rating");
+            rating->setFont(theme::figures(Size::Small));
+        } else {
+            const char* own = s.kind == SectionKind::Choke    ? "inductance"
+                              : s.kind == SectionKind::Switch ? "closes"
+                                                              : "resistance";
+            addField(base + own, tag(s.id));
+            if (s.kind == SectionKind::Choke) addField(base + "resistance", tag(s.id) + " copper");
+        }
+    }
+    setMinimumWidth(static_cast<int>(left + 14 + (1.85 * supplyNodes(b.supply) - 0.85) * leastNode));
+    refreshFields();
+    placeFields();
+}
+
+void FallView::refreshFields() {
+    for (const Field& f : fields)
+        if (const auto place = placeAt(document.build(), f.pointer)) f.field->show(*place);
+}
+
+double FallView::topVolts() const {
+    double most = 100;
+    if (cold && !cold->nodes.empty()) most = std::max(most, cold->nodes[0].most);
+    for (const Section& s : document.build().supply.sections)
+        if (s.kind == SectionKind::Capacitor) most = std::max(most, s.volts);
+    return 50 * std::ceil(1.03 * most / 50);
+}
+
+double FallView::y(double v) const {
+    return top + (height() - top - bottomGap) * (1 - v / topVolts());
+}
+
+double FallView::nodeWidth() const {
+    const int nodes = supplyNodes(document.build().supply);
+    return (width() - left - 14) / (nodes + 0.85 * (nodes - 1));
+}
+double FallView::nodeLeft(int node) const {
+    return left + (node - 1) * 1.85 * nodeWidth();
+}
+
+void FallView::placeFields() {
+    const Build& b = document.build();
+    for (const Field& f : fields) {
+        QRectF at;
+        if (f.pointer == "/transformer/plateVolts") at = QRectF(4, height() - bottomGap + 6, 88, 22);
+        for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+            const auto base = fmt::format("/supply/sections/{}/", k);
+            if (f.pointer.rfind(base, 0) != 0) continue;
+            const int node = nodeOfSection(b.supply, k);
+            const bool second = f.pointer == base + "volts" ||
+                                (b.supply.sections[k].kind == SectionKind::Choke && f.pointer == base + "resistance");
+            if (b.supply.sections[k].kind == SectionKind::Capacitor) {
+                const double centre = nodeLeft(node) + nodeWidth() / 2;
+                at = second ? QRectF(centre - 10, y(b.supply.sections[k].volts) - 22, 70, 20)
+                            : QRectF(centre - 92, y(b.supply.sections[k].volts) - 22, 80, 20);
+            } else {
+                const double centre = nodeLeft(node) + 1.425 * nodeWidth();
+                double mid = 0.5;
+                if (steady && steady->nodes.size() > static_cast<std::size_t>(node))
+                    mid = (steady->nodes[static_cast<std::size_t>(node - 1)].mean +
+                           steady->nodes[static_cast<std::size_t>(node)].mean) /
+                          2 / topVolts();
+                at = QRectF(centre - 44, y(mid * topVolts()) + 16 + (second ? 20 : 0), 88, 20);
+            }
+        }
+        f.field->setGeometry(at.toRect());
+    }
+}
+
+void FallView::resizeEvent(QResizeEvent*) {
+    placeFields();
+}
+
+} // namespace ember::app

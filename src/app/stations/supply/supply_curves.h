@@ -1,0 +1,62 @@
+#pragma once
+// The supply through time and frequency: one picture at a time, with a cursor that reads it, zoom, and export.
+
+#include "core/plan/figures.h"
+
+#include "app/theme/theme.h"
+
+#include "core/base/result.h"
+
+#include <QWidget>
+
+class QCPItemLine;
+class QCPItemText;
+class QCustomPlot;
+class QLabel;
+
+namespace ember::app {
+
+class SupplyCurves : public QWidget {
+    Q_OBJECT
+  public:
+    enum class Kind { Cycle, SwitchOn, SwitchOff, SwitchOffCold, Burst, Dip, Impedance, Ripple };
+    explicit SupplyCurves(QWidget* parent = nullptr);
+
+    /// `steady`: the one that is looked at, for the cycle; `pinned`: figures to compare with, or nullptr.
+    /// `hertz`: of the mains.
+    void show(Kind kind, const plan::Figures& figures, const plan::Steady* steady, const plan::Figures* pinned,
+              bool solving, double hertz);
+    /// By the ending: .png, .svg, or .csv with every series as a column pair.
+    Expected<Done> exportTo(const QString& file) const;
+    /// What the cursor reads at `x` of the axis.
+    [[nodiscard]] QString readAt(double x) const;
+
+  protected:
+    bool eventFilter(QObject* plot, QEvent* event) override;
+
+  private:
+    struct Series {
+        QString name;
+        QVector<double> x, y;
+        theme::Role role = theme::Role::Brass;
+        double width = 1.5;
+        bool pinned = false, rightAxis = false;
+        QString unit = "V";
+    };
+    void gather(Kind kind, const plan::Figures& f, const plan::Steady* steady, bool pinnedOnes);
+    void add(Series s) { series.push_back(std::move(s)); }
+    void curveSeries(const plan::Curve& c, const QString& name, bool pinnedOne, theme::Role role);
+    void draw();
+    void moveCursor(double x);
+    void stepCursor(int pixels);
+
+    QCustomPlot* plot;
+    QLabel *note, *reading;
+    QCPItemLine* cursor = nullptr;
+    std::vector<Series> series;
+    Kind kind = Kind::SwitchOn;
+    QString xUnit = "s";
+    double cursorAt = 0, mainsHertz = 50;
+};
+
+} // namespace ember::app

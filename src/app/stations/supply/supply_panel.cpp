@@ -1,0 +1,205 @@
+#include "supply_panel.h"
+
+#include "app/widgets/figure_list.h"
+#include "app/widgets/words.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QtConcurrentRun>
+
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+
+/// "216..301": the unit stands beside it already.
+QString range(double low, double high, Unit unit) {
+    const QString a = text(low, unit, 3), b = text(high, unit, 3);
+    const QString same = " " + b.section(' ', -1);
+    return (a.endsWith(same) ? a.chopped(same.size()) : a) + ".." + b.section(' ', 0, 0);
+}
+
+} // namespace
+
+SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    auto* head = new QHBoxLayout;
+    head->addWidget(label("Figures", static_cast<Size>(15), true));
+    head->addStretch();
+    everyPart = new QPushButton("every part");
+    everyPart->setObjectName("everyPart");
+    everyPart->setProperty("tab", true);
+    everyPart->setCheckable(true);
+    head->addWidget(everyPart);
+    layout->addLayout(head);
+    choice = new QComboBox;
+    choice->setObjectName("comparedWith");
+    choice->setAccessibleName("Compare with");
+    layout->addWidget(choice);
+    layout->addWidget(table = new FigureList("Figures of the supply"));
+    table->setObjectName("supplyFigures");
+    auto* row = new QHBoxLayout;
+    const auto button = [&](const char* words, const char* name, const char* tip) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(name);
+        b->setToolTip(tip);
+        row->addWidget(b);
+        return b;
+    };
+    pinButton = button("Pin", "pinFigures", "Keep these figures to compare any change with, up to four");
+    unpinButton = button("Unpin", "unpinFigures", "Forget the pinned figures that are chosen");
+    spreadButton =
+        button("Spread", "spreadFigures", "A thousand builds: parts within tolerance, mains between its ends");
+    layout->addLayout(row);
+    auto* source = new QPushButton("Winding from what I have...");
+    source->setObjectName("sourceWanted");
+    connect(source, &QPushButton::clicked, this, &SupplyPanel::sourceWanted);
+    layout->addWidget(source);
+    bar = new QProgressBar;
+    bar->setRange(0, 1000);
+    bar->setAccessibleName("How many builds are solved");
+    bar->hide();
+    layout->addWidget(bar);
+    connect(everyPart, &QPushButton::toggled, this, &SupplyPanel::fill);
+    connect(pinButton, &QPushButton::clicked, this, [this] { pin(QString("pinned %1").arg(pins.size() + 1)); });
+    connect(unpinButton, &QPushButton::clicked, this, &SupplyPanel::unpin);
+    connect(spreadButton, &QPushButton::clicked, this, [this] { spreading() ? stopSpread() : spread(); });
+    connect(choice, &QComboBox::currentIndexChanged, this, [this] {
+        fill();
+        Q_EMIT comparedChanged();
+    });
+    connect(&run, &QFutureWatcherBase::finished, this, &SupplyPanel::arrived);
+    connect(&document, &Document::opened, this, [this] {
+        pins.clear();
+        spreadFound.reset();
+        steady = nullptr; // the figures it pointed into are gone; new ones are announced
+        refreshChoice(0);
+    });
+    connect(&document, &Document::buildChanged, this, [this] {
+        // A spread is of the build it was run for.
+        if (!spreadFound) return;
+        spreadFound.reset();
+        refreshChoice(std::min(choice->currentIndex(), static_cast<int>(pins.size())));
+    });
+    ticking.setInterval(60);
+    connect(&ticking, &QTimer::timeout, this, [this] { bar->setValue(static_cast<int>(1000 * share)); });
+    refreshChoice(0);
+}
+
+SupplyPanel::~SupplyPanel() {
+    stopping.request_stop();
+    run.waitForFinished();
+}
+
+void SupplyPanel::refreshChoice(int choose) {
+    {
+        const QSignalBlocker quiet(choice);
+        choice->clear();
+        choice->addItem("compared with nothing");
+        for (const Pin& p : pins) choice->addItem("against " + p.name);
+        if (spreadFound) choice->addItem(QString("5 to 95 % of %1 builds").arg(spreadFound->builds));
+        choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));
+    }
+    fill();
+    Q_EMIT comparedChanged();
+}
+
+const plan::Figures* SupplyPanel::compared() const {
+    const int at = choice->currentIndex() - 1;
+    return at >= 0 && at < static_cast<int>(pins.size()) ? &pins[static_cast<std::size_t>(at)].figures : nullptr;
+}
+
+void SupplyPanel::showSteady(const plan::Steady* s) {
+    steady = s;
+    fill();
+}
+
+void SupplyPanel::fill() {
+    const int at = choice->currentIndex() - 1;
+    unpinButton->setEnabled(at >= 0 && at < static_cast<int>(pins.size()));
+    pinButton->setEnabled(steady && pins.size() < mostPins);
+    if (!steady) return table->show({});
+    const plan::Figures* other = compared();
+    const bool showSpread = spreadFound && at == static_cast<int>(pins.size());
+    std::vector<plan::NamedFigure> was;
+    if (other && other->nominal) {
+        // The pinned state at the same mains as the one that is looked at.
+        const plan::Steady* match = &*other->nominal;
+        for (const auto* s : {&other->low, &other->high})
+            if (*s && (*s)->conditions.mainsVolts == steady->conditions.mainsVolts) match = &**s;
+        was = plan::namedFigures(pins[static_cast<std::size_t>(at)].build, *match);
+    }
+    std::vector<FigureList::Row> rows;
+    for (const plan::NamedFigure& f : plan::namedFigures(document.build(), *steady)) {
+        if (!std::isfinite(f.value) || (f.ofPart && !everyPart->isChecked())) continue;
+        QString beside;
+        for (const plan::NamedFigure& w : was)
+            if (w.id == f.id && std::isfinite(w.value)) {
+                const double change = f.value - w.value;
+                if (std::abs(change) > 5e-4 * std::abs(w.value))
+                    beside = (change > 0 ? "+" : "-") + text(std::abs(change), f.unit, 2);
+            }
+        if (showSpread)
+            for (const plan::Spread& s : spreadFound->figures)
+                if (s.nominal.id == f.id) beside = range(s.low, s.high, f.unit);
+        rows.push_back({text(f.label), text(f.value, f.unit, 3), beside});
+    }
+    table->show(std::move(rows));
+}
+
+void SupplyPanel::pin(const QString& name) {
+    if (pins.size() >= mostPins || !document.figures().nominal) return;
+    pins.push_back({name, document.figures(), document.build()});
+    refreshChoice(static_cast<int>(pins.size()));
+}
+
+void SupplyPanel::unpin() {
+    const int at = choice->currentIndex() - 1;
+    if (at < 0 || at >= static_cast<int>(pins.size())) return;
+    pins.erase(pins.begin() + at);
+    refreshChoice(0);
+}
+
+void SupplyPanel::spread() {
+    if (run.isRunning()) return;
+    stopping = std::stop_source();
+    share = 0;
+    bar->setValue(0);
+    bar->show();
+    spreadButton->setText("Stop");
+    ticking.start();
+    run.setFuture(QtConcurrent::run([this, b = document.build(), token = stopping.get_token()] {
+        plan::ToleranceOptions o;
+        o.progress = [this](double s) { share = s; };
+        o.stop = token;
+        return plan::toleranceRun(b, Catalogue::shipped(), bench::asBuilt, o);
+    }));
+}
+
+void SupplyPanel::stopSpread() {
+    stopping.request_stop();
+}
+
+void SupplyPanel::arrived() {
+    ticking.stop();
+    bar->hide();
+    spreadButton->setText("Spread");
+    const auto found = run.result();
+    if (!found) return Q_EMIT said("no spread: " + text(found.problem().sentence), false);
+    spreadFound = *found;
+    if (found->failed > 0)
+        Q_EMIT said(
+            QString("%1 of %2 builds could not be solved").arg(found->failed).arg(found->failed + found->builds),
+            false);
+    refreshChoice(static_cast<int>(pins.size()) + 1);
+}
+
+} // namespace ember::app

@@ -1,0 +1,78 @@
+// Layouts beside each other: proposed, used, kept, laid over, forgotten.
+
+#include "../support/chassis_test.h"
+
+#include "app/stations/chassis/layouts_dialog.h"
+
+#include <QPushButton>
+#include <QTableWidget>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestLayouts : public ChassisTest {
+    Q_OBJECT
+  private Q_SLOTS:
+    void threeLayoutsAreProposedUsedAndTakenBack() {
+        w->go("chassis");
+        settle();
+        LayoutsDialog* d = station()->showLayouts();
+        auto* table = d->findChild<QTableWidget*>("layoutTable");
+        const int before = table->rowCount();
+        QVERIFY(before >= 4); // as it is, and the schools
+        QCOMPARE(table->item(0, 0)->text(), QString("as it is now"));
+        QCOMPARE(table->item(0, 1)->text(), QString("1")); // the misfit left open in the demo
+        const double x = part("p-pt1").x;
+        d->findChild<QPushButton*>("propose")->click();
+        QVERIFY(d->proposing());
+        QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 120'000);
+        QTRY_COMPARE(table->rowCount(), before + 3);
+        QCOMPARE(table->item(before, 1)->text(), QString("0"));
+        QCOMPARE(d->findChild<QTableWidget*>("scoreTable")->rowCount(), int(ember::chassis::termCount));
+        table->selectRow(before);
+        d->findChild<QPushButton*>("useLayout")->click();
+        QVERIFY(doc().undoStack().undoText().contains("quiet first"));
+        QVERIFY(plate()->layout().fit.empty());
+        doc().undoStack().undo();
+        QCOMPARE(part("p-pt1").x, x);
+        d->close();
+    }
+
+    void askingForProposalsCanBeStopped() {
+        w->go("chassis");
+        LayoutsDialog* d = station()->showLayouts();
+        d->findChild<QPushButton*>("propose")->click();
+        d->findChild<QPushButton*>("stopProposals")->click();
+        QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 5000);
+        QTRY_VERIFY(d->findChild<QPushButton*>("propose")->isEnabled());
+        QCOMPARE(doc().undoStack().count(), 0);
+    }
+
+    void aLayoutIsKeptLaidOverAndForgotten() {
+        w->go("chassis");
+        LayoutsDialog* d = station()->showLayouts();
+        auto* table = d->findChild<QTableWidget*>("layoutTable");
+        table->selectRow(0);
+        d->findChild<QPushButton*>("keepLayout")->click();
+        QVERIFY(doc().build().chassis.kept.empty()); // a name is asked for first
+        type(d->findChild<QLineEdit*>("layoutName"), "first thought");
+        QCOMPARE(doc().build().chassis.kept.size(), std::size_t(1));
+        QCOMPARE(table->item(1, 0)->text(), QString("kept: first thought"));
+        choose("p-c2");
+        QTest::keyClick(plate(), Qt::Key_Right);
+        const QImage without = plate()->grab().toImage();
+        table->selectRow(1);
+        QVERIFY(plate()->grab().toImage() != without);
+        d->findChild<QPushButton*>("useLayout")->click();
+        QVERIFY(std::abs(part("p-c2").x - 0.24) < 1e-9);
+        table->selectRow(1);
+        d->findChild<QPushButton*>("forgetLayout")->click();
+        QVERIFY(doc().build().chassis.kept.empty());
+        d->close();
+    }
+};
+
+QTEST_MAIN(TestLayouts)
+#include "test_layouts.moc"
