@@ -2,9 +2,9 @@
 
 #include "core/plan/supply_case.h"
 
-#include <nlohmann/json.hpp>
 #include <QFile>
 #include <QTest>
+#include <nlohmann/json.hpp>
 
 #include <cmath>
 
@@ -61,7 +61,7 @@ class TestRectifierSupplies : public QObject {
         QFETCH(int, index);
         const auto f = plan::solveCase(cases[static_cast<std::size_t>(index)]);
         QVERIFY(f.ok());
-        QVERIFY2(std::abs(f->lossWatts / f->sourceWatts - 1) < 0.002,
+        QVERIFY2(std::abs(f->lossWatts / f->sourceWatts - 1) < 0.001,
                  qPrintable(QString("%1 W in, %2 W out").arg(f->sourceWatts).arg(f->lossWatts)));
     }
 

@@ -74,20 +74,22 @@ struct Limiter : Extras {
 };
 
 /// A switch is the standby switch, a meter the panel ammeter; both, and a fuse, stand in the chain with their
-/// resistance.
-enum class SectionKind { Capacitor, Resistor, Choke, Switch, Fuse, Meter };
+/// resistance. A tap begins a chain of its own: the nodes behind it hang on silicon diodes of their own, from a tap of
+/// each leg where the plate winding is centre-tapped, else from a winding of their own, bridged.
+enum class SectionKind { Capacitor, Resistor, Choke, Switch, Fuse, Meter, Tap };
 
 struct Section : Extras {
     std::string id;
     SectionKind kind = SectionKind::Capacitor;
-    double capacitance = 33e-6, volts = 450, esr = 0, leakageResistance = 0; ///< of a capacitor
-    double resistance = 1e3;                                                 ///< of a resistor or choke
-    double watts = 5;                                                        ///< of a resistor
-    double inductance = 10, amps = 0.1; ///< of a choke; amps also of a fuse, and a meter's full scale
-    int inSeries = 1;                   ///< capacitors one above the other, each with the figures above
-    double balancing = 0;               ///< [ohm] across each of them; 0: none
-    double closes = 0;                  ///< of a switch: this long after the mains [s]
-    double tolerance = 0.2;             ///< of the capacitance, resistance or inductance
+    double capacitance = 33e-6, esr = 0, leakageResistance = 0; ///< of a capacitor
+    double volts = 450;                 ///< a capacitor's rating; of a tap: no load, from the centre, RMS
+    double resistance = 1e3;            ///< of a resistor or choke; a tap's copper from the centre
+    double watts = 5;                   ///< of a resistor
+    double inductance = 10, amps = 0.1; ///< of a choke; amps also of a fuse, a tap (RMS), and a meter's full scale
+    int inSeries = 1;       ///< capacitors one above the other, or a tap's diodes, each with the figures above
+    double balancing = 0;   ///< [ohm] across each of them; 0: none
+    double closes = 0;      ///< of a switch: this long after the mains [s]
+    double tolerance = 0.2; ///< of the capacitance, resistance or inductance
 };
 
 /// A hybrid bridge has the rectifier's two plates to the rail and two silicon diodes to ground. A doubler's winding

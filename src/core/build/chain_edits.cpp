@@ -40,7 +40,8 @@ std::string pointerTo(std::size_t at) {
 } // namespace
 
 const char* kindWord(SectionKind kind) {
-    static constexpr std::array<const char*, 6> words{"capacitor", "resistor", "choke", "switch", "fuse", "meter"};
+    static constexpr std::array<const char*, 7> words{"capacitor", "resistor", "choke", "switch",
+                                                      "fuse",      "meter",    "tap"};
     return words[static_cast<std::size_t>(kind)];
 }
 
@@ -60,9 +61,13 @@ Section freshSection(const Build& b, SectionKind kind) {
         if (kind == SectionKind::Meter) fresh.resistance = 0.5;
         if (kind == SectionKind::Choke) fresh.resistance = 150;
         if (kind == SectionKind::Fuse || kind == SectionKind::Meter) fresh.amps = 0.25;
+        if (kind == SectionKind::Tap) { // two thirds of the leg, and of its copper
+            fresh.volts = nextDown(b.transformer.plateVolts * 2 / 3, Series::E24);
+            fresh.resistance = b.transformer.plateResistance * fresh.volts / b.transformer.plateVolts;
+        }
         if (kind != SectionKind::Capacitor) fresh.tolerance = 0.1;
     }
-    static constexpr std::array<const char*, 6> letters{"c1", "r1", "l1", "s1", "f1", "m1"};
+    static constexpr std::array<const char*, 7> letters{"c1", "r1", "l1", "s1", "f1", "m1", "tap1"};
     fresh.id = freshId(b, letters[static_cast<std::size_t>(kind)]);
     return fresh;
 }

@@ -5,8 +5,8 @@
 namespace ember::fields {
 
 namespace {
-constexpr Range ohms{1e-3, 1e9}, copper{1e-3, 1e5}, openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000},
-    watts{1e-3, 1e4}, share{0, 1}, henries{1e-4, 1e4}, amps{1e-4, 100};
+constexpr Range ohms{1e-3, 1e9}, openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4},
+    share{0, 1}, amps{1e-4, 100};
 } // namespace
 
 void visit(Visitor& v, ResistorPart& p) {
@@ -53,10 +53,10 @@ void visit(Visitor& v, HeaterWinding& h) {
 void visit(Visitor& v, PowerTransformer& t) {
     v.text("id", t.id);
     v.number("primaryVolts", t.primaryVolts, Unit::Volt, {80, 300});
-    v.number("primaryResistance", t.primaryResistance, Unit::Ohm, {0.01, 1000});
+    v.number("primaryResistance", t.primaryResistance, Unit::Ohm, {0, 1000});
     v.number("magnetisingInductance", t.magnetisingInductance, Unit::Henry, {0.1, 1000});
     v.number("plateVolts", t.plateVolts, Unit::Volt, {5, 2000});
-    v.number("plateResistance", t.plateResistance, Unit::Ohm, {0.01, 1e4});
+    v.number("plateResistance", t.plateResistance, Unit::Ohm, {0, 1e4});
     v.number("plateAmps", t.plateAmps, Unit::Ampere, {1e-3, 10});
     v.number("voltsTolerance", t.voltsTolerance, Unit::None, {0, 0.5});
     v.number("resistanceTolerance", t.resistanceTolerance, Unit::None, share);
@@ -65,22 +65,24 @@ void visit(Visitor& v, PowerTransformer& t) {
     v.list("heaters", t.heaters, 16);
 }
 void visit(Visitor& v, Section& s) {
-    static constexpr std::array<std::string_view, 6> kinds{"capacitor", "resistor", "choke", "switch", "fuse", "meter"};
+    static constexpr std::array<std::string_view, 7> kinds{"capacitor", "resistor", "choke", "switch",
+                                                           "fuse",      "meter",    "tap"};
     v.text("id", s.id);
     v.choice("kind", s.kind, kinds);
     const bool all = v.describing();
-    if (all || s.kind == SectionKind::Capacitor) {
-        v.number("capacitance", s.capacitance, Unit::Farad, {1e-9, 0.1});
-        v.number("volts", s.volts, Unit::Volt, volts);
+    const bool capacitor = all || s.kind == SectionKind::Capacitor, tap = all || s.kind == SectionKind::Tap;
+    if (capacitor) v.number("capacitance", s.capacitance, Unit::Farad, {1e-9, 0.1});
+    if (capacitor || tap) v.number("volts", s.volts, Unit::Volt, volts);
+    if (capacitor) {
         v.number("esr", s.esr, Unit::Ohm, {0, 1e3});
         v.number("leakageResistance", s.leakageResistance, Unit::Ohm, {0, 1e12});
-        v.integer("inSeries", s.inSeries, 1, 8);
-        v.number("balancing", s.balancing, Unit::Ohm, {0, 1e9});
     }
-    if (all || s.kind != SectionKind::Capacitor) v.number("resistance", s.resistance, Unit::Ohm, {1e-3, 1e7});
+    if (capacitor || tap) v.integer("inSeries", s.inSeries, 1, 8);
+    if (capacitor) v.number("balancing", s.balancing, Unit::Ohm, {0, 1e9});
+    if (all || s.kind != SectionKind::Capacitor) v.number("resistance", s.resistance, Unit::Ohm, {0, 1e7});
     if (all || s.kind == SectionKind::Resistor) v.number("watts", s.watts, Unit::Watt, watts);
-    if (all || s.kind == SectionKind::Choke) v.number("inductance", s.inductance, Unit::Henry, henries);
-    if (all || s.kind == SectionKind::Choke || s.kind == SectionKind::Fuse || s.kind == SectionKind::Meter)
+    if (all || s.kind == SectionKind::Choke) v.number("inductance", s.inductance, Unit::Henry, {0, 1e4});
+    if (tap || s.kind == SectionKind::Choke || s.kind == SectionKind::Fuse || s.kind == SectionKind::Meter)
         v.number("amps", s.amps, Unit::Ampere, amps);
     if (all || s.kind == SectionKind::Switch) v.number("closes", s.closes, Unit::Second, {0, 600});
     v.number("tolerance", s.tolerance, Unit::None, share);

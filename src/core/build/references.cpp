@@ -50,13 +50,20 @@ std::optional<Problem> checkReferences(const Build& b) {
     if (!Catalogue::shipped().rectifier(b.supply.rectifier.type))
         check.fail("/supply/rectifier/type",
                    fmt::format("the catalogue has no rectifier \"{}\"", b.supply.rectifier.type));
-    if (b.supply.sections.empty() || b.supply.sections.back().kind != SectionKind::Capacitor)
-        check.fail("/supply/sections", "the chain should end in a capacitor: its last node would hang in the air");
+    if (b.supply.sections.empty())
+        check.fail("/supply/sections", "the chain keeps one part at least; change it into another instead");
     if (b.mains.low > b.mains.volts || b.mains.high < b.mains.volts)
         check.fail("/mains", "low, nominal and high mains should rise in this order");
     check.id(b.supply.rectifier.id, "/supply/rectifier");
-    for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
-        check.id(b.supply.sections[k].id, fmt::format("/supply/sections/{}", k));
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        check.id(s.id, fmt::format("/supply/sections/{}", k));
+        if (s.kind == SectionKind::Tap && b.supply.connection == Connection::CentreTapped &&
+            s.volts >= b.transformer.plateVolts)
+            check.fail(fmt::format("/supply/sections/{}/volts", k),
+                       fmt::format("{:g} V is not below the leg's {:g} V: a tap lies within its leg", s.volts,
+                                   b.transformer.plateVolts));
+    }
     const bool doubled = !b.supply.sections.empty() && b.supply.sections[0].kind == SectionKind::Capacitor &&
                          b.supply.sections[0].inSeries == 2;
     if (b.supply.connection == Connection::Doubler && !doubled)

@@ -41,6 +41,11 @@ struct CurrentSource {
     Node from, to;
     Waveform amps;
 };
+/// Drives siemens times the volts from `plus` to `minus` through itself from `from` to `to`.
+struct Transconductance {
+    Node from, to, plus, minus;
+    double siemens;
+};
 struct Winding {
     Node a, b;          ///< a is the dotted end
     double turns;       ///< relative to the other windings of the core
@@ -61,7 +66,8 @@ struct NonlinearDevice {
     double emission = 1; ///< 0 .. 1
 };
 
-using Device = std::variant<Resistor, Capacitor, Inductor, VoltageSource, CurrentSource, Transformer, NonlinearDevice>;
+using Device = std::variant<Resistor, Capacitor, Inductor, VoltageSource, CurrentSource, Transconductance, Transformer,
+                            NonlinearDevice>;
 
 using DeviceId = int;
 

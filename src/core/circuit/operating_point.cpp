@@ -4,11 +4,12 @@
 
 namespace ember::circuit {
 
-Expected<OperatingPoint> operatingPoint(const System& s, const Eigen::VectorXd* guess) {
-    const auto ns = static_cast<Eigen::Index>(s.sources.size());
+DcSolver::DcSolver(const System& system)
+    : s(system),
+      portSolver(system),
+      u(static_cast<Eigen::Index>(s.sources.size())) {
+    const auto ns = u.size();
     const auto p = s.portTotal();
-    Eigen::VectorXd u(ns);
-    for (Eigen::Index k = 0; k < ns; ++k) u[k] = s.sources[static_cast<std::size_t>(k)].dc;
     Eigen::MatrixXd B(s.unknowns(), ns + p);
     B << s.S, s.P;
     // Equal weight for every row before pivoting; then each row must hold to rounding, or there is no solution.
@@ -18,42 +19,58 @@ Expected<OperatingPoint> operatingPoint(const System& s, const Eigen::VectorXd* 
         A.row(k) *= weight;
         B.row(k) *= weight;
     }
-    const Eigen::MatrixXd W = A.partialPivLu().solve(B); // singular: shows in the residual below
+    W = A.partialPivLu().solve(B); // singular: shows in the residual below
     const Eigen::MatrixXd worth = (A.cwiseAbs() * W.cwiseAbs()).array() * 1e-10 + 1e-7;
-    if (!W.allFinite() || ((A * W - B).cwiseAbs().array() > worth.array()).any())
-        return Problem{"", "the circuit has no DC solution: a node hangs in the air, or sources are shorted"};
-    const Eigen::MatrixXd Z = s.P.transpose() * W.rightCols(p);
-    const Eigen::VectorXd full = s.P.transpose() * (W.leftCols(ns) * u);
+    determined = W.allFinite() && !((A * W - B).cwiseAbs().array() > worth.array()).any();
+    Z = s.P.transpose() * W.rightCols(p);
+    fromSources = s.P.transpose() * W.leftCols(ns);
+    for (Eigen::Index k = 0; k < ns; ++k) u[k] = s.sources[static_cast<std::size_t>(k)].dc;
+}
 
-    PortSolver ports(s);
-    if (guess) ports.volts() = *guess;
-    bool solved = ports.solve(Z, full);
+void DcSolver::setSource(DeviceId source, double volts) {
+    u[s.sourceOf[static_cast<std::size_t>(source)]] = volts;
+}
+
+Expected<OperatingPoint> DcSolver::solve() {
+    if (!determined)
+        return Problem{"", "the circuit has no DC solution: a node hangs in the air, or sources are shorted"};
+    const auto ns = u.size();
+    const auto p = s.portTotal();
+    const Eigen::VectorXd full = fromSources * u;
+    bool solved = portSolver.solve(Z, full);
     if (!solved) {
         // Continuation: raise all sources together, halving the stride where it fails.
-        ports.volts().setZero();
+        portSolver.volts().setZero();
         double reached = 0, stride = 0.1;
-        Eigen::VectorXd last = ports.volts();
+        Eigen::VectorXd last = portSolver.volts();
         while (reached < 1 && stride > 1e-5) {
             const double next = std::min(1.0, reached + stride);
-            if (ports.solve(Z, next * full)) {
+            if (portSolver.solve(Z, next * full)) {
                 reached = next;
-                last = ports.volts();
+                last = portSolver.volts();
                 stride *= 1.5;
             } else {
-                ports.volts() = last;
+                portSolver.volts() = last;
                 stride *= 0.4;
             }
         }
         solved = reached >= 1;
     }
     if (!solved)
-        return Problem{"", fmt::format("the DC solution was not found (off by {:.3g} V at best)", ports.residual())};
+        return Problem{"",
+                       fmt::format("the DC solution was not found (off by {:.3g} V at best)", portSolver.residual())};
     OperatingPoint op;
-    op.portVolts = ports.volts();
-    op.portAmps = ports.amps();
+    op.portVolts = portSolver.volts();
+    op.portAmps = portSolver.amps();
     op.x = W.leftCols(ns) * u - W.rightCols(p) * op.portAmps;
     op.y = s.R.transpose() * op.x;
     return op;
+}
+
+Expected<OperatingPoint> operatingPoint(const System& s, const Eigen::VectorXd* guess) {
+    DcSolver solver(s);
+    if (guess) solver.ports().volts() = *guess;
+    return solver.solve();
 }
 
 } // namespace ember::circuit

@@ -17,6 +17,24 @@ struct OperatingPoint {
     }
 };
 
+/// One circuit at the DC of its sources, again and again: factored once, each solve starting from the last. The system
+/// must outlive it.
+class DcSolver {
+  public:
+    explicit DcSolver(const System& system);
+    void setSource(DeviceId source, double value); ///< [V or A]
+    PortSolver& ports() { return portSolver; }     ///< emissions, and the volts that the next solve starts from
+    /// As operatingPoint().
+    Expected<OperatingPoint> solve();
+
+  private:
+    const System& s;
+    PortSolver portSolver;
+    Eigen::VectorXd u;
+    Eigen::MatrixXd W, Z, fromSources;
+    bool determined = false;
+};
+
 /// Damped Newton on the ports; when that fails, the sources are raised in steps from zero. A solve that does not
 /// converge is a Problem with its residual. `guess` (port volts) speeds up a nearby solve.
 Expected<OperatingPoint> operatingPoint(const System& system, const Eigen::VectorXd* guess = nullptr);

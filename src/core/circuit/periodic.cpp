@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::circuit {
@@ -13,8 +14,11 @@ class Period {
   public:
     Period(Stepper& s, const PeriodicOptions& o) : stepper(s), options(o) {}
 
+    double tolerance = 0; ///< for the steps that are picked
+
     bool run(State& state, bool replay, Recording* record) {
         state.t = 0;
+        most = least = state.y;
         if (!stepper.begin(state)) return false;
         if (record) {
             record->clear();
@@ -23,11 +27,15 @@ class Period {
         return replay ? replayGrid(state, record) : pickGrid(state, record);
     }
     [[nodiscard]] int steps() const { return static_cast<int>(grid.size()); }
+    /// How far each state went in the last period.
+    [[nodiscard]] Eigen::VectorXd swing() const { return most - least; }
 
   private:
     void accept(State& state, int level, Recording* record) {
         at += 1 << (bottom() - level);
         state.t = at * stepper.stepAt(bottom());
+        most = most.cwiseMax(state.y);
+        least = least.cwiseMin(state.y);
         if (record) record->add(stepper, state, stepper.stepAt(level));
     }
     [[nodiscard]] int bottom() const { return options.levels - 1; }
@@ -52,7 +60,7 @@ class Period {
             stepper.keepSensitivity();
             const bool solved = stepper.step(state, level);
             const double error = stepper.localError();
-            if (!solved || (error > options.tolerance && level < bottom())) {
+            if (!solved || (error > tolerance && level < bottom())) {
                 if (level == bottom()) return false;
                 state = before;
                 stepper.restoreSensitivity();
@@ -62,13 +70,14 @@ class Period {
             grid.push_back(level);
             accept(state, level, record);
             const int length = 1 << (bottom() - level);
-            if (level > 0 && error < options.tolerance / 12 && at % (length * 2) == 0) --level;
+            if (level > 0 && error < tolerance / 12 && at % (length * 2) == 0) --level;
         }
         return true;
     }
 
     Stepper& stepper;
     const PeriodicOptions& options;
+    Eigen::VectorXd most, least;
     std::vector<int> grid;
     int at = 0;
 };
@@ -83,14 +92,17 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                                                Recording* record) {
     const System& sys = stepper.system();
     const int r = sys.states();
+    Period period(stepper, o);
+    Eigen::VectorXd swing;
     const auto distance = [&](const Eigen::VectorXd& a, const Eigen::VectorXd& b) {
         double worst = 0;
-        for (int k = 0; k < r; ++k)
-            worst =
-                std::max(worst, std::abs(a[k] - b[k]) / (sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(b[k])));
+        for (int k = 0; k < r; ++k) {
+            double scale = sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(b[k]);
+            if (swing.size() > 0) scale = std::min(scale, 300 * swing[k]);
+            worst = std::max(worst, std::abs(a[k] - b[k]) / scale);
+        }
         return worst;
     };
-    Period period(stepper, o);
     State state{0, guess, Eigen::VectorXd::Zero(r)};
     PeriodicSolution best{guess, {}, 1e300};
     double previous = 1e300;
@@ -102,18 +114,27 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         if (o.stop.stop_requested()) return Problem{"", "cancelled"};
         const Eigen::VectorXd y0 = state.y;
         const Eigen::VectorXd ports0 = stepper.portSolver().volts();
-        stepper.follow(plain == 0); // a period that leads in needs no Jacobian
+        stepper.follow(plain == 0); // a period that leads in needs no Jacobian, and the first ones no fine steps
+        const bool leading = pass <= o.leadIn;
+        period.tolerance = leading ? std::max(o.tolerance, std::min(1e-4, 30 * o.tolerance)) : o.tolerance;
         // The last period is the one to keep; which it is shows only at its end.
         const bool kept = record && previous < 1e-2;
         if (!period.run(state, frozen, kept ? record : nullptr))
             return Problem{"",
                            fmt::format("a period was not solved (off by {:.3g} V)", stepper.portSolver().residual())};
+        if (o.swings > 0) {
+            // A state that does not swing at all is measured against its floor's thousandth.
+            swing = period.swing();
+            for (int k = 0; k < r; ++k)
+                swing[k] = std::max(swing[k], 1e-3 * sys.stateFloor[static_cast<std::size_t>(k)]);
+            if (!frozen) stepper.capErrorScale(o.swings * swing);
+        }
         const double residual = r ? distance(state.y, y0) : 0;
         if (residual < best.residual) best = {y0, ports0, residual};
         best.passes = pass;
         best.stepsTaken = period.steps();
         if (!std::isfinite(residual)) break;
-        if (residual <= o.residual) {
+        if (residual <= o.residual && !leading) {
             best.residual = residual;
             best.y = y0;
             if (record && !kept) {
@@ -156,7 +177,7 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                 frozen = share == 1 && pass > 3 && distance(state.y, y0) < 0.03;
             }
         }
-        previous = residual;
+        previous = leading ? 1e300 : residual;
     }
     return Problem{
         "", fmt::format("no periodic solution within {} periods (residual {:.3g})", o.mostPasses, best.residual)};

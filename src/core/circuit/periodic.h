@@ -14,6 +14,10 @@ struct PeriodicOptions {
     int steps = 48;       ///< of the top of the ladder, in a period
     int levels = 6;
     double tolerance = 2e-5; ///< local error relative to (floor + |state|) that picks the step
+    /// Where > 0, no state counts as larger than so many of its swings in the period for `tolerance`, and than 300 for
+    /// `residual`: a large reservoir under a light load swings by a thousandth of its volts, and all the energy that
+    /// passes through it is in that thousandth.
+    double swings = 0;
     int mostPasses = 100;
     int leadIn = 1;          ///< plain periods before Newton begins; 0 where the guess is of a nearby circuit
     double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic

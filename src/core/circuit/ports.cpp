@@ -14,7 +14,6 @@ PortSolver::PortSolver(const System& system)
       trial(v),
       start(v),
       g(Eigen::MatrixXd::Zero(v.size(), v.size())),
-      J(g),
       small(RowMatrix::Zero(v.size() + 1, v.size() + 1)) {
     active.reserve(static_cast<std::size_t>(v.size()));
     resting.reserve(static_cast<std::size_t>(v.size()));
@@ -36,9 +35,15 @@ void PortSolver::setKelvin(int port, double kelvin) {
 }
 
 void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
-    std::array<double, 9> slopes{};
+    std::array<double, 9> slopes;
     allRest = true;
     for (const PortDevice& d : ports) {
+        if (d.count == 1) {
+            double& slope = g(d.first, d.first);
+            evaluate(d.law, d.emission, &at[d.first], &i[d.first], &slope);
+            allRest = allRest && slope == 0;
+            continue;
+        }
         evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
         for (int r = 0; r < d.count; ++r)
             for (int c = 0; c < d.count; ++c) {
@@ -49,50 +54,49 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     }
 }
 
-/// J = I + Z g in the columns of the ports that have a slope; a device that is off has none, and such a supply rests
-/// most of the time: only the conducting ports are solved together.
-void PortSolver::formJacobian(const Eigen::MatrixXd& Z) {
+/// Which ports have a slope: a device that is off has none, and such a supply rests most of the time; only the
+/// conducting ports are solved together.
+void PortSolver::findActive() {
     active.clear();
     resting.clear();
     for (const PortDevice& d : ports)
         for (int k = d.first; k < d.first + d.count; ++k) {
             bool slope = false;
-            for (int r = d.first; r < d.first + d.count; ++r) {
-                const double gain = g(r, k);
-                if (gain == 0) continue;
-                if (slope)
-                    J.col(k) += gain * Z.col(r);
-                else
-                    J.col(k) = gain * Z.col(r);
-                slope = true;
-            }
-            if (slope) J(k, k) += 1;
-            (slope ? active : resting).push_back(k);
+            for (int r = d.first; r < d.first + d.count; ++r) slope = slope || g(r, k) != 0;
+            (slope ? active : resting).push_back({k, d.first, d.count});
         }
 }
 
-/// dv = -J^-1 f: the active ports together, the resting ones by substitution.
-void PortSolver::correction(const Eigen::MatrixXd& Z) {
-    if (allRest) {
-        dv = -f;
-        return;
-    }
-    formJacobian(Z);
-    const auto a = static_cast<Eigen::Index>(active.size());
-    for (Eigen::Index r = 0; r < a; ++r) small(r, a) = -f[active[static_cast<std::size_t>(r)]];
-    eliminate(a, 1);
-    dv = -f;
-    for (Eigen::Index k = 0; k < a; ++k) dv[active[static_cast<std::size_t>(k)]] = small(k, a);
-    for (const int r : resting)
-        for (Eigen::Index k = 0; k < a; ++k) dv[r] -= J(r, active[static_cast<std::size_t>(k)]) * small(k, a);
+/// (Z g)(row, k), of which only k's own device has a part.
+double PortSolver::coupling(const Eigen::MatrixXd& Z, int row, const Port& k) const {
+    double sum = 0;
+    for (int r = k.first; r < k.first + k.count; ++r) sum += Z(row, r) * g(r, k.port);
+    return sum;
 }
 
-/// Gauss with partial pivoting on J's active rows and columns, with `sides` right-hand sides that stand in the columns
-/// of `small` from a on and are replaced by the solutions.
-void PortSolver::eliminate(Eigen::Index a, Eigen::Index sides) {
-    for (Eigen::Index r = 0; r < a; ++r)
+/// dv = -(I + Z g)^-1 f: the active ports together, the resting ones by substitution.
+void PortSolver::correction(const Eigen::MatrixXd& Z) {
+    dv = -f;
+    if (allRest) return;
+    findActive();
+    const auto a = std::ssize(active);
+    for (Eigen::Index r = 0; r < a; ++r) small(r, a) = -f[active[static_cast<std::size_t>(r)].port];
+    eliminate(Z, 1);
+    for (Eigen::Index k = 0; k < a; ++k) dv[active[static_cast<std::size_t>(k)].port] = small(k, a);
+    for (const Port& r : resting)
+        for (Eigen::Index k = 0; k < a; ++k)
+            dv[r.port] -= coupling(Z, r.port, active[static_cast<std::size_t>(k)]) * small(k, a);
+}
+
+/// Gauss with partial pivoting on the active rows and columns of I + Z g, with `sides` right-hand sides that stand in
+/// the columns of `small` behind them and are replaced by the solutions.
+void PortSolver::eliminate(const Eigen::MatrixXd& Z, Eigen::Index sides) {
+    const auto a = std::ssize(active);
+    for (Eigen::Index r = 0; r < a; ++r) {
+        const int row = active[static_cast<std::size_t>(r)].port;
         for (Eigen::Index c = 0; c < a; ++c)
-            small(r, c) = J(active[static_cast<std::size_t>(r)], active[static_cast<std::size_t>(c)]);
+            small(r, c) = coupling(Z, row, active[static_cast<std::size_t>(c)]) + (r == c ? 1 : 0);
+    }
     const Eigen::Index width = a + sides;
     for (Eigen::Index k = 0; k < a; ++k) {
         Eigen::Index pivot = k;
@@ -229,18 +233,17 @@ void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::Matri
     }
     const Eigen::Index sides = dv0.cols();
     if (small.cols() < v.size() + sides) small.resize(v.size() + 1, v.size() + sides);
-    formJacobian(Z);
-    const auto a = static_cast<Eigen::Index>(active.size());
-    for (Eigen::Index r = 0; r < a; ++r) small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)]);
-    eliminate(a, sides);
+    findActive();
+    const auto a = std::ssize(active);
+    for (Eigen::Index r = 0; r < a; ++r)
+        small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)].port);
+    eliminate(Z, sides);
     di.setZero();
-    for (const PortDevice& d : ports)
-        for (Eigen::Index k = 0; k < a; ++k) {
-            const int column = active[static_cast<std::size_t>(k)];
-            if (column < d.first || column >= d.first + d.count) continue;
-            for (int r = d.first; r < d.first + d.count; ++r)
-                if (g(r, column) != 0) di.row(r) += g(r, column) * small.row(k).segment(a, sides);
-        }
+    for (Eigen::Index k = 0; k < a; ++k) {
+        const Port& p = active[static_cast<std::size_t>(k)];
+        for (int r = p.first; r < p.first + p.count; ++r)
+            if (const double slope = g(r, p.port); slope != 0) di.row(r) += slope * small.row(k).segment(a, sides);
+    }
 }
 
 } // namespace ember::circuit

@@ -35,16 +35,20 @@ class PortSolver {
     bool iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most);
     bool continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
     void limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
-    void formJacobian(const Eigen::MatrixXd& Z);
+    struct Port {
+        int port, first, count; ///< the last two: of its device's ports
+    };
+    void findActive();
+    [[nodiscard]] double coupling(const Eigen::MatrixXd& Z, int row, const Port& k) const;
     void correction(const Eigen::MatrixXd& Z);
-    void eliminate(Eigen::Index a, Eigen::Index sides);
+    void eliminate(const Eigen::MatrixXd& Z, Eigen::Index sides);
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start;
     using RowMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-    Eigen::MatrixXd g, J;
+    Eigen::MatrixXd g;
     RowMatrix small;
-    std::vector<int> active, resting;  ///< ports with and without a slope
+    std::vector<Port> active, resting; ///< ports with and without a slope
     std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
     double lastResidual = 0;
     bool allRest = false;

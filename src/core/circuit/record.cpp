@@ -31,6 +31,11 @@ Probe capacitorAmps(const System& system, DeviceId device, double farads) {
     return {Probe::Kind::StateRate, system.stateOf[place(device)], farads};
 }
 
+Recording::Recording(std::vector<Probe> wanted) : probes(std::move(wanted)), series(probes.size()) {
+    anyUnknown =
+        std::any_of(probes.begin(), probes.end(), [](const Probe& p) { return p.kind == Probe::Kind::Unknown; });
+}
+
 void Recording::clear() {
     t.clear();
     w.clear();
@@ -55,9 +60,7 @@ void Recording::add(const Stepper& stepper, const State& state, double h) {
 
 void Recording::sample(const Stepper& stepper, const State& state, bool middle, double time) {
     t.push_back(time);
-    const bool unknowns =
-        std::any_of(probes.begin(), probes.end(), [](const Probe& p) { return p.kind == Probe::Kind::Unknown; });
-    if (unknowns) middle ? stepper.middleUnknowns(x) : stepper.endUnknowns(x);
+    if (anyUnknown) middle ? stepper.middleUnknowns(x) : stepper.endUnknowns(x);
     for (std::size_t k = 0; k < probes.size(); ++k) {
         const Probe& p = probes[k];
         double value = 0;

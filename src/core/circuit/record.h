@@ -25,7 +25,7 @@ Probe capacitorAmps(const System& system, DeviceId device, double farads);
 
 class Recording {
   public:
-    explicit Recording(std::vector<Probe> wanted) : probes(std::move(wanted)), series(probes.size()) {}
+    explicit Recording(std::vector<Probe> wanted);
 
     void clear();
     void begin(const Stepper& stepper, const State& state);
@@ -50,7 +50,8 @@ class Recording {
     std::vector<Probe> probes;
     std::vector<double> t, w;
     std::vector<std::vector<double>> series;
-    Eigen::VectorXd x;
+    Unknowns x;
+    bool anyUnknown = false;
 };
 
 } // namespace ember::circuit

@@ -20,24 +20,40 @@ void accumulate(const Eigen::MatrixXd& A, const double* x, double* y, double sig
 
 } // namespace
 
-StageMatrices::StageMatrices(const System& s, double stageStep) : dh(stageStep) {
-    const int m = s.unknowns(), r = s.states(), ns = static_cast<int>(s.sources.size()), p = s.portTotal();
-    Eigen::MatrixXd A = s.L * s.R.transpose() + dh * s.G;
+BaseMatrices::BaseMatrices(const System& s, double largest) : dh0(largest) {
+    const auto m = s.unknowns(), r = s.states(), ns = static_cast<int>(s.sources.size()), p = s.portTotal();
+    Eigen::MatrixXd A = s.L * s.R.transpose() + dh0 * s.G;
     Eigen::MatrixXd B(m, r + ns + p);
-    B << s.L, dh * s.S, dh * s.P;
+    B << s.L, s.S, s.P;
     // Rows differ by many orders (farads against siemens times a tiny step): equal weight before pivoting.
     for (int k = 0; k < m; ++k) {
         const double weight = 1 / A.row(k).cwiseAbs().maxCoeff();
         A.row(k) *= weight;
         B.row(k) *= weight;
     }
-    W = A.partialPivLu().solve(B);
-    Eigen::MatrixXd all(r + p, r + ns + p);
-    all << s.R.transpose() * W, s.P.transpose() * W;
-    fromStates = all.leftCols(r);
-    fromSources = all.middleCols(r, ns);
-    Yp = all.topRightCorner(r, p);
-    Z = all.bottomRightCorner(p, p);
+    const Eigen::MatrixXd W = A.partialPivLu().solve(B);
+    const Eigen::MatrixXd states = s.R.transpose() * W, atPorts = s.P.transpose() * W;
+    M = states.leftCols(r);
+    N = states.rightCols(ns + p);
+    portX = atPorts.leftCols(r);
+    portY = atPorts.rightCols(ns + p);
+    XY = W;
+    XY.rightCols(ns + p) *= dh0;
+}
+
+StageMatrices::StageMatrices(const BaseMatrices& b, const System& system, double stageStep)
+    : dh(stageStep),
+      share(stageStep / b.dh0) {
+    const auto r = b.M.rows(), p = b.portX.rows(), ns = static_cast<Eigen::Index>(system.sources.size());
+    K = (share * Eigen::MatrixXd::Identity(r, r) + (1 - share) * b.M).partialPivLu().inverse();
+    const Eigen::MatrixXd KN = K * b.N;
+    fromStates.resize(r + p, r);
+    fromStates << b.M * K, b.portX * K;
+    Eigen::MatrixXd rest(r + p, ns + p); // the states' rows are dh0 (I - (1 - s) M K) N without its cancellation
+    rest << dh * KN, b.dh0 * (b.portY - (1 - share) * (b.portX * KN));
+    fromSources = rest.leftCols(ns);
+    Yp = rest.topRightCorner(r, p);
+    Z = rest.bottomRightCorner(p, p);
 }
 
 Stepper::Stepper(const System& system, double baseStep, int levels)
@@ -54,9 +70,10 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
         s->u = Eigen::VectorXd::Zero(ns);
         s->i = s->v = Eigen::VectorXd::Zero(p);
     }
+    matrices = std::make_unique<BaseMatrices>(sys, d * base);
     v0 = previousVolts = Eigen::VectorXd::Zero(p);
     both = Eigen::VectorXd::Zero(r + p);
-    yNext = yMiddle = dyMiddle = dyNext = scratch = Eigen::VectorXd::Zero(r);
+    yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
     sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
     stacked = Eigen::MatrixXd::Zero(r + p, r);
     dv0 = di = Eigen::MatrixXd::Zero(p, r);
@@ -64,7 +81,7 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
 
 const StageMatrices& Stepper::at(int level) {
     auto& place = ladder[static_cast<std::size_t>(level)];
-    if (!place) place = std::make_unique<StageMatrices>(sys, d * stepAt(level));
+    if (!place) place = std::make_unique<StageMatrices>(*matrices, sys, d * stepAt(level));
     return *place;
 }
 
@@ -96,7 +113,7 @@ bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::V
 
 bool Stepper::begin(State& s) {
     const double tiny = 1e-6 * base;
-    if (!opening) opening = std::make_unique<StageMatrices>(sys, tiny);
+    if (!opening) opening = std::make_unique<StageMatrices>(*matrices, sys, tiny);
     end.yStar = s.y;
     if (following) {
         sy.setIdentity();
@@ -142,7 +159,9 @@ bool Stepper::step(State& s, int level) {
     error = 0;
     for (Eigen::Index n = 0; n < yNext.size(); ++n) {
         const double e = 2 * k * h * (s.dy[n] / gamma - dyMiddle[n] / (gamma * (1 - gamma)) + dyNext[n] / (1 - gamma));
-        error = std::max(error, std::abs(e) / (sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n])));
+        double scale = sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n]);
+        if (errorCaps.size() > 0) scale = std::min(scale, errorCaps[n]);
+        error = std::max(error, std::abs(e) / scale);
     }
     s.y = yNext;
     s.dy = dyNext;
@@ -150,11 +169,16 @@ bool Stepper::step(State& s, int level) {
     return true;
 }
 
-void Stepper::unknowns(const Sample& s, Eigen::VectorXd& x) const {
+void Stepper::unknowns(const Sample& s, Unknowns& x) const {
     const auto r = s.yStar.size(), ns = s.u.size(), p = s.i.size();
-    x.noalias() = s.stage->W.leftCols(r) * s.yStar;
-    x.noalias() += s.stage->W.middleCols(r, ns) * s.u;
-    x.noalias() -= s.stage->W.rightCols(p) * s.i;
+    x.matrix = &matrices->XY;
+    x.weights.resize(r + ns + p);
+    x.weights.segment(r, ns) = s.u;
+    x.weights.tail(p) = -s.i;
+    const double reach = (1 - s.stage->share) * matrices->dh0;
+    x.right = s.yStar;
+    x.right.noalias() -= reach * (matrices->N * x.weights.tail(ns + p));
+    x.weights.head(r).noalias() = s.stage->K * x.right;
 }
 
 } // namespace ember::circuit

@@ -1,6 +1,7 @@
 #pragma once
 // Time stepping by TR-BDF2 (Bank et al. 1985), second order and L-stable, on a ladder of step sizes base, base/2,
-// base/4 ... The linear part of each size is factored once and condensed to the states and the ports.
+// base/4 ... The linear part is factored once, for the largest size, and condensed to the states and the ports; the
+// others follow from that by a correction of the states' rank (Woodbury 1950).
 
 #include "ports.h"
 
@@ -8,13 +9,37 @@
 
 namespace ember::circuit {
 
-/// What a stage of one step size does: everything that A = L R^T + d h G gives, condensed.
+/// A0 = L R^T + dh0 G, solved for what can stand on its right: X = A0^-1 L, Y = A0^-1 [S P].
+struct BaseMatrices {
+    using RowMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
+    double dh0 = 0;               ///< d times the largest step [s]
+    Eigen::MatrixXd M, N;         ///< R^T X, R^T Y
+    Eigen::MatrixXd portX, portY; ///< P^T X, P^T Y
+    RowMatrix XY;                 ///< [X, dh0 Y], to have any unknown by itself
+    BaseMatrices(const System& system, double dh0);
+};
+
+/// What a stage of one step size does, dh = s dh0 with 0 < s <= 1: A = L R^T + dh G = s A0 + (1 - s) L R^T, so with
+/// K = (s I + (1 - s) M)^-1 the unknowns are x = X q + dh0 Y z, q = K (y* - (1 - s) dh0 N z), z = [u, -i].
 struct StageMatrices {
-    double dh = 0; ///< d times the step [s]
-    /// From states and sources to states (first rows) and open port volts; from port currents to states; at the ports;
-    /// to all unknowns.
-    Eigen::MatrixXd fromStates, fromSources, Yp, Z, W;
-    StageMatrices(const System& system, double dh);
+    double dh = 0;    ///< d times the step [s]
+    double share = 1; ///< s
+    Eigen::MatrixXd K;
+    /// From states and sources to states (first rows) and open port volts; from port currents to states; at the ports.
+    Eigen::MatrixXd fromStates, fromSources, Yp, Z;
+    StageMatrices(const BaseMatrices& base, const System& system, double dh);
+};
+
+/// Any of the unknowns at one instant, by its row.
+class Unknowns {
+  public:
+    double operator[](int row) const { return matrix->row(row).dot(weights); }
+
+  private:
+    friend class Stepper;
+    const BaseMatrices::RowMatrix* matrix = nullptr;
+    Eigen::VectorXd weights; ///< q, u, -i
+    Eigen::VectorXd right;   ///< what K makes q of
 };
 
 struct State {
@@ -37,6 +62,8 @@ class Stepper {
 
     /// Local error of the last step relative to (floor + |y|), infinity norm (Hosea and Shampine 1996).
     [[nodiscard]] double localError() const { return error; }
+    /// No more than this counts as the size of each state in localError().
+    void capErrorScale(const Eigen::VectorXd& caps) { errorCaps = caps; }
     [[nodiscard]] double stepAt(int level) const { return base / static_cast<double>(1 << level); }
     [[nodiscard]] int levels() const { return levelCount; }
 
@@ -47,9 +74,10 @@ class Stepper {
     void keepSensitivity() { keptSy = sy, keptSdy = sdy, keptVolts = ports.volts(); }
     void restoreSensitivity() { sy = keptSy, sdy = keptSdy, ports.volts() = keptVolts; }
 
-    /// All unknowns at the middle sample (t + gamma h) and at the end of the last step, or at begin().
-    void middleUnknowns(Eigen::VectorXd& x) const { unknowns(middle, x); }
-    void endUnknowns(Eigen::VectorXd& x) const { unknowns(end, x); }
+    /// The unknowns at the middle sample (t + gamma h) and at the end of the last step, or at begin(); good until the
+    /// stepper is gone.
+    void middleUnknowns(Unknowns& x) const { unknowns(middle, x); }
+    void endUnknowns(Unknowns& x) const { unknowns(end, x); }
     [[nodiscard]] const Eigen::VectorXd& middlePortAmps() const { return middle.i; }
     [[nodiscard]] const Eigen::VectorXd& endPortAmps() const { return end.i; }
     [[nodiscard]] const Eigen::VectorXd& middlePortVolts() const { return middle.v; }
@@ -67,17 +95,18 @@ class Stepper {
     };
     const StageMatrices& at(int level);
     bool solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar);
-    void unknowns(const Sample& s, Eigen::VectorXd& x) const;
+    void unknowns(const Sample& s, Unknowns& x) const;
 
     const System& sys;
     std::vector<Waveform> sources;
     double base;
     int levelCount;
+    std::unique_ptr<BaseMatrices> matrices;
     std::vector<std::unique_ptr<StageMatrices>> ladder;
     std::unique_ptr<StageMatrices> opening;
     PortSolver ports;
     Sample middle, end;
-    Eigen::VectorXd keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, scratch, previousVolts;
+    Eigen::VectorXd errorCaps, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts;
     Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
     double error = 0;
     bool following = false;

@@ -43,6 +43,13 @@ class Stamper {
         return -1;
     }
 
+    int stamp(const Transconductance& t) {
+        for (const auto& [node, out] : {std::pair{t.from, 1.0}, std::pair{t.to, -1.0}})
+            for (const auto& [control, sign] : {std::pair{t.plus, 1.0}, std::pair{t.minus, -1.0}})
+                if (node != ground && control != ground) sys.G(row(node), row(control)) += out * sign * t.siemens;
+        return -1;
+    }
+
     int stamp(const Capacitor& c) {
         if (c.leakageOhms > 0) conductance(c.a, c.b, 1 / c.leakageOhms);
         int inner = row(c.a);

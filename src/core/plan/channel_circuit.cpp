@@ -45,14 +45,15 @@ ChannelCircuit channelCircuit(const Channel& ch, const Catalogue& catalogue, con
     // Output pair.
     const auto side = [&](Node from, const CapacitorPart& coupling, const ResistorPart& leak,
                           const ResistorPart& stopper, const ResistorPart& screenResistor, const ResistorPart& sense,
-                          const Valve& valve, double bias, Node& grid, Node& screen, Node& plate, Node& cathode) {
+                          const Valve& valve, double bias, DeviceId& biasSource, Node& grid, Node& screen, Node& plate,
+                          Node& cathode) {
         const Node junction = n.node("grid junction"), biasNode = n.node("bias");
         grid = n.node("grid");
         screen = n.node("screen");
         plate = n.node("plate");
         cathode = n.node("cathode");
         n.add(Capacitor{from, junction, coupling.capacitance, coupling.esr, coupling.leakageResistance});
-        n.add(VoltageSource{biasNode, ground, {bias}});
+        biasSource = n.add(VoltageSource{biasNode, ground, {bias}});
         n.add(Resistor{junction, biasNode, leak.resistance});
         n.add(Resistor{junction, grid, stopper.resistance});
         n.add(Resistor{screenRail, screen, screenResistor.resistance});
@@ -61,9 +62,9 @@ ChannelCircuit channelCircuit(const Channel& ch, const Catalogue& catalogue, con
             {grid, screen, plate, cathode}, catalogue.valve(valve.type)->law, valve.emission * supply.outputEmission});
     };
     c.a = side(c.plate2, pair.couplingA, pair.gridLeakA, pair.stopperA, pair.screenA, pair.senseA, pair.a, supply.biasA,
-               c.gridA, c.screenA, c.plateA, c.cathodeA);
+               c.biasA, c.gridA, c.screenA, c.plateA, c.cathodeA);
     c.b = side(c.cathode2, pair.couplingB, pair.gridLeakB, pair.stopperB, pair.screenB, pair.senseB, pair.b,
-               supply.biasB, c.gridB, c.screenB, c.plateB, c.cathodeB);
+               supply.biasB, c.biasB, c.gridB, c.screenB, c.plateB, c.cathodeB);
 
     // Output transformer: halves from the centre, secondary to the load. Leakage is split over the two halves.
     const OutputTransformer& t = pair.transformer;

@@ -19,8 +19,8 @@ struct ChannelCircuit {
     circuit::Node input = 0, plate1 = 0, cathode1 = 0, plate2 = 0, cathode2 = 0;
     circuit::Node gridA = 0, gridB = 0, plateA = 0, plateB = 0, screenA = 0, screenB = 0, cathodeA = 0, cathodeB = 0,
                   output = 0;
-    circuit::DeviceId source = -1, railPlate = -1, railScreen = -1, railSmall = -1, first = -1, second = -1, a = -1,
-                      b = -1;
+    circuit::DeviceId source = -1, railPlate = -1, railScreen = -1, railSmall = -1, biasA = -1, biasB = -1, first = -1,
+                      second = -1, a = -1, b = -1;
 };
 
 /// `drive` is the input voltage: a sine for a tone, zero for the operating point.

@@ -1,14 +1,34 @@
+#include "channel_point.h"
+
 #include "steady.h"
 
 namespace ember::plan {
 
 using namespace circuit;
 
-Expected<ChannelPoint> channelPoint(const Channel& ch, const Catalogue& catalogue, const ChannelSupply& supply) {
-    const ChannelCircuit c = channelCircuit(ch, catalogue, supply);
-    const System sys = assemble(c.netlist);
-    const auto op = operatingPoint(sys);
-    if (!op) return Problem{ch.name, op.problem().sentence};
+ChannelDc::ChannelDc(const Channel& ch, const Catalogue& catalogue)
+    : name(ch.name),
+      smallEmission(ch.small.emission),
+      emissionA(ch.pair.a.emission),
+      emissionB(ch.pair.b.emission),
+      circuit(channelCircuit(ch, catalogue, {})),
+      system(std::make_unique<System>(assemble(circuit.netlist))),
+      solver(*system) {}
+
+Expected<ChannelPoint> ChannelDc::at(const ChannelSupply& supply) {
+    const ChannelCircuit& c = circuit;
+    const System& sys = *system;
+    for (const auto& [source, volts] :
+         {std::pair{c.railPlate, supply.plate}, std::pair{c.railScreen, supply.screen},
+          std::pair{c.railSmall, supply.small}, std::pair{c.biasA, supply.biasA}, std::pair{c.biasB, supply.biasB}})
+        solver.setSource(source, volts);
+    for (const auto& [device, emission] :
+         {std::pair{c.first, smallEmission * supply.smallEmission},
+          std::pair{c.second, smallEmission * supply.smallEmission}, std::pair{c.a, emissionA * supply.outputEmission},
+          std::pair{c.b, emissionB * supply.outputEmission}})
+        solver.ports().setEmission(sys.portOf[static_cast<std::size_t>(device)], emission);
+    const auto op = solver.solve();
+    if (!op) return Problem{name, op.problem().sentence};
     ChannelPoint p;
     p.plate1 = op->volts(c.plate1);
     p.grid2 = p.plate1;

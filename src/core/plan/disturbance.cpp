@@ -27,17 +27,15 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
     Stepper stepper(sys, 1 / b.mains.frequency / 32, 5);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
     startAt(b, steady, sys, c, state);
-    const double crest =
-        steady.conditions.mainsVolts * b.transformer.plateVolts / b.transformer.primaryVolts * std::numbers::sqrt2;
     int now = -1;
     const auto set = [&](bool on) {
         if (now == static_cast<int>(on)) return;
         now = on;
         if (more) stepper.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads.back())], on ? 1 : 0);
-        for (std::size_t k = 0; k < c.sources.size(); ++k) {
-            const double phase = k == 0 ? 0 : std::numbers::pi;
-            stepper.setSource(sys.sourceOf[static_cast<std::size_t>(c.sources[k])],
-                              {0, crest * (on ? d.mainsShare : 1), b.mains.frequency, phase});
+        for (const DeviceId source : c.sources) {
+            Waveform w = std::get<VoltageSource>(c.netlist.devices()[static_cast<std::size_t>(source)]).volts;
+            w.amplitude *= on ? d.mainsShare : 1;
+            stepper.setSource(sys.sourceOf[static_cast<std::size_t>(source)], w);
         }
     };
     set(false);

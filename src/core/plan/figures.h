@@ -58,6 +58,11 @@ struct ChannelPoint {
     double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] drawn from the supply's nodes
 };
 
+/// The diodes of a tap, and its winding: [A, A, A RMS, V].
+struct TapFigures {
+    double peak = unknown, mean = unknown, rms = unknown, inverseVolts = unknown;
+};
+
 /// One cycle of the mains, for drawing.
 struct Cycle {
     std::vector<double> seconds, legA, legB, reservoir, rectifierAmps, primaryAmps;
@@ -73,6 +78,7 @@ struct Steady {
     std::map<std::string, double> partWatts;       ///< by id [W]
     std::map<std::string, double> capacitorRipple; ///< by id, RMS [A]
     std::map<std::string, double> chokeAmps;       ///< by id, mean [A]
+    std::map<std::string, TapFigures> taps;        ///< by id
     double biasReservoir = unknown, biasRail = unknown;
     std::vector<double> wipers; ///< [V] per output valve
     std::vector<HeaterFigures> heaters;
@@ -86,6 +92,7 @@ struct Steady {
 struct Curve {
     std::vector<double> seconds;
     std::vector<std::vector<double>> nodes;
+    std::map<std::string, double> surge; ///< of a switch-on, each fuse of the chain: its worst tenth of a second [A2 s]
     [[nodiscard]] double most(std::size_t node) const;
     /// First time after which the node stays below `volts`; NaN when the curve ends above.
     [[nodiscard]] double below(std::size_t node, double volts) const;
@@ -122,9 +129,10 @@ struct Figures {
         dip;                    ///< a bass note, the same with resistors for the chokes, and mains 15 % low for 0.5 s
     double burstAmps = unknown; ///< [A] more, from the plates' node, while the note lasts
     ImpedanceCurve impedance;
-    Inrush inrush;                   ///< mains at the high end
-    std::vector<PowerFigures> power; ///< per channel
-    bool complete = false;           ///< the slow figures (curves, power) are there too
+    std::map<std::string, double> within; ///< of each named figure at nominal mains: what the winding leaves open
+    Inrush inrush;                        ///< mains at the high end
+    std::vector<PowerFigures> power;      ///< per channel
+    bool complete = false;                ///< the slow figures (curves, power) are there too
 };
 
 } // namespace ember::plan

@@ -31,6 +31,10 @@ class Deck {
     }
     void add(const VoltageSource& v) { line("V", v.a, v.b, wave(v.volts)); }
     void add(const CurrentSource& i) { line("I", i.from, i.to, wave(i.amps)); }
+    void add(const Transconductance& t) {
+        text += fmt::format("G{} {} {} {} {} {:g}\n", ++number, name(t.from), name(t.to), name(t.plus), name(t.minus),
+                            t.siemens);
+    }
     void add(const Transformer& t) {
         const int core = ++number;
         std::string all;

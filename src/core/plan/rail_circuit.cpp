@@ -14,21 +14,40 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
     RailCircuit c;
     Netlist& n = c.netlist;
     c.rails = {n.node("B+1")};
-    const PowerTransformer& t = b.transformer;
+    const PowerTransformer t = asComputed(b.transformer);
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
     Node middle = ground;
+    std::map<std::size_t, TapEnds> taps;
     if (powered) {
-        const double ratio = t.plateVolts / t.primaryVolts;
-        const double ohms = t.plateResistance + t.primaryResistance * ratio * ratio;
         const Connection connection = b.supply.connection;
-        EmfLegs legs = addLegs(n, connection, mainsVolts * ratio, ohms, b.mains.frequency);
+        // The primary's copper as the whole leg and each tap with it see it: Rp n1 n2 between a stretch and the leg.
+        auto stretches = stretchesOf(b.supply, t);
+        for (Stretch& s : stretches) {
+            s.ohms += t.primaryResistance * s.emf * t.plateVolts / (t.primaryVolts * t.primaryVolts);
+            s.emf *= mainsVolts / t.primaryVolts;
+        }
+        EmfLegs legs = addLegs(n, connection, stretches, b.mains.frequency);
         c.sources = std::move(legs.sources);
+        const auto order = tapsOf(b.supply);
+        for (std::size_t k = 0; k < order.size(); ++k) {
+            if (connection == Connection::CentreTapped) {
+                taps[order[k]] = legs.taps[k];
+                continue;
+            }
+            const Section tap = asComputed(b.supply.sections[order[k]]);
+            const double ratio = tap.volts / t.primaryVolts;
+            const EmfLegs own = addLegs(n, Connection::Bridge,
+                                        {{mainsVolts * ratio, tap.resistance + t.primaryResistance * ratio * ratio}},
+                                        b.mains.frequency);
+            c.sources.insert(c.sources.end(), own.sources.begin(), own.sources.end());
+            taps[order[k]] = {own.a, own.b};
+        }
         c.rectifiers = addRectifiers(n, connection, type, *catalogue.rectifier("silicon"), 1,
                                      b.supply.rectifier.inSeries, legs.a, legs.b, c.rails[0])
                            .devices;
         if (connection == Connection::Doubler) middle = legs.b;
     }
-    c.sections = addChain(n, b.supply, c.rails, middle);
+    c.sections = addChain(n, b.supply, c.rails, middle, taps, *catalogue.rectifier("silicon"));
     for (const RailLoad& l : loads)
         c.loads.push_back(
             n.add(NonlinearDevice{{c.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}}));
@@ -37,7 +56,7 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
 
 void startAt(const Build& b, const Steady& steady, const System& sys, const RailCircuit& c, State& state) {
     for (std::size_t k = 0; k < c.sections.size(); ++k) {
-        const Section& section = b.supply.sections[k];
+        const Section section = asComputed(b.supply.sections[k]);
         if (section.kind == SectionKind::Capacitor) {
             const double volts = steady.nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].mean;
             for (const DeviceId d : c.sections[k])

@@ -43,7 +43,7 @@ class Trace {
   private:
     const circuit::System& sys;
     std::vector<int> rows;
-    Eigen::VectorXd x;
+    circuit::Unknowns x;
     double every, next = 0;
 };
 

@@ -1,7 +1,9 @@
 #include "steady.h"
 
+#include "channel_point.h"
 #include "heater.h"
 
+#include "core/build/build_json.h"
 #include "core/circuit/periodic.h"
 
 #include <fmt/format.h>
@@ -33,6 +35,8 @@ namespace {
 struct Probes {
     std::vector<Probe> list;
     std::vector<std::size_t> rails, heaters, wipers, rectifiers, sections;
+    std::vector<std::pair<std::size_t, std::size_t>> taps; ///< per section: its two diodes to the rail
+    std::map<std::size_t, std::size_t> tapEnds;
     std::size_t legA, legB, primary, mains, mainsAmps, legAmps, primaryAmps, bias, biasRail;
     std::size_t add(Probe p) {
         list.push_back(p);
@@ -48,11 +52,16 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
     for (const Node n : s.wipers) p.wipers.push_back(node(n));
     for (const DeviceId d : s.rectifiers) p.rectifiers.push_back(p.add(portAmps(sys, d)));
     for (std::size_t k = 0; k < s.sections.size(); ++k) {
-        const Section& section = b.supply.sections[k];
+        const Section section = asComputed(b.supply.sections[k]);
         p.sections.push_back(section.kind == SectionKind::Capacitor
                                  ? p.add(capacitorAmps(sys, s.sections[k][0], section.capacitance))
                              : section.kind == SectionKind::Choke ? p.add(branchAmps(sys, s.sections[k][0]))
                                                                   : std::size_t(-1));
+        p.taps.emplace_back(-1, -1);
+        if (section.kind == SectionKind::Tap && !s.sections[k].empty()) {
+            p.taps.back() = {p.add(portAmps(sys, s.sections[k][0])), p.add(portAmps(sys, s.sections[k][1]))};
+            p.tapEnds[k] = node(s.taps.at(k).a);
+        }
     }
     p.legA = node(s.legA);
     p.legB = node(s.legB);
@@ -97,20 +106,29 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
     out.mainsWatts = -r.meanProduct(p.mains, p.mainsAmps);
     std::size_t rail = 0;
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-        const Section& section = b.supply.sections[k];
+        const Section section = asComputed(b.supply.sections[k]);
         if (section.kind == SectionKind::Capacitor) {
             out.capacitorRipple[section.id] = r.rms(p.sections[k]);
             continue;
         }
         const auto here = p.rails[rail], next = p.rails[rail + 1];
         ++rail;
-        if (section.kind == SectionKind::Choke) {
+        if (section.kind == SectionKind::Tap) {
+            const auto [a, z] = p.taps[k];
+            out.taps[section.id] = {std::max(r.most(a), r.most(z)), r.mean(a) + r.mean(z),
+                                    // of its own winding both halves' pulses, of a leg's tap only one
+                                    b.supply.connection == Connection::CentreTapped ? r.rms(a)
+                                                                                    : std::hypot(r.rms(a), r.rms(z)),
+                                    biggestInverse(r, p.tapEnds.at(k), next)};
+        } else if (section.kind == SectionKind::Choke) {
             const double rms = r.rms(p.sections[k]);
             out.chokeAmps[section.id] = r.mean(p.sections[k]);
             out.partWatts[section.id] = rms * rms * section.resistance;
         } else {
             const double square = r.meanProduct(here, here) - 2 * r.meanProduct(here, next) + r.meanProduct(next, next);
             out.partWatts[section.id] = square / section.resistance;
+            if (b.supply.sections[k].kind == SectionKind::Choke) // one of no inductance
+                out.chokeAmps[section.id] = (r.mean(here) - r.mean(next)) / section.resistance;
         }
     }
     for (const Bleeder& bleeder : b.supply.bleeders) {
@@ -159,9 +177,10 @@ void readHarmonics(std::vector<NodeFigures>& nodes, const Probes& p, const Recor
     }
 }
 
-/// Tangents of what the channels draw from each node at these volts; a second point 2 % lower gives the slope.
-Expected<Done> stageLoads(const Build& b, const Catalogue& catalogue, Steady& s, std::vector<NodeLoad>& loads) {
-    std::vector<double> now(s.nodes.size(), 0), lower(s.nodes.size(), 0);
+/// Tangents of what the channels draw from each node at these volts; points 2 % lower give the slopes, one with the
+/// supply lower and one with the bias.
+Expected<Done> stageLoads(const Build& b, std::vector<ChannelDc>& channels, Steady& s, std::vector<NodeLoad>& loads) {
+    std::vector<double> now(s.nodes.size(), 0), lower(s.nodes.size(), 0), hotter(s.nodes.size(), 0);
     s.channels.clear();
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         const Channel& ch = b.channels[k];
@@ -170,10 +189,15 @@ Expected<Done> stageLoads(const Build& b, const Catalogue& catalogue, Steady& s,
             ChannelPoint idle;
             s.channels.push_back(idle);
         }
-        auto p = channelPoint(ch, catalogue, supply);
+        auto p = channels[k].at(supply);
         if (!p) return p.problem();
+        const ChannelSupply full = supply;
+        supply.biasA *= 0.98, supply.biasB *= 0.98;
+        const auto r = channels[k].at(supply);
+        if (!r) return r.problem();
+        supply = full;
         supply.plate *= 0.98, supply.screen *= 0.98, supply.small *= 0.98;
-        const auto q = channelPoint(ch, catalogue, supply);
+        const auto q = channels[k].at(supply);
         if (!q) return q.problem();
         const auto add = [&](std::vector<double>& to, const ChannelPoint& from) {
             to[static_cast<std::size_t>(ch.plateNode - 1)] += from.railPlate;
@@ -182,6 +206,7 @@ Expected<Done> stageLoads(const Build& b, const Catalogue& catalogue, Steady& s,
         };
         add(now, *p);
         add(lower, *q);
+        add(hotter, *r);
         if (s.channels.size() > k)
             s.channels[k] = *p;
         else
@@ -192,7 +217,8 @@ Expected<Done> stageLoads(const Build& b, const Catalogue& catalogue, Steady& s,
         const double v = s.nodes[k].mean;
         s.nodes[k].load = now[k];
         const double slope = v > 1 ? std::max(0.0, (now[k] - lower[k]) / (0.02 * v)) : 0;
-        loads[k] = {now[k], slope, v};
+        const double perBias = s.biasRail < -0.1 ? (hotter[k] - now[k]) / (-0.02 * s.biasRail) : 0;
+        loads[k] = {now[k], slope, v, perBias, s.biasRail};
     }
     return Done{};
 }
@@ -225,36 +251,116 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
     return change;
 }
 
+/// Of what the bias supply hangs on, up to a factor that its parts make.
+double biasVolts(const Build& b) {
+    return b.bias.from == BiasSource::Winding ? std::max(1e-3, b.transformer.biasVolts) : b.transformer.plateVolts;
+}
+
+double noLoadVolts(const Build& b, const HeaterGroup& g) {
+    return b.transformer.heaters[g.winding].volts / b.transformer.primaryVolts;
+}
+
+/// What the slow state of a solved steady state says about this one: filaments and volts follow the mains and the
+/// windings. Returns the supply's figures as they may be, for the stages' first currents; no nodes: nothing fits.
+Steady foretold(const Build& b, const Conditions& conditions, const WarmStart& warm,
+                std::vector<HeaterGroup>& heaters) {
+    Steady s;
+    s.conditions = conditions;
+    if (warm.heaters.size() != heaters.size()) return s;
+    const double mains = conditions.mainsVolts / warm.mainsVolts;
+    for (std::size_t k = 0; k < heaters.size(); ++k) {
+        HeaterGroup& g = heaters[k];
+        const double volts = mains * noLoadVolts(b, g) / warm.heaterVolts[k];
+        g.law.kelvin = std::max(293.0, warm.heaters[k].law.kelvin * std::pow(volts, 1 / 2.6)); // V ~ T^2.6
+        s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, unknown, unknown, g.law.kelvin,
+                             emissionAt(g.law.kelvin)});
+    }
+    if (static_cast<int>(warm.volts.size()) != supplyNodes(b.supply)) return s;
+    for (const double v : warm.volts) {
+        s.nodes.emplace_back();
+        s.nodes.back().mean = v * mains;
+    }
+    s.biasRail = warm.biasRail * mains * biasVolts(b) / warm.biasVolts;
+    if (biasIsFed(b.bias, b.transformer))
+        for (const Channel& ch : b.channels)
+            for (const double p : {ch.pair.adjusterA, ch.pair.adjusterB})
+                s.wipers.push_back(s.biasRail * wiperShare(b.bias, conditions.coldest ? 1 : p));
+    return s;
+}
+
+/// How far the nodes' volts would move, as a share, if the stages drew what they draw at these volts and not what they
+/// were taken to draw: by the fall from the crest, which is what the supply's resistance makes of its current.
+double disagreement(const Steady& s, const std::vector<NodeLoad>& taken, const std::vector<NodeLoad>& drawn) {
+    if (taken.size() != drawn.size()) return INFINITY;
+    double amps = 0, worst = 0;
+    for (std::size_t k = 0; k < drawn.size(); ++k)
+        amps += std::abs(drawn[k].amps - taken[k].amps - taken[k].siemens * (s.nodes[k].mean - taken[k].at) -
+                         (taken[k].perBias != 0 ? taken[k].perBias * (s.biasRail - taken[k].biasAt) : 0));
+    const double given = s.rectifierMean;
+    for (const NodeFigures& n : s.nodes) {
+        const double fall = std::max(0.02 * n.mean, std::numbers::sqrt2 * s.legVolts - n.mean);
+        worst = std::max(worst, amps / std::max(given, 1e-9) * fall / (1 + std::abs(n.mean)));
+    }
+    return worst;
+}
+
+Eigen::VectorXd emptyChain(const Build& b, const Conditions& conditions, const SupplyCircuit& s, const System& sys) {
+    Eigen::VectorXd states = Eigen::VectorXd::Zero(sys.states());
+    const double crest = 1.414 * conditions.mainsVolts / b.transformer.primaryVolts;
+    double fed = s.rectifiers.empty()
+                     ? 0
+                     : (b.supply.connection == Connection::Doubler ? 2 : 1) * b.transformer.plateVolts * crest;
+    for (std::size_t k = 0; k < s.sections.size(); ++k) {
+        const Section& section = b.supply.sections[k];
+        if (section.kind == SectionKind::Tap) fed = section.volts * crest;
+        if (section.kind != SectionKind::Capacitor) continue;
+        for (const DeviceId d : s.sections[k])
+            states[sys.stateOf[static_cast<std::size_t>(d)]] =
+                0.9 * fed * (conditions.limiter ? 0.7 : 1) / static_cast<double>(s.sections[k].size());
+    }
+    return states;
+}
+
+PeriodicOptions periodOf(const Build& b, const SteadyOptions& options) {
+    PeriodicOptions period;
+    period.period = 1 / b.mains.frequency;
+    period.steps = options.rough ? 40 : 96;
+    period.levels = 5;
+    period.residual = options.rough ? 3e-5 : 1e-7;
+    if (options.rough) period.tolerance = 5e-4;
+    period.stop = options.stop;
+    return period;
+}
+
 } // namespace
 
 Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const Conditions& conditions,
                              const SteadyOptions& options, WarmStart* warm) {
-    Steady out;
-    out.conditions = conditions;
     std::vector<HeaterGroup> heaters = heaterGroups(b, catalogue, conditions);
     for (HeaterGroup& g : heaters) g.law.kelvin = conditions.limiter ? 1150 : g.law.hotKelvin;
     double lampKelvin = 1200;
     std::vector<NodeLoad> loads;
+    std::vector<ChannelDc> channels;
+    for (const Channel& ch : b.channels) channels.emplace_back(ch, catalogue);
+    const auto drawNow = [&](Steady& at) {
+        auto done = stageLoads(b, channels, at, loads);
+        for (std::size_t k = 0; k < std::min(loads.size(), options.musicAmps.size()); ++k)
+            loads[k].amps += options.musicAmps[k];
+        return done;
+    };
+    Steady out;
+    out.conditions = conditions;
     Eigen::VectorXd states;
-    if (warm && warm->heaters.size() == heaters.size()) {
-        for (std::size_t k = 0; k < heaters.size(); ++k) heaters[k].law.kelvin = warm->heaters[k].law.kelvin;
+    if (warm && !warm->states.empty()) {
+        Steady start = foretold(b, conditions, *warm, heaters);
         lampKelvin = warm->lampKelvin;
-        loads = warm->loads;
-        states = Eigen::Map<const Eigen::VectorXd>(warm->states.data(), static_cast<Eigen::Index>(warm->states.size()));
+        if (!start.nodes.empty()) {
+            if (auto done = drawNow(start); !done) return done.problem();
+            states = conditions.mainsVolts / warm->mainsVolts *
+                     Eigen::Map<const Eigen::VectorXd>(warm->states.data(), std::ssize(warm->states));
+        }
     }
-    const double crest = (b.supply.connection == Connection::Doubler ? 2 : 1) * b.transformer.plateVolts *
-                         conditions.mainsVolts / b.transformer.primaryVolts * 1.414;
-    PeriodicOptions period;
-    period.period = 1 / b.mains.frequency;
-    period.steps = 96;
-    period.levels = 5;
-    period.residual = 1e-7;
-    if (options.rough) {
-        period.steps = 40;
-        period.tolerance = 5e-4;
-        period.residual = 3e-5;
-    }
-    period.stop = options.stop;
+    PeriodicOptions period = periodOf(b, options);
     std::vector<double> last;
     constexpr int rounds = 60;
     for (int round = 0; round < rounds; ++round) {
@@ -262,14 +368,7 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         const SupplyCircuit s = supplyCircuit(b, catalogue, conditions, loads, heaters, lampKelvin, rectifierEmission);
         const System sys = assemble(s.netlist);
         const bool nearby = states.size() == sys.states();
-        if (!nearby) {
-            states = Eigen::VectorXd::Zero(sys.states());
-            for (std::size_t k = 0; k < s.sections.size(); ++k)
-                if (b.supply.sections[k].kind == SectionKind::Capacitor && !s.rectifiers.empty())
-                    for (const DeviceId d : s.sections[k])
-                        states[sys.stateOf[static_cast<std::size_t>(d)]] =
-                            0.9 * crest * (conditions.limiter ? 0.7 : 1) / static_cast<double>(s.sections[k].size());
-        }
+        if (!nearby) states = emptyChain(b, conditions, s, sys);
         const Probes probes = probesFor(s, sys, b);
         Recording record(probes.list);
         period.leadIn = nearby ? 0 : 1;
@@ -280,21 +379,30 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         out.residual = solved->residual;
         readFigures(out, s, probes, record, b);
         const double heat = settleHeat(b, catalogue, probes, record, heaters, lampKelvin, out);
-        if (auto done = stageLoads(b, catalogue, out, loads); !done) return done.problem();
-        for (std::size_t k = 0; k < std::min(loads.size(), options.musicAmps.size()); ++k)
-            loads[k].amps += options.musicAmps[k];
-        double change = heat;
-        for (std::size_t k = 0; k < out.nodes.size(); ++k)
-            change =
-                std::max(change, last.empty() ? 1 : std::abs(out.nodes[k].mean - last[k]) / (1 + std::abs(last[k])));
+        const std::vector<NodeLoad> taken = loads;
+        if (auto done = drawNow(out); !done) return done.problem();
+        double change = last.empty() ? INFINITY : heat;
+        for (std::size_t k = 0; k < last.size(); ++k)
+            change = std::max(change, std::abs(out.nodes[k].mean - last[k]) / (1 + std::abs(last[k])));
         last.clear();
         for (const NodeFigures& n : out.nodes) last.push_back(n.mean);
-        if (change < options.tolerance) {
+        if (std::min(change, std::max(heat, 2 * disagreement(out, taken, loads))) < options.tolerance) {
             if (options.cycle) {
                 readCycle(out.cycle, s, probes, record, period.period);
                 readHarmonics(out.nodes, probes, record, period.period);
             }
-            if (warm) *warm = {heaters, lampKelvin, loads, std::vector<double>(states.begin(), states.end())};
+            if (warm) {
+                *warm = {heaters,
+                         {},
+                         lampKelvin,
+                         conditions.mainsVolts,
+                         loads,
+                         last,
+                         out.biasRail,
+                         biasVolts(b),
+                         std::vector<double>(states.begin(), states.end())};
+                for (const HeaterGroup& g : heaters) warm->heaterVolts.push_back(noLoadVolts(b, g));
+            }
             return out;
         }
     }

@@ -15,8 +15,11 @@ namespace ember::plan {
 /// Slow quantities and states of a solved steady state: the start of a nearby one.
 struct WarmStart {
     std::vector<HeaterGroup> heaters;
-    double lampKelvin = 1200;
+    std::vector<double> heaterVolts; ///< of their windings without load, per volt of mains
+    double lampKelvin = 1200, mainsVolts = 0;
     std::vector<NodeLoad> loads;
+    std::vector<double> volts;          ///< of the nodes
+    double biasRail = 0, biasVolts = 1; ///< [V], and of what it hangs on
     std::vector<double> states;
 };
 
@@ -31,9 +34,6 @@ struct SteadyOptions {
 /// `warm` is used as the start when it fits and holds the solution's slow state afterwards.
 Expected<Steady> solveSteady(const Build& build, const Catalogue& catalogue, const Conditions& conditions,
                              const SteadyOptions& options = {}, WarmStart* warm = nullptr);
-
-/// DC of one channel at given supply volts.
-Expected<ChannelPoint> channelPoint(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply);
 
 /// What the supply of a solved steady state gives channel `index`.
 ChannelSupply supplyOf(const Build& build, const Steady& steady, std::size_t index);

@@ -18,7 +18,7 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
     Netlist& n = c.netlist;
     c.rails = {n.node("B+1")};
     const Connection connection = g.supply.connection;
-    EmfLegs legs = addLegs(n, connection, g.emf, g.sourceOhms, g.frequency);
+    EmfLegs legs = addLegs(n, connection, {{g.emf, g.sourceOhms}}, g.frequency);
     c.sources = std::move(legs.sources);
     RectifierBank bank = addRectifiers(n, connection, g.rectifier, g.silicon, 1, g.supply.rectifier.inSeries, legs.a,
                                        legs.b, c.rails[0]);
@@ -44,8 +44,9 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     o.period = c.period;
     o.steps = 48;
     o.levels = 8;
-    o.tolerance = 2e-6;
-    o.residual = 1e-8;
+    o.tolerance = 5e-6;
+    o.residual = 1e-6;
+    o.swings = 7;
     std::vector<Probe> probes;
     for (const Node r : c.rails) probes.push_back(nodeVolts(sys, r));
     for (const DeviceId d : c.rectifiers) probes.push_back(portAmps(sys, d));
@@ -91,6 +92,8 @@ Expected<SupplyCaseFigures> solveCase(const SupplyCase& g) {
     const auto solved = periodicSteadyState(stepper, guess, o, &r);
     if (!solved) return Problem{g.name, solved.problem().sentence};
     SupplyCaseFigures f;
+    f.passes = solved->passes;
+    f.steps = solved->stepsTaken;
     f.residual = solved->residual;
     for (std::size_t k = 0; k < c.rails.size(); ++k)
         f.nodes.push_back({r.mean(k), r.most(k) - r.least(k), r.ripple(k)});

@@ -33,6 +33,7 @@ struct SupplyCaseFigures {
     std::vector<double> chokeAmps;
     double sourceWatts = 0, lossWatts = 0; ///< their difference is the energy balance's error
     double residual = 0;
+    int passes = 0, steps = 0; ///< periods until the solution repeats, and steps of the last one
 };
 
 /// Reads one case or an object with `cases`; a Problem names the place.

@@ -56,18 +56,45 @@ bool floatingWinding(Connection c) {
     return c == Connection::Bridge || c == Connection::HybridBridge || c == Connection::Doubler;
 }
 
-EmfLegs addLegs(Netlist& n, Connection connection, double emf, double ohms, double frequency) {
+Section asComputed(Section s) {
+    if (s.kind != SectionKind::Capacitor)
+        s.resistance = std::max(s.resistance, s.kind == SectionKind::Tap ? 0.01 : 1e-3);
+    if (s.kind == SectionKind::Choke && s.inductance <= 0) s.kind = SectionKind::Resistor;
+    return s;
+}
+
+PowerTransformer asComputed(PowerTransformer t) {
+    t.primaryResistance = std::max(t.primaryResistance, 0.01);
+    t.plateResistance = std::max(t.plateResistance, 0.01);
+    return t;
+}
+
+std::vector<std::size_t> tapsOf(const Supply& supply) {
+    std::vector<std::size_t> taps;
+    for (std::size_t k = 0; k < supply.sections.size(); ++k)
+        if (supply.sections[k].kind == SectionKind::Tap) taps.push_back(k);
+    std::stable_sort(taps.begin(), taps.end(),
+                     [&](std::size_t a, std::size_t b) { return supply.sections[a].volts < supply.sections[b].volts; });
+    return taps;
+}
+
+EmfLegs addLegs(Netlist& n, Connection connection, const std::vector<Stretch>& stretches, double frequency) {
     EmfLegs legs;
-    const auto leg = [&](double phase, Node reference) {
-        const Node source = n.node("emf"), end = n.node("leg");
-        legs.sources.push_back(
-            n.add(VoltageSource{source, reference, {0, emf * std::numbers::sqrt2, frequency, phase}}));
-        n.add(Resistor{source, end, ohms});
-        return end;
+    const auto leg = [&](double phase, Node from, Node TapEnds::*side) {
+        legs.taps.resize(stretches.size());
+        for (std::size_t k = 0; k < stretches.size(); ++k) {
+            const Node source = n.node("emf"), end = n.node("leg");
+            legs.sources.push_back(
+                n.add(VoltageSource{source, from, {0, stretches[k].emf * std::numbers::sqrt2, frequency, phase}}));
+            n.add(Resistor{source, end, stretches[k].ohms});
+            legs.taps[k].*side = from = end;
+        }
+        return from;
     };
     if (floatingWinding(connection)) legs.b = n.node("low");
-    legs.a = leg(0, legs.b);
-    if (connection == Connection::CentreTapped) legs.b = leg(std::numbers::pi, ground);
+    legs.a = leg(0, legs.b, &TapEnds::a);
+    if (connection == Connection::CentreTapped) legs.b = leg(std::numbers::pi, ground, &TapEnds::b);
+    legs.taps.pop_back();
     return legs;
 }
 
@@ -95,9 +122,11 @@ RectifierBank addRectifiers(Netlist& n, Connection connection, const RectifierTy
     return bank;
 }
 
-Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node middle) {
+Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node middle,
+               const std::map<std::size_t, TapEnds>& taps, const RectifierType& silicon) {
     Chain devices;
-    for (const Section& s : supply.sections) {
+    for (const Section& given : supply.sections) {
+        const Section s = asComputed(given);
         const Node here = rails.back();
         std::vector<DeviceId> own;
         if (s.kind == SectionKind::Capacitor) {
@@ -108,6 +137,14 @@ Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node 
                 own.push_back(n.add(Capacitor{from, to, s.capacitance, s.esr, s.leakageResistance}));
                 if (s.balancing > 0) n.add(Resistor{from, to, s.balancing});
                 from = to;
+            }
+        } else if (s.kind == SectionKind::Tap) {
+            rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
+            if (const auto ends = taps.find(devices.size()); ends != taps.end()) {
+                const bool legs = supply.connection == Connection::CentreTapped;
+                own = addRectifiers(n, legs ? Connection::CentreTapped : Connection::Bridge, silicon, silicon, 1,
+                                    s.inSeries, ends->second.a, ends->second.b, rails.back())
+                          .devices;
             }
         } else {
             rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
@@ -126,6 +163,12 @@ Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node 
         if (load.amps > 0) n.add(CurrentSource{at, ground, {load.amps}});
     }
     return devices;
+}
+
+double wiperShare(const BiasSupply& bias, double p) {
+    const double upper = std::max(1.0, (1 - p) * bias.adjuster), lower = std::max(1.0, p * bias.adjuster) + bias.floor;
+    const double above = bias.failSafe > 0 ? 1 / (1 / upper + 1 / bias.failSafe) : upper;
+    return lower / (above + lower);
 }
 
 namespace {
@@ -172,14 +215,58 @@ void addBias(SupplyCircuit& s, const Build& b, const Catalogue& catalogue, const
     }
 }
 
+/// The plate winding, stretch by stretch from the centre outwards, and the taps' own windings; turns as no-load volts.
+std::map<std::size_t, TapEnds> addPlateWindings(SupplyCircuit& s, Transformer& iron, const Build& b,
+                                                const PowerTransformer& t) {
+    Netlist& n = s.netlist;
+    std::map<std::size_t, TapEnds> taps;
+    s.legA = n.node("leg a");
+    if (b.supply.connection != Connection::CentreTapped) {
+        if (floatingWinding(b.supply.connection)) s.legB = n.node("leg b");
+        iron.windings.push_back({s.legA, s.legB, t.plateVolts, t.plateResistance});
+        for (const std::size_t k : tapsOf(b.supply)) {
+            const Section tap = asComputed(b.supply.sections[k]);
+            taps[k] = {n.node(tap.id + " a"), n.node(tap.id + " b")};
+            iron.windings.push_back({taps[k].a, taps[k].b, tap.volts, tap.resistance});
+        }
+        return taps;
+    }
+    s.legB = n.node("leg b");
+    std::vector<TapEnds> ends;
+    for (const std::size_t k : tapsOf(b.supply))
+        ends.push_back(taps[k] = {n.node(b.supply.sections[k].id + " a"), n.node(b.supply.sections[k].id + " b")});
+    ends.push_back({s.legA, s.legB});
+    TapEnds from;
+    const auto stretches = stretchesOf(b.supply, t);
+    for (std::size_t k = 0; k < ends.size(); from = ends[k++]) {
+        iron.windings.push_back({ends[k].a, from.a, stretches[k].emf, stretches[k].ohms});
+        iron.windings.push_back({from.b, ends[k].b, stretches[k].emf, stretches[k].ohms});
+    }
+    return taps;
+}
+
 } // namespace
+
+std::vector<Stretch> stretchesOf(const Supply& supply, const PowerTransformer& given) {
+    const PowerTransformer t = asComputed(given);
+    std::vector<Stretch> out;
+    double volts = 0, ohms = 0;
+    const auto to = [&](double nextVolts, double nextOhms) {
+        out.push_back({std::max(1e-3 * t.plateVolts, nextVolts - volts), std::max(0.01, nextOhms - ohms)});
+        volts = nextVolts, ohms = nextOhms;
+    };
+    if (supply.connection == Connection::CentreTapped)
+        for (const std::size_t k : tapsOf(supply)) to(supply.sections[k].volts, supply.sections[k].resistance);
+    to(t.plateVolts, t.plateResistance);
+    return out;
+}
 
 SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Conditions& c,
                             const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
                             double lampKelvin, double rectifierEmission, Filament filaments) {
     SupplyCircuit s;
     Netlist& n = s.netlist;
-    const PowerTransformer& t = b.transformer;
+    const PowerTransformer t = asComputed(b.transformer);
     const auto filament = [&](const IncandescentLaw& law, Node from, Node to) {
         return filaments == Filament::Held ? n.add(Resistor{from, to, law.ohms()})
                                            : n.add(NonlinearDevice{{from, to}, law});
@@ -202,16 +289,7 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
     Transformer iron;
     iron.inductance = t.magnetisingInductance;
     iron.windings.push_back({s.primary, ground, t.primaryVolts, t.primaryResistance});
-    s.legA = n.node("leg a");
-    const bool centreTapped = b.supply.connection == Connection::CentreTapped;
-    if (centreTapped) {
-        s.legB = n.node("leg b");
-        iron.windings.push_back({s.legA, ground, t.plateVolts, t.plateResistance});
-        iron.windings.push_back({ground, s.legB, t.plateVolts, t.plateResistance});
-    } else {
-        if (floatingWinding(b.supply.connection)) s.legB = n.node("leg b");
-        iron.windings.push_back({s.legA, s.legB, t.plateVolts, t.plateResistance});
-    }
+    s.taps = addPlateWindings(s, iron, b, t);
     for (const HeaterWinding& h : t.heaters) {
         s.heaterNodes.push_back(n.node("heater " + h.id));
         iron.windings.push_back({s.heaterNodes.back(), ground, h.volts, h.resistance});
@@ -233,13 +311,17 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
         s.rectifiers = std::move(bank.devices);
         s.toRail = bank.toRail;
     }
-    s.sections = addChain(n, b.supply, s.rails, b.supply.connection == Connection::Doubler ? s.legB : ground);
+    if (biasWinding) addBias(s, b, catalogue, c, biasWinding);
+    s.sections = addChain(n, b.supply, s.rails, b.supply.connection == Connection::Doubler ? s.legB : ground, s.taps,
+                          *catalogue.rectifier("silicon"));
     for (std::size_t k = 0; k < loads.size() && k < s.rails.size(); ++k) {
         const NodeLoad& load = loads[k];
         if (load.siemens > 0) n.add(Resistor{s.rails[k], ground, 1 / load.siemens});
-        if (load.amps != 0) n.add(CurrentSource{s.rails[k], ground, {load.amps - load.siemens * load.at}});
+        const bool follows = load.perBias != 0 && s.biasRail;
+        const double rest = load.amps - load.siemens * load.at - (follows ? load.perBias * load.biasAt : 0);
+        if (rest != 0) n.add(CurrentSource{s.rails[k], ground, {rest}});
+        if (follows) n.add(Transconductance{s.rails[k], ground, s.biasRail, ground, load.perBias});
     }
-    if (biasWinding) addBias(s, b, catalogue, c, biasWinding);
     return s;
 }
 

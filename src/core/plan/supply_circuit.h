@@ -7,11 +7,14 @@
 #include "core/catalogue/catalogue.h"
 #include "core/circuit/netlist.h"
 
+#include <map>
+
 namespace ember::plan {
 
-/// What hangs on a supply node, as its tangent: amps + siemens (v - at).
+/// What hangs on a supply node, as its tangent: amps + siemens (v - at) + perBias (bias rail - biasAt).
 struct NodeLoad {
     double amps = 0, siemens = 0, at = 0; ///< [A, S, V]
+    double perBias = 0, biasAt = 0;       ///< [S, V]
 };
 
 /// Heaters of one type on one winding.
@@ -20,6 +23,11 @@ struct HeaterGroup {
     std::string type;        ///< of the valve
     int count = 1;
     circuit::IncandescentLaw law;
+};
+
+/// Both ends of a leg's tap, or of a tap's own winding.
+struct TapEnds {
+    circuit::Node a = circuit::ground, b = circuit::ground;
 };
 
 /// Per section of the chain its devices: one, or capacitors in series from the top down.
@@ -36,13 +44,17 @@ struct SupplyCircuit {
     std::vector<circuit::DeviceId> rectifiers; ///< those that lead to the rail first
     std::size_t toRail = 0;                    ///< how many those are
     Chain sections;
-    int windingLegA = 1;
-    circuit::DeviceId lamp = -1;            ///< when the lamp and the heaters are live
+    std::map<std::size_t, TapEnds> taps; ///< by section
+    int windingLegA = 1;                 ///< the part of leg A next to the centre: what the taps draw flows there too
+    circuit::DeviceId lamp = -1;         ///< when the lamp and the heaters are live
     std::vector<circuit::DeviceId> heaters; ///< per heater group, likewise
 };
 
 /// The heaters that are in circuit under `c`, cold.
 std::vector<HeaterGroup> heaterGroups(const Build& build, const Catalogue& catalogue, const Conditions& c);
+
+/// The share of the bias rail at an adjuster's wiper, 0 hottest .. 1 coldest.
+double wiperShare(const BiasSupply& bias, double position);
 
 /// Lamp and heaters: resistances at a held temperature, or devices whose temperature a run through time moves.
 enum class Filament { Held, Live };
@@ -53,10 +65,20 @@ SupplyCircuit supplyCircuit(const Build& build, const Catalogue& catalogue, cons
                             const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
                             double lampKelvin, double rectifierEmission, Filament filaments = Filament::Held);
 
+/// What a part is computed with where it is given none of what a circuit needs: 1 mohm, 10 mohm of copper; a choke
+/// without inductance is a resistor.
+Section asComputed(Section section);
+PowerTransformer asComputed(PowerTransformer transformer);
+
+/// Sections that are taps, the one next to the centre first.
+std::vector<std::size_t> tapsOf(const Supply& supply);
+
 /// The chain behind the rectifier: sections, bleeders and loads; appends the nodes after `rails[0]`. `middle`: where a
-/// doubler's first two capacitors meet, or ground for none. A switch is a ContactLaw, closed.
+/// doubler's first two capacitors meet, or ground for none. A switch is a ContactLaw, closed. `taps` by section; a tap
+/// without ends feeds nothing, as after switch-off. A tap's devices are its rectifiers, the two to the rail first.
 Chain addChain(circuit::Netlist& netlist, const Supply& supply, std::vector<circuit::Node>& rails,
-               circuit::Node middle = circuit::ground);
+               circuit::Node middle = circuit::ground, const std::map<std::size_t, TapEnds>& taps = {},
+               const RectifierType& silicon = {});
 
 /// One rectifier leg from `anode` to `cathode`; `inSeries` silicon diodes act as one of so many times the drop.
 circuit::DeviceId addRectifier(circuit::Netlist& netlist, const RectifierType& type, double emission, int inSeries,
@@ -71,13 +93,22 @@ struct RectifierBank {
 RectifierBank addRectifiers(circuit::Netlist& netlist, Connection connection, const RectifierType& type,
                             const RectifierType& silicon, double emission, int inSeries, circuit::Node legA,
                             circuit::Node legB, circuit::Node rail);
-/// A winding as an EMF [V RMS] with its resistance [ohm], a leg each, as the connection wants it; `b` is what
-/// addRectifiers() takes for `legB`.
+/// A stretch of a winding, to its next tap or its end: EMF [V RMS] and resistance [ohm].
+struct Stretch {
+    double emf = 0, ohms = 0;
+};
+/// A leg of the plate winding from the centre outwards: to each tap, then to its end; volts without load at the
+/// primary's rated volts, copper alone.
+std::vector<Stretch> stretchesOf(const Supply& supply, const PowerTransformer& transformer);
+/// A winding, a leg each, as the connection wants it; `b` is what addRectifiers() takes for `legB`.
 struct EmfLegs {
     circuit::Node a = circuit::ground, b = circuit::ground;
+    std::vector<TapEnds> taps; ///< where each stretch but the last ends
     std::vector<circuit::DeviceId> sources;
 };
-EmfLegs addLegs(circuit::Netlist& netlist, Connection connection, double emf, double ohms, double frequency);
+/// `stretches` from the centre outwards; several only where the winding is centre-tapped.
+EmfLegs addLegs(circuit::Netlist& netlist, Connection connection, const std::vector<Stretch>& stretches,
+                double frequency);
 /// Whether the winding has two ends that both swing against ground.
 bool floatingWinding(Connection connection);
 

@@ -48,8 +48,7 @@ Expected<ToleranceRun> toleranceRun(const Build& b, const Catalogue& catalogue, 
             std::mt19937_64 chance(seed ^ 0xda3e39cb94b95bdbULL);
             Conditions c;
             c.mainsVolts = std::uniform_real_distribution<double>(b.mains.low, b.mains.high)(chance);
-            WarmStart own = start; // capacitors follow the mains
-            for (double& y : own.states) y *= c.mainsVolts / b.mains.volts;
+            WarmStart own = start;
             const auto s = solveSteady(x, catalogue, c, rough, &own);
             if (s) {
                 const auto values = namedFigures(x, *s);
