@@ -2,6 +2,7 @@
 
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/runs.h"
+#include "core/plan/fuse_advice.h"
 
 #include <algorithm>
 #include <cmath>
@@ -57,6 +58,12 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
                                                   side(b.channels[k].pair.b, p.plateB, p.screenB, p.gridB, p.plateAmpsB,
                                                        p.screenAmpsB, p.plateWattsB, p.screenWattsB)})}});
     }
+    Json taps = Json::object();
+    for (const auto& [id, tap] : s.taps)
+        taps[id] = {{"peak_current", known(tap.peak)},
+                    {"mean_current", known(tap.mean)},
+                    {"winding_rms_current", known(tap.rms)},
+                    {"inverse_volts", known(tap.inverseVolts)}};
     return {{"mains", s.conditions.mainsVolts},
             {"nodes", nodes},
             {"rectifier_peak_current", known(s.rectifierPeak)},
@@ -70,6 +77,8 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
             {"bias_at_grids", s.wipers},
             {"part_watts", s.partWatts},
             {"capacitor_ripple_rms", s.capacitorRipple},
+            {"choke_current", s.chokeAmps},
+            {"taps", taps},
             {"heaters", heaters},
             {"channels", channels}};
 }
@@ -123,6 +132,18 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
         return nodes;
     };
     out["inrush"] = {{"peak_amps", known(f.inrush.peakAmps)}, {"i2t", known(f.inrush.i2t)}};
+    const auto fuse = [](const std::optional<plan::FuseAdvice>& a) {
+        if (!a) return Json(nullptr);
+        return Json{{"amps", a->amps},
+                    {"continuous", known(a->continuous)},
+                    {"for_continuous", a->forContinuous},
+                    {"i2t", known(a->i2t)},
+                    {"for_surge", a->forSurge}};
+    };
+    out["fuse"] = fuse(plan::mainsFuse(b, f));
+    for (const Section& s : b.supply.sections)
+        if (s.kind == SectionKind::Fuse) out["chain_fuses"][s.id] = fuse(plan::chainFuse(f, s));
+    out["within_by_winding"] = f.within;
     out["bass_note"] = {{"more_amps", known(f.burstAmps)},
                         {"lowest", least(f.burst)},
                         {"lowest_with_resistor_for_choke", least(f.burstResistor)}};

@@ -3,9 +3,9 @@
 #include "core/build/edit.h"
 #include "core/build/schema.h"
 
-#include <nlohmann/json.hpp>
 #include <QFile>
 #include <QTest>
+#include <nlohmann/json.hpp>
 #include <valijson/adapters/nlohmann_json_adapter.hpp>
 #include <valijson/schema.hpp>
 #include <valijson/schema_parser.hpp>

@@ -2,11 +2,11 @@
 
 #include "core/build/build.h"
 
-#include <nlohmann/json.hpp>
 #include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
+#include <nlohmann/json.hpp>
 
 #include <cmath>
 

@@ -92,7 +92,8 @@ class TestPlan : public QObject {
         QVERIFY(w.emission(40) > 0.95);
         QVERIFY(WarmUp(h, 0.7).emission(14) < w.emission(14));
         QVERIFY(emissionAt(heaterHotKelvin) > 0.999);
-        // Without volts the heater falls as 1/T^3 grows: from 1400 K to half emission it loses a few percent of its heat first.
+        // Without volts the heater falls as 1/T^3 grows: from 1400 K to half emission it loses a few percent of its
+        // heat first.
         QVERIFY(w.emissionCooling(0) > 0.99);
         for (double t = 1; t < 55; t += 1) QVERIFY(w.emissionCooling(t) <= w.emissionCooling(t - 1));
         QVERIFY(w.emissionCooling(30) < 0.3);

@@ -121,6 +121,7 @@ class TestProposals : public QObject {
 
     void threeProposalsFitAndLeanTheirOwnWay() {
         ProposalOptions options{.seed = 7};
+        options.misfits = trueMisfits(demo, plan);
         std::atomic<double> share = 0;
         options.progress = [&](double s) { share = s; };
         const Sketch start(demo, catalogue, plan);

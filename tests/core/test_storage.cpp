@@ -92,7 +92,9 @@ class TestStorage : public QObject {
             p.start(BIN_DIR "/save-loop", {file, journal});
             QVERIFY(p.waitForStarted());
             // How long a start takes is the machine's affair: every other kill waits for the first promise.
-            if (k % 2 == 1) { QVERIFY(p.waitForReadyRead(30000)); }
+            if (k % 2 == 1) {
+                QVERIFY(p.waitForReadyRead(30000));
+            }
             QTest::qSleep(static_cast<int>(chance() % 60));
             p.kill();
             QVERIFY(p.waitForFinished());

@@ -51,7 +51,8 @@ class TestTone : public QObject {
         QFETCH(double, volts);
         const ToneRun run = at(volts);
         // What the rails give is more than what reaches the load.
-        const double given = supply.plate * run.railPlate + supply.screen * run.railScreen + supply.small * run.railSmall;
+        const double given =
+            supply.plate * run.railPlate + supply.screen * run.railScreen + supply.small * run.railSmall;
         QVERIFY2(run.figures.watts < given, qPrintable(QString("%1 W of %2 W").arg(run.figures.watts).arg(given)));
         QVERIFY(run.figures.watts > 0 && run.figures.thdPercent < 60);
     }
@@ -131,7 +132,8 @@ class TestTone : public QObject {
             for (std::size_t k = 1; k < p.sweep.size(); ++k) QVERIFY(p.sweep[k].watts > p.sweep[k - 1].watts * 0.98);
             QVERIFY(p.sweep.back().thdPercent > 12);
             QVERIFY(p.clipWatts > 5 && p.clipWatts < 15);
-            QVERIFY(std::abs(p.gain * p.gain * p.sweep[0].inputRms * p.sweep[0].inputRms / 8 / p.sweep[0].watts - 1) < 0.05);
+            QVERIFY(std::abs(p.gain * p.gain * p.sweep[0].inputRms * p.sweep[0].inputRms / 8 / p.sweep[0].watts - 1) <
+                    0.05);
         }
     }
 

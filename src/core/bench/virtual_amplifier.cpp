@@ -40,6 +40,9 @@ Build asBuilt(const Build& build, std::uint64_t seed) {
             s.capacitance *= factor;
         else if (s.kind == SectionKind::Resistor)
             s.resistance *= factor;
+        else if (s.kind == SectionKind::Tap) // of the same iron and wire
+            s.volts *= b.transformer.plateVolts / build.transformer.plateVolts,
+                s.resistance *= b.transformer.plateResistance / std::max(1e-3, build.transformer.plateResistance);
         else
             s.inductance *= factor, s.resistance *= within(0.1);
     }

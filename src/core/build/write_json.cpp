@@ -36,7 +36,9 @@ class Writer : public fields::Visitor {
 
 } // namespace
 
-Json toJson(const fields::Object& object) { return Writer::write(object); }
+Json toJson(const fields::Object& object) {
+    return Writer::write(object);
+}
 
 Json toJson(const Build& build) {
     Json out = {{"format", "dim-ember/build"}, {"version", formatVersion}};

@@ -1,5 +1,8 @@
 #include "proposals.h"
 
+#include "fit.h"
+#include "kept_layouts.h"
+
 #include <algorithm>
 #include <atomic>
 #include <cmath>
@@ -146,7 +149,7 @@ Proposal search(const Sketch& start, const Lean& lean, const ProposalOptions& op
 
 Proposal propose(const Sketch& start, const Lean& lean, const ProposalOptions& options) {
     // A search can end in a poor corner, or with two parts wedged: the better of two, more where none fits.
-    constexpr int tries = 4, least = 2;
+    constexpr int tries = 6, least = 2;
     Proposal best;
     ProposalOptions own = options;
     for (int k = 0; k < tries; ++k) {
@@ -156,8 +159,10 @@ Proposal propose(const Sketch& start, const Lean& lean, const ProposalOptions& o
         };
         Proposal found = search(start, lean, own);
         if (found.places.empty()) return {};
-        if (best.places.empty() || found.total < best.total) best = std::move(found);
-        if (k + 1 >= least && best.scores[static_cast<std::size_t>(Term::Fit)] < 1e-9) break;
+        if (options.misfits) found.misfits = options.misfits(found.places);
+        if (best.places.empty() || std::pair(found.misfits, found.total) < std::pair(best.misfits, best.total))
+            best = std::move(found);
+        if (k + 1 >= least && best.misfits == 0 && best.scores[static_cast<std::size_t>(Term::Fit)] < 1e-9) break;
     }
     if (options.progress) options.progress(1);
     return best;
@@ -195,11 +200,22 @@ std::vector<Proposal> proposeThree(const Sketch& start, const ProposalOptions& o
         const bool another = !refined.places.empty() && std::all_of(out.begin(), out.end(), [&](const Proposal& p) {
             return &p == &out[k] || meanShift(refined.places, p.places) > apart;
         });
-        if (another && refined.total < out[k].total) out[k] = std::move(refined);
+        if (!another) continue;
+        if (options.misfits) refined.misfits = options.misfits(refined.places);
+        if (std::pair(refined.misfits, refined.total) < std::pair(out[k].misfits, out[k].total))
+            out[k] = std::move(refined);
     }
     if (options.stop.stop_requested()) out.clear();
     if (options.progress && !out.empty()) options.progress(1);
     return out;
+}
+
+std::function<std::size_t(const std::vector<Standing>&)> trueMisfits(const Build& b, const plan::Figures& figures) {
+    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    return [chassis = b.chassis, volts](const std::vector<Standing>& places) {
+        const Chassis c = withPlaces(chassis, places);
+        return checkFit(c, assemble(c), volts).size();
+    };
 }
 
 } // namespace ember::chassis

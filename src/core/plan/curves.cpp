@@ -3,11 +3,13 @@
 #include "heater.h"
 #include "rail_circuit.h"
 
+#include "core/build/build_json.h"
 #include "core/circuit/transient.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
-#include <numbers>
+#include <numeric>
 
 namespace ember::plan {
 
@@ -54,6 +56,30 @@ std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
 }
 
 namespace {
+
+/// The worst tenth of a second of a fuse's current squared, in steps of a fiftieth.
+struct Surge {
+    Surge(const Supply& supply, std::size_t section, const System& sys, const RailCircuit& c)
+        : id(supply.sections[section].id),
+          ohms(asComputed(supply.sections[section]).resistance) {
+        const auto node = static_cast<std::size_t>(nodeOfSection(supply, section));
+        from = sys.row(c.rails[node - 1]);
+        to = sys.row(c.rails[node]);
+    }
+    void add(const Unknowns& x, double t, double h) {
+        const auto now = static_cast<long>(t / 0.02);
+        for (; bin < now; ++bin) parts[static_cast<std::size_t>(bin + 1) % parts.size()] = 0;
+        parts[static_cast<std::size_t>(now) % parts.size()] += h * std::pow((x[from] - x[to]) / ohms, 2);
+        most = std::max(most, std::accumulate(parts.begin(), parts.end(), 0.0));
+    }
+    std::string id;
+    double ohms, most = 0;
+
+  private:
+    int from, to;
+    long bin = 0;
+    std::array<double, 5> parts{};
+};
 
 Heater heaterOf(const Catalogue& catalogue, const Build& b, bool output) {
     if (b.channels.empty()) return {};
@@ -103,14 +129,22 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
                                            t >= b.supply.sections[k].closes ? 1 : 0);
     };
     warm(stepper, 0);
+    std::vector<Surge> surges;
+    for (std::size_t k = 0; k < c.sections.size(); ++k)
+        if (b.supply.sections[k].kind == SectionKind::Fuse) surges.emplace_back(b.supply, k, sys, c);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
     TransientOptions o;
     o.duration = seconds;
     o.tolerance = 2e-3;
     o.stop = stop;
     double due = 0.05;
-    o.onStep = [&](Stepper& s, const State& at, double) {
+    Unknowns x;
+    o.onStep = [&](Stepper& s, const State& at, double h) {
         trace.add(s, at.t);
+        if (!surges.empty()) {
+            s.endUnknowns(x);
+            for (Surge& surge : surges) surge.add(x, at.t, h);
+        }
         if (at.t >= due) {
             warm(s, at.t);
             due = at.t + 0.05; // heaters move over seconds
@@ -118,6 +152,7 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
         return true;
     };
     if (auto done = runTransient(stepper, state, o); !done) return done.problem();
+    for (const Surge& surge : surges) trace.curve.surge[surge.id] = surge.most;
     return std::move(trace.curve);
 }
 

@@ -29,6 +29,12 @@ std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     for (const auto& [id, watts] : s.partWatts) add(id + ".watts", upper(id) + " heat", Unit::Watt, watts);
     for (const auto& [id, amps] : s.capacitorRipple)
         add(id + ".ripple", upper(id) + " ripple current", Unit::Ampere, amps);
+    for (const auto& [id, tap] : s.taps) {
+        add(id + ".peak", upper(id) + " diodes' peak", Unit::Ampere, tap.peak);
+        add(id + ".mean", upper(id) + " output", Unit::Ampere, tap.mean);
+        add(id + ".rms", upper(id) + " winding, RMS", Unit::Ampere, tap.rms);
+        add(id + ".inverse", upper(id) + " diodes' inverse volts", Unit::Volt, tap.inverseVolts);
+    }
     for (const auto& [id, amps] : s.chokeAmps) add(id + ".amps", upper(id) + " direct current", Unit::Ampere, amps);
     if (std::isfinite(s.biasRail)) add("bias.rail", "bias rail", Unit::Volt, s.biasRail);
     for (const HeaterFigures& h : s.heaters)

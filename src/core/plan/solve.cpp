@@ -2,6 +2,7 @@
 
 #include "disturbance.h"
 #include "impedance.h"
+#include "source_model.h"
 
 #include "core/build/build_json.h"
 
@@ -60,6 +61,7 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
         f.impedance = std::move(*z);
     else if (!stop.stop_requested())
         f.failures.push_back(z.problem().text());
+    if (auto open = sourceUncertainty(b, catalogue, *f.nominal, stop)) f.within = std::move(*open);
     f.complete = !stop.stop_requested();
 }
 

@@ -1,5 +1,7 @@
 #include "source_model.h"
 
+#include "named_figures.h"
+
 #include "supply_case.h"
 
 #include "core/quantity/quantity.h"
@@ -142,6 +144,31 @@ Edit useSource(const Build& b, const SourceModel& m) {
                      setValue("", "/transformer/plateResistance", copper),
                      setValue("", "/transformer/voltsTolerance", std::clamp(m.voltsError, 0.0, 0.5)),
                      setValue("", "/transformer/resistanceTolerance", std::clamp(m.resistanceError, 0.0, 1.0))});
+}
+
+Expected<std::map<std::string, double>> sourceUncertainty(const Build& b, const Catalogue& catalogue,
+                                                          const Steady& nominal, std::stop_token stop) {
+    std::map<std::string, double> square;
+    const auto was = namedFigures(b, nominal);
+    const PowerTransformer& t = b.transformer;
+    Build volts = b, copper = b;
+    volts.transformer.plateVolts *= 1 + t.voltsTolerance;
+    for (const std::size_t k : tapsOf(b.supply)) {
+        volts.supply.sections[k].volts *= 1 + t.voltsTolerance;
+        copper.supply.sections[k].resistance *= 1 + t.resistanceTolerance;
+    }
+    copper.transformer.plateResistance *= 1 + t.resistanceTolerance;
+    copper.transformer.primaryResistance *= 1 + t.resistanceTolerance;
+    WarmStart warm;
+    for (const Build* x : {&volts, &copper}) {
+        const auto s = solveSteady(*x, catalogue, nominal.conditions, {.tolerance = 1e-5, .stop = stop}, &warm);
+        if (!s) return s.problem();
+        const auto is = namedFigures(*x, *s);
+        for (std::size_t k = 0; k < std::min(was.size(), is.size()); ++k)
+            square[was[k].id] += std::pow(is[k].value - was[k].value, 2);
+    }
+    for (auto& [id, value] : square) value = std::sqrt(value);
+    return square;
 }
 
 } // namespace ember::plan

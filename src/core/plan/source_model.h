@@ -1,6 +1,8 @@
 #pragma once
 // What a power transformer's plate winding is, from what one has: its nameplate, a meter, or a test under load.
 
+#include "steady.h"
+
 #include "core/base/result.h"
 #include "core/build/edit.h"
 #include "core/catalogue/catalogue.h"
@@ -40,5 +42,10 @@ Expected<SourceModel> fromLoadedTest(const Build& build, const Catalogue& catalo
 
 /// Puts a model into the build: volts, copper of a leg (what the primary contributes taken off), and their tolerances.
 Edit useSource(const Build& build, const SourceModel& model);
+
+/// How far each named figure of `nominal` moves, by id, where the plate winding's volts and the copper are off by their
+/// tolerances, as the root of squares.
+Expected<std::map<std::string, double>> sourceUncertainty(const Build& build, const Catalogue& catalogue,
+                                                          const Steady& nominal, std::stop_token stop = {});
 
 } // namespace ember::plan

@@ -18,10 +18,10 @@ struct ToneRun {
     double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] mean, drawn from the supply's nodes
 };
 
-/// Periodic at the tone: slow states (coupling capacitors, core) at their averages. The supply nodes are held at `supply`.
-/// Starts from `run` when that fits, else from the operating point, else from lower levels.
-Expected<Done> solveTone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply, const Tone& tone,
-                         ToneRun& run);
+/// Periodic at the tone: slow states (coupling capacitors, core) at their averages. The supply nodes are held at
+/// `supply`. Starts from `run` when that fits, else from the operating point, else from lower levels.
+Expected<Done> solveTone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply,
+                         const Tone& tone, ToneRun& run);
 
 /// What a tone does to the supply, level after level.
 struct Sag {
@@ -32,7 +32,7 @@ struct Sag {
 
 /// The tone through channel `index` (alone, or all channels alike when `every`) and the supply solved until they agree.
 /// `sag` begins as a steady state at rest and is the start of the next level.
-Expected<Done> solveToneWithSag(const Build& build, const Catalogue& catalogue, std::size_t index, bool every, const Tone& tone,
-                                Sag& sag, ToneRun& run);
+Expected<Done> solveToneWithSag(const Build& build, const Catalogue& catalogue, std::size_t index, bool every,
+                                const Tone& tone, Sag& sag, ToneRun& run);
 
 } // namespace ember::plan

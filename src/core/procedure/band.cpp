@@ -14,8 +14,10 @@ std::vector<Spread> spreads(const Build& b, const Conditions& c) {
         out.push_back({std::move(part), std::move(shift)});
     };
     add("mains as read", [](Build& x, Conditions& k) { k.mainsVolts *= 1 + 0.5 * x.meter.ac; });
-    add("plate winding volts",
-        [](Build& x, Conditions&) { x.transformer.plateVolts *= 1 + x.transformer.voltsTolerance; });
+    add("plate winding volts", [](Build& x, Conditions&) {
+        x.transformer.plateVolts *= 1 + x.transformer.voltsTolerance;
+        for (const std::size_t k : tapsOf(x.supply)) x.supply.sections[k].volts *= 1 + x.transformer.voltsTolerance;
+    });
     add("copper", [](Build& x, Conditions&) {
         x.transformer.plateResistance *= 1 + x.transformer.resistanceTolerance;
         x.transformer.primaryResistance *= 1 + x.transformer.resistanceTolerance;

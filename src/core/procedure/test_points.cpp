@@ -154,9 +154,9 @@ double coldResistance(const Build& b, const std::string& id) {
         // each.
         n.add(Resistor{probe, ground, 0.01724e-6 * 0.25 / 1.5e-6 + 2 * 3e-3});
     } else if (id == "primary-ohms") {
-        n.add(Resistor{probe, ground, b.transformer.primaryResistance});
+        n.add(Resistor{probe, ground, asComputed(b.transformer).primaryResistance});
     } else if (id == "leg-ohms") {
-        n.add(Resistor{probe, ground, b.transformer.plateResistance});
+        n.add(Resistor{probe, ground, asComputed(b.transformer).plateResistance});
     } else if (id == "b+-ohms") {
         std::vector<Node> rails{probe};
         Supply cold = b.supply; // what draws a current does so only when it is powered

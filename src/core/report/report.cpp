@@ -6,6 +6,7 @@
 #include "core/chassis/metal.h"
 #include "core/chassis/picture_svg.h"
 #include "core/chassis/runs.h"
+#include "core/plan/fuse_advice.h"
 #include "core/procedure/first_power.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
@@ -101,6 +102,10 @@ void figuresPart(Page& page, const Build& b, const plan::Figures& f) {
         page.row({"mains power", format(f.nominal->mainsWatts, Unit::Watt)});
         page.row({"bias rail", v(f.nominal->biasRail)});
         page.end();
+        if (const auto fuse = plan::mainsFuse(b, f))
+            page.paragraph(fmt::format(
+                "Mains fuse: {} by {} RMS at high mains{}; {} is built in.", a(fuse->amps), a(fuse->continuous),
+                fuse->forSurge > 0 ? fmt::format(" and {:.2g} A2s from cold", fuse->i2t) : "", a(b.fuse.amps)));
     }
     page.curve(f.switchOn, "Switch-on from cold, nominal mains");
     page.curve(f.switchOff, "Switch-off with hot valves. The clock is not proof; the meter is.");

@@ -5,7 +5,8 @@
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {chassisRules, supplyRules, supplyPartRules, mainsRules, dischargeRules, outputRules, biasRules};
+    return {chassisRules, supplyRules,    supplyPartRules, mainsRules, fuseRules,
+            oddPartRules, dischargeRules, outputRules,     biasRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {

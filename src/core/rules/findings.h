@@ -33,6 +33,8 @@ std::vector<Rule> allRules();
 
 void supplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void supplyPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void fuseRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void oddPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void mainsRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void dischargeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);

@@ -100,25 +100,6 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
     }
 }
 
-void fuseInChainRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
-    if (!f.high) return;
-    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-        const Section& s = b.supply.sections[k];
-        if (s.kind != SectionKind::Fuse && s.kind != SectionKind::Meter) continue;
-        const auto at = static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1);
-        const double amps = (f.high->nodes[at].mean - f.high->nodes[at + 1].mean) / s.resistance;
-        const bool fuse = s.kind == SectionKind::Fuse;
-        if (fuse ? amps < s.amps / 1.3 && amps > s.amps / 6 : amps < 0.9 * s.amps && amps > 0.2 * s.amps) continue;
-        const bool small = amps > 0.5 * s.amps;
-        out.push_back(
-            start((fuse ? "chain-fuse/" : "meter-range/") + s.id, small ? Level::Warn : Level::Note,
-                  fmt::format("{} is too {}", upper(s.id), small ? "small" : "large"),
-                  fmt::format("{} flows there with mains at the high end; it is made for {}. {}",
-                              format(amps, Unit::Ampere), format(s.amps, Unit::Ampere),
-                              fuse ? "1.5 to 3 times what flows is usual." : "A third to four fifths reads best.")));
-    }
-}
-
 } // namespace
 
 void supplyPartRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
@@ -126,11 +107,10 @@ void supplyPartRules(const Build& b, const Catalogue& catalogue, const plan::Fig
     resistorVoltsRule(b, f, out);
     criticalChokeRule(b, f, out);
     humBudgetRule(b, catalogue, f, out);
-    fuseInChainRule(b, f, out);
 }
 
-/// The mains side: what the switch opens, where the fuse stands, what it bears, what the transformer is for.
-void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
+/// The mains side: what the switch opens, where the fuse stands, what the transformer is for.
+void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&, std::vector<Finding>& out) {
     if (b.mainsSwitch.breaks == Breaks::Neutral) {
         Finding x =
             start("switch-neutral", Level::Stop, "The mains switch opens the neutral alone",
@@ -156,15 +136,6 @@ void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&
             fmt::format("On {} every winding gives {:.0f} % {}{}.", format(b.mains.volts, Unit::Volt),
                         100 * std::abs(off), off > 0 ? "more" : "less",
                         off > 0 ? ", and its core is driven towards saturation" : "")));
-    // IEC 60127-2: at ten times its rating a time-lag fuse holds for 20 ms at least, a quick one for 1 ms.
-    const double bears = 100 * b.fuse.amps * b.fuse.amps * (b.fuse.slow ? 0.02 : 0.001);
-    if (f.inrush.i2t > bears)
-        out.push_back(
-            start("fuse-inrush", Level::Warn, fmt::format("{} may open at switch-on", upper(b.fuse.id)),
-                  fmt::format("The surge from cold, {} at its crest, brings {:.2g} A2s; a {} fuse of {} is sure to "
-                              "bear {:.2g}. A thermistor in the primary{} keeps it whole.",
-                              format(f.inrush.peakAmps, Unit::Ampere), f.inrush.i2t, b.fuse.slow ? "time-lag" : "quick",
-                              format(b.fuse.amps, Unit::Ampere), bears, b.fuse.slow ? "" : " or a time-lag fuse")));
     const RectifierType* type = catalogue.rectifier(b.supply.rectifier.type);
     const bool own = std::any_of(b.transformer.heaters.begin(), b.transformer.heaters.end(),
                                  [](const HeaterWinding& h) { return h.feeds == "rectifier"; });

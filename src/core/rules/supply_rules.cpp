@@ -17,10 +17,6 @@ namespace {
 std::string volts(double v) {
     return format(v, Unit::Volt);
 }
-std::string amps(double a) {
-    return format(a, Unit::Ampere);
-}
-
 template <std::size_t N>
 std::optional<double> nextOf(const std::array<double, N>& standard, double least) {
     for (const double v : standard)
@@ -83,6 +79,23 @@ void watts(std::vector<Finding>& out, const std::string& id, double used, double
     out.push_back(std::move(x));
 }
 
+/// A string of diodes is trusted with four fifths of what its diodes bear one by one: they do not share evenly.
+double inverseLimit(const RectifierType& type, int inSeries) {
+    return type.inverseVolts * inSeries * (inSeries > 1 ? 0.8 : 1);
+}
+
+void tapRule(const Section& tap, const plan::Steady& s, const plan::Steady& cold, const RectifierType& silicon,
+             std::vector<Finding>& out) {
+    const plan::TapFigures &f = s.taps.at(tap.id), &unloaded = cold.taps.at(tap.id);
+    const std::string name = upper(tap.id);
+    limit(out, "tap-amps/" + tap.id, name + "'s winding current", f.rms, tap.amps, Unit::Ampere,
+          "RMS: charging pulses heat more than their mean says.");
+    limit(out, "tap-mean/" + tap.id, name + "'s diodes", f.mean, silicon.dcAmps, Unit::Ampere,
+          "Mains at its high end, all valves drawing.");
+    limit(out, "tap-inverse/" + tap.id, name + "'s inverse volts", unloaded.inverseVolts,
+          inverseLimit(silicon, tap.inSeries), Unit::Volt, "More diodes in series share it.");
+}
+
 } // namespace
 
 void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
@@ -96,7 +109,7 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
     limit(out, "rectifier-mean", v + " DC output", s.rectifierMean, type.dcAmps, Unit::Ampere,
           "Mains at its high end, all valves drawing.");
     limit(out, "rectifier-inverse", v + " inverse volts", f.cold ? f.cold->inverseVolts : s.inverseVolts,
-          type.inverseVolts * b.supply.rectifier.inSeries * (b.supply.rectifier.inSeries > 1 ? 0.8 : 1), Unit::Volt,
+          inverseLimit(type, b.supply.rectifier.inSeries), Unit::Volt,
           "Between plate and cathode while the other leg conducts.");
     limit(out, "winding-amps", "The plate winding's current", s.legRms, b.transformer.plateAmps, Unit::Ampere,
           "RMS of one leg: charging pulses heat more than their mean says.");
@@ -118,6 +131,7 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const auto used = s.partWatts.find(part.id);
         if (part.kind == SectionKind::Resistor && used != s.partWatts.end())
             watts(out, part.id, used->second, part.watts, fmt::format("/supply/sections/{}/watts", k));
+        if (part.kind == SectionKind::Tap) tapRule(part, s, f.cold ? *f.cold : s, *catalogue.rectifier("silicon"), out);
         if (part.kind == SectionKind::Choke)
             limit(out, "choke-amps/" + part.id, upper(part.id) + " direct current", s.chokeAmps.at(part.id), part.amps,
                   Unit::Ampere, "Beyond it the core saturates and the ripple rises.");
@@ -126,24 +140,6 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const ResistorPart& r = b.supply.bleeders[k].resistor;
         if (f.cold)
             watts(out, r.id, f.cold->partWatts.at(r.id), r.watts, fmt::format("/supply/bleeders/{}/resistor/watts", k));
-    }
-    // Fuse: 1.5 to 2 times the continuous RMS.
-    const double least = 1.5 * s.primaryRms, most = 3 * s.primaryRms;
-    if (b.fuse.amps < 1.2 * s.primaryRms || b.fuse.amps > most) {
-        static constexpr std::array<double, 16> fuses{0.1, 0.16, 0.2,  0.25, 0.315, 0.4, 0.5,  0.63,
-                                                      0.8, 1,    1.25, 1.6,  2,     2.5, 3.15, 4};
-        Finding x;
-        x.id = "fuse";
-        x.station = "supply";
-        const bool small = b.fuse.amps < 1.2 * s.primaryRms;
-        x.title = fmt::format("{} is too {}", upper(b.fuse.id), small ? "small" : "large");
-        x.text =
-            fmt::format("{} against {} RMS from the mains at its high end; 1.5 to 2 times that is usual. {}",
-                        amps(b.fuse.amps), amps(s.primaryRms),
-                        small ? "It would open in use." : "It would let the transformer overheat before it opens.");
-        if (const auto better = nextOf(fuses, least))
-            x.fix = setValue(fmt::format("use {}", amps(*better)), "/fuse/amps", *better);
-        out.push_back(std::move(x));
     }
     for (const plan::HeaterFigures& h : s.heaters) {
         const ValveType* valve = catalogue.valve(h.valve);

@@ -1,0 +1,98 @@
+// Fuses and the panel meter against what flows: all day, and at switch-on.
+#include "findings.h"
+
+#include "core/build/build_json.h"
+#include "core/plan/fuse_advice.h"
+#include "core/plan/supply_circuit.h"
+#include "core/quantity/letters.h"
+#include "core/quantity/quantity.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace ember::rules {
+
+namespace {
+
+std::string amps(double a) {
+    return format(a, Unit::Ampere);
+}
+
+void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    const double rms = f.high->primaryRms;
+    const auto advice = plan::mainsFuse(b, f);
+    const auto better = [&](Finding& x) {
+        if (advice && advice->amps <= 3 * rms && std::abs(advice->amps / b.fuse.amps - 1) > 1e-6)
+            x.fix = setValue(fmt::format("use {}", amps(advice->amps)), "/fuse/amps", advice->amps);
+    };
+    if (b.fuse.amps < 1.2 * rms || b.fuse.amps > 3 * rms) {
+        const bool small = b.fuse.amps < 1.2 * rms;
+        Finding x = finding(
+            "supply", "fuse", Level::Warn, fmt::format("{} is too {}", upper(b.fuse.id), small ? "small" : "large"),
+            fmt::format("{} against {} RMS from the mains at its high end; 1.5 to 2 times that is "
+                        "usual. {}",
+                        amps(b.fuse.amps), amps(rms),
+                        small ? "It would open in use." : "It would let the transformer overheat before it opens."));
+        better(x);
+        out.push_back(std::move(x));
+    }
+    const double bears = plan::fuseBears(b.fuse.amps, b.fuse.slow);
+    if (f.inrush.i2t > bears) {
+        Finding x = finding(
+            "supply", "fuse-inrush", Level::Warn, fmt::format("{} may open at switch-on", upper(b.fuse.id)),
+            fmt::format("The surge from cold, {} at its crest, brings {:.2g} A2s; a {} fuse of {} is sure to bear "
+                        "{:.2g}. A thermistor in the primary{} keeps it whole.",
+                        amps(f.inrush.peakAmps), f.inrush.i2t, b.fuse.slow ? "time-lag" : "quick", amps(b.fuse.amps),
+                        bears, b.fuse.slow ? "" : " or a time-lag fuse"));
+        better(x);
+        out.push_back(std::move(x));
+    }
+}
+
+void chainFuseRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    const Section& s = b.supply.sections[k];
+    const auto advice = plan::chainFuse(f, s);
+    if (!advice) return;
+    const double rms = advice->continuous, bears = plan::fuseBears(s.amps, true);
+    const bool small = s.amps<1.3 * rms, large = s.amps> 6 * rms && s.amps > 1.01 * advice->amps,
+               surge = advice->i2t > bears;
+    if (!small && !large && !surge) return;
+    std::string text = fmt::format("{} RMS flows there with mains at the high end; 1.5 times that is {}.", amps(rms),
+                                   amps(advice->forContinuous));
+    if (std::isfinite(advice->i2t))
+        text += fmt::format(" The worst tenth of a second of a switch-on brings {:.2g} A2s; a time-lag fuse of {} is "
+                            "sure to bear {:.2g}.",
+                            advice->i2t, amps(s.amps), bears);
+    Finding x = finding("supply", "chain-fuse/" + s.id, small || surge ? Level::Warn : Level::Note,
+                        fmt::format("{} is too {}", upper(s.id), large ? "large" : "small"), text);
+    x.fix =
+        setValue(fmt::format("use {}", amps(advice->amps)), fmt::format("/supply/sections/{}/amps", k), advice->amps);
+    out.push_back(std::move(x));
+}
+
+void meterRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    const Section& s = b.supply.sections[k];
+    const auto at = static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1);
+    const double flows = (f.high->nodes[at].mean - f.high->nodes[at + 1].mean) / plan::asComputed(s).resistance;
+    if (flows < 0.9 * s.amps && flows > 0.2 * s.amps) return;
+    const bool small = flows > 0.5 * s.amps;
+    out.push_back(finding("supply", "meter-range/" + s.id, small ? Level::Warn : Level::Note,
+                          fmt::format("{}'s range is too {}", upper(s.id), small ? "small" : "large"),
+                          fmt::format("{} flows there with mains at the high end; its scale ends at {}. A third to "
+                                      "four fifths reads best.",
+                                      amps(flows), amps(s.amps))));
+}
+
+} // namespace
+
+void fuseRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
+    if (!f.high) return;
+    mainsFuseRule(b, f, out);
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        if (b.supply.sections[k].kind == SectionKind::Fuse) chainFuseRule(b, f, k, out);
+        if (b.supply.sections[k].kind == SectionKind::Meter) meterRule(b, f, k, out);
+    }
+}
+
+} // namespace ember::rules

@@ -1,0 +1,153 @@
+// Parts that no shelf has and chains that lead nowhere: named where they stand, and computed as far as they go.
+#include "findings.h"
+
+#include "core/build/build_json.h"
+#include "core/build/chain_edits.h"
+#include "core/plan/source_model.h"
+#include "core/plan/supply_circuit.h"
+#include "core/quantity/letters.h"
+#include "core/quantity/quantity.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember::rules {
+
+namespace {
+
+Finding odd(std::string id, std::string title, std::string text, Level level = Level::Warn) {
+    return finding("supply", std::move(id), level, std::move(title), std::move(text));
+}
+
+/// What hangs on a node.
+struct NodeParts {
+    bool capacitor = false, stage = false, drawn = false;
+    double least = 1e12; ///< [ohm] of the resistors to ground
+    std::string leastId;
+};
+
+std::vector<NodeParts> partsOf(const Build& b) {
+    std::vector<NodeParts> nodes(static_cast<std::size_t>(supplyNodes(b.supply)));
+    const auto at = [&](int node) -> NodeParts& { return nodes[static_cast<std::size_t>(node - 1)]; };
+    const auto resistor = [&](int node, double ohms, const std::string& id) {
+        at(node).drawn = true;
+        if (ohms < at(node).least) at(node).least = ohms, at(node).leastId = id;
+    };
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
+        if (b.supply.sections[k].kind == SectionKind::Capacitor) at(nodeOfSection(b.supply, k)).capacitor = true;
+    for (const Bleeder& x : b.supply.bleeders) resistor(x.node, x.resistor.resistance, x.resistor.id);
+    for (const SupplyLoad& x : b.supply.loads) {
+        if (x.resistance > 0) resistor(x.node, x.resistance, x.id);
+        at(x.node).drawn = at(x.node).drawn || x.amps > 0;
+    }
+    for (const Channel& ch : b.channels)
+        for (const int node : {ch.plateNode, ch.screenNode, ch.smallNode}) at(node).stage = at(node).drawn = true;
+    return nodes;
+}
+
+void nothingRules(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        const int node = nodeOfSection(b.supply, k);
+        if (s.kind == SectionKind::Choke && s.inductance <= 0) {
+            Finding x = odd("no-inductance/" + s.id, fmt::format("{} has no inductance", upper(s.id)),
+                            fmt::format("It holds no ripple back: B+{} is computed as behind its copper alone, {}.",
+                                        node + 1, format(plan::asComputed(s).resistance, Unit::Ohm)));
+            x.fix = setValue(fmt::format("{} of 10 H", upper(s.id)), fmt::format("/supply/sections/{}/inductance", k),
+                             10.0);
+            out.push_back(std::move(x));
+        }
+        const bool winding = s.kind == SectionKind::Choke || s.kind == SectionKind::Tap;
+        if (s.resistance <= 0 && winding)
+            out.push_back(odd("no-copper/" + s.id, fmt::format("{} has no resistance", upper(s.id)),
+                              fmt::format("Every winding has some: {} is taken. Measure it with the plug out and set "
+                                          "it here.",
+                                          format(plan::asComputed(s).resistance, Unit::Ohm))));
+        if (s.resistance <= 0 && s.kind == SectionKind::Resistor) {
+            Finding x =
+                odd("shorted-section/" + s.id, fmt::format("{} is a piece of wire", upper(s.id)),
+                    fmt::format("At 0 Ω B+{} and B+{} are one node: nothing falls there and nothing is filtered.", node,
+                                node + 1));
+            x.fix = removeSection(b, k);
+            out.push_back(std::move(x));
+        }
+    }
+    const PowerTransformer& t = b.transformer;
+    const double ratio = t.plateVolts / t.primaryVolts;
+    const double ohms = t.plateResistance + t.primaryResistance * ratio * ratio;
+    if (ohms > 1) return;
+    // A winding of this size has about this much of its volts lost at its rated current.
+    const double usual = plan::regulationOf(2 * t.plateVolts * t.plateAmps) * t.plateVolts / t.plateAmps;
+    Finding x = odd("no-source-resistance", fmt::format("{}'s plate winding has no resistance", upper(t.id)),
+                    fmt::format("{} in all before the rectifier: nothing but the rectifier holds back the charging "
+                                "current{}. About {} is usual for {} at {}; measure it with the plug out.",
+                                format(ohms, Unit::Ohm),
+                                f.high ? ", " + format(f.high->rectifierPeak, Unit::Ampere) + " at its peak" : "",
+                                format(usual, Unit::Ohm, 2), format(t.plateVolts, Unit::Volt),
+                                format(t.plateAmps, Unit::Ampere)));
+    const double copper = nearest(usual, Series::E24);
+    x.fix =
+        setValue(fmt::format("take {} for a leg", format(copper, Unit::Ohm)), "/transformer/plateResistance", copper);
+    out.push_back(std::move(x));
+}
+
+void chainRules(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    const auto nodes = partsOf(b);
+    const auto& sections = b.supply.sections;
+    const Section& last = sections.back();
+    if (last.kind != SectionKind::Capacitor) {
+        const int node = supplyNodes(b.supply);
+        const NodeParts& end = nodes.back();
+        Finding x = end.drawn ? odd("no-capacitor/" + last.id, fmt::format("B+{} has no capacitor", node),
+                                    fmt::format("What {} draws in the rhythm of the music moves B+{}, and no "
+                                                "capacitor takes the ripple that {} lets through.",
+                                                end.stage             ? "a stage"
+                                                : end.leastId.empty() ? "a load"
+                                                                      : upper(end.leastId),
+                                                node, upper(last.id)))
+                              : odd("leads-nowhere/" + last.id, fmt::format("{} leads nowhere", upper(last.id)),
+                                    fmt::format("Nothing hangs on B+{}: no capacitor, stage, bleeder or load. No "
+                                                "current flows in {}; B+{} stands at what comes before it.",
+                                                node, upper(last.id), node),
+                                    Level::Note);
+        x.fix = end.drawn ? insertSection(b, sections.size(), SectionKind::Capacitor)
+                          : removeSection(b, sections.size() - 1);
+        out.push_back(std::move(x));
+    }
+    const bool drawn = std::any_of(nodes.begin(), nodes.end(), [](const NodeParts& n) { return n.drawn; });
+    const bool balanced = std::any_of(sections.begin(), sections.end(), [](const Section& s) {
+        return s.kind == SectionKind::Capacitor && s.balancing > 0;
+    });
+    if (!drawn && !balanced)
+        out.push_back(odd("no-path", "Nothing leads from the supply to ground",
+                          fmt::format("No stage, bleeder or load draws from it: every node stands at the crest{}, and "
+                                      "after switch-off nothing but the capacitors' own leakage takes it down.",
+                                      f.high ? ", " + format(f.high->nodes[0].mean, Unit::Volt) : "")));
+    if (!f.nominal) return;
+    const double crest = std::numbers::sqrt2 * f.nominal->legVolts;
+    for (std::size_t k = 0; k < nodes.size(); ++k) {
+        const double volts = f.nominal->nodes[k].mean;
+        if (nodes[k].leastId.empty() || !(volts < 0.2 * crest)) continue;
+        const double flows = volts / nodes[k].least;
+        if (!(flows > 0.5 * f.nominal->rectifierMean)) continue;
+        out.push_back(odd("shorted-node/" + nodes[k].leastId,
+                          fmt::format("{} shorts B+{}", upper(nodes[k].leastId), k + 1),
+                          fmt::format("{} takes {} and leaves {} on B+{}: a dead short for the rectifier.",
+                                      format(nodes[k].least, Unit::Ohm), format(flows, Unit::Ampere),
+                                      format(volts, Unit::Volt), k + 1),
+                          Level::Stop));
+    }
+}
+
+} // namespace
+
+void oddPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
+    if (b.supply.sections.empty()) return;
+    nothingRules(b, f, out);
+    chainRules(b, f, out);
+}
+
+} // namespace ember::rules

@@ -1,0 +1,192 @@
+// Supplies that nobody should build: each is named at its part, the other figures stay, nothing hangs or turns NaN.
+
+#include "../support/demo.h"
+
+#include "core/build/chain_edits.h"
+#include "core/build/fields.h"
+#include "core/plan/named_figures.h"
+#include "core/plan/solve.h"
+#include "core/rules/findings.h"
+
+#include <QTest>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <random>
+
+using namespace ember;
+using namespace ember::plan;
+
+using Change = std::function<void(Build&)>;
+Q_DECLARE_METATYPE(Change)
+
+namespace {
+
+const Catalogue& catalogue = Catalogue::shipped();
+
+QString notFinite(const Build& b, const Steady& s) {
+    for (const NamedFigure& f : namedFigures(b, s))
+        if (!std::isfinite(f.value)) return QString::fromStdString(f.id);
+    return {};
+}
+
+Section section(const Build& b, const char* id) {
+    return *std::find_if(b.supply.sections.begin(), b.supply.sections.end(),
+                         [&](const Section& s) { return s.id == id; });
+}
+
+/// Puts one number at an end of its range, or at nothing where that is allowed.
+class Extreme : public fields::Visitor {
+  public:
+    Extreme(std::mt19937& chance, double share) : random(chance), often(share) {}
+    void text(const char*, std::string&) override {}
+    void flag(const char*, bool&) override {}
+    void integer(const char*, int&, int, int) override {}
+    void choiceOf(const char*, int&, std::span<const std::string_view>) override {}
+    void objectOf(const char*, const fields::Object&) override {}
+    void listOf(const char*, const fields::List&, std::size_t) override {}
+    void number(const char*, double& value, Unit, Range range) override {
+        if (std::uniform_real_distribution<double>(0, 1)(random) < often)
+            value = random() % 2 ? range.least : range.most;
+    }
+
+  private:
+    std::mt19937& random;
+    double often;
+};
+
+} // namespace
+
+class TestOddSupplies : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void isNamedAtItsPartAndTheRestStays_data() {
+        QTest::addColumn<QString>("id");
+        QTest::addColumn<Change>("odd");
+        QTest::addColumn<double>("firstNode"); ///< of the demo's volts there, about
+        const auto row = [](const char* id, double first, Change odd) {
+            QTest::newRow(id) << QString(id) << odd << first;
+        };
+        row("no-inductance/l1", 1.0, [](Build& b) { b.supply.sections[1].inductance = 0; });
+        row("no-copper/l1", 0.99, [](Build& b) { b.supply.sections[1].resistance = 0; });
+        row("shorted-section/r1", 1.0, [](Build& b) { b.supply.sections[3].resistance = 0; });
+        row("no-source-resistance", 1.15, [](Build& b) { // the first capacitor across the bare winding
+            b.transformer.plateResistance = b.transformer.primaryResistance = 0;
+        });
+        row("no-capacitor/r1", 1.0, [](Build& b) { b.supply.sections.pop_back(); });
+        row("leads-nowhere/r9", 1.0, [](Build& b) {
+            Section s = section(b, "r1");
+            s.id = "r9";
+            b.supply.sections.push_back(s);
+        });
+        row("no-path", 1.3, [](Build& b) { b.channels.clear(); });
+        row("shorted-node/rb", 0.01, [](Build& b) { b.supply.bleeders.push_back({{}, 1, {{}, "rb", 1, 5, 0.05}}); });
+        row("shorted-node/load", 0.3, [](Build& b) { // behind the choke
+            b.supply.loads.push_back({{}, "load", 2, 0, 0.5});
+        });
+    }
+    void isNamedAtItsPartAndTheRestStays() {
+        QFETCH(QString, id);
+        QFETCH(Change, odd);
+        QFETCH(double, firstNode);
+        static const double demo = solveFigures(demoBuild(), catalogue).nominal->nodes[0].mean;
+        Build b = demoBuild();
+        odd(b);
+        const auto wrong = checkReferences(b);
+        QVERIFY2(!wrong, wrong ? wrong->text().c_str() : "");
+        const Figures f = solveFigures(b, catalogue);
+        QVERIFY2(f.failures.empty(), f.failures.empty() ? "" : f.failures[0].c_str());
+        for (const auto* s : {&f.low, &f.nominal, &f.high, &f.cold}) {
+            QVERIFY(*s);
+            if (s != &f.cold || !b.channels.empty()) // without valves nothing is drawn: no power factor of nothing
+                QVERIFY2(notFinite(b, **s).isEmpty() || s == &f.cold, qPrintable(notFinite(b, **s)));
+        }
+        const double share = f.nominal->nodes[0].mean / demo;
+        QVERIFY2(std::abs(share - firstNode) < 0.12, qPrintable(QString::number(share)));
+        const auto all = rules::inspect(b, catalogue, f);
+        const auto at = std::find_if(all.begin(), all.end(), [&](const auto& x) { return x.id == id.toStdString(); });
+        QVERIFY(at != all.end());
+        QVERIFY(at->text.size() > 40);
+        if (at->fix) {
+            const auto mended = apply(b, *at->fix);
+            QVERIFY2(mended.ok(), mended.ok() ? "" : mended.problem().text().c_str());
+            const auto after = rules::inspect(*mended, catalogue, solveFigures(*mended, catalogue));
+            QVERIFY(std::none_of(after.begin(), after.end(), [&](const auto& x) { return x.id == id.toStdString(); }));
+        }
+        static const auto plainDemo = rules::inspect(demoBuild(), catalogue, solveFigures(demoBuild(), catalogue));
+        QVERIFY(
+            std::none_of(plainDemo.begin(), plainDemo.end(), [&](const auto& x) { return x.id == id.toStdString(); }));
+    }
+
+    void curvesOfOddSuppliesEnd() {
+        // A piece of wire between two capacitors, a choke of nothing, and no winding resistance, through time.
+        Build b = demoBuild();
+        b.supply.sections[1].inductance = 0;
+        b.supply.sections[3].resistance = 0;
+        b.transformer.plateResistance = b.transformer.primaryResistance = 0;
+        Figures f = solveFigures(b, catalogue);
+        QVERIFY(f.nominal);
+        const auto on = switchOn(b, catalogue, *f.nominal, 2);
+        QVERIFY2(on.ok(), on.ok() ? "" : on.problem().text().c_str());
+        for (const auto& node : on->nodes)
+            QVERIFY(std::all_of(node.begin(), node.end(), [](double v) { return std::isfinite(v); }));
+        const auto off = switchOff(b, catalogue, *f.nominal, true, 60);
+        QVERIFY2(off.ok(), off.ok() ? "" : off.problem().text().c_str());
+    }
+
+    void absurdValuesAreRefusedWithTheRange_data() {
+        QTest::addColumn<QString>("pointer");
+        QTest::addColumn<double>("value");
+        QTest::newRow("a farad of film") << "/supply/sections/0/capacitance" << 1e3;
+        QTest::newRow("negative") << "/supply/sections/3/resistance" << -5.0;
+        QTest::newRow("a million henries") << "/supply/sections/1/inductance" << 1e6;
+        QTest::newRow("lightning") << "/transformer/plateVolts" << 1e6;
+        QTest::newRow("not a number") << "/transformer/plateVolts" << std::nan("");
+        QTest::newRow("no frequency") << "/mains/frequency" << 0.0;
+        QTest::newRow("no capacitance") << "/supply/sections/0/capacitance" << 0.0;
+    }
+    void absurdValuesAreRefusedWithTheRange() {
+        QFETCH(QString, pointer);
+        QFETCH(double, value);
+        const auto done = apply(demoBuild(), setValue("", pointer.toStdString(), value));
+        QVERIFY(!done.ok());
+        QCOMPARE(QString::fromStdString(done.problem().where), pointer);
+        QVERIFY(done.problem().sentence.size() > 15);
+    }
+
+    void theLastPartOfTheChainStays() {
+        Build b = demoBuild();
+        b.channels.clear();
+        while (b.supply.sections.size() > 1) b = *apply(b, removeSection(b, b.supply.sections.size() - 1));
+        const auto none = apply(b, removeSection(b, 0));
+        QVERIFY(!none.ok());
+        QVERIFY(none.problem().sentence.find("one part") != std::string::npos);
+    }
+
+    void theEndsOfEveryRangeGiveFiguresOrASentence() {
+        std::mt19937 chance(11);
+        int solved = 0;
+        for (int k = 0; k < 40; ++k) {
+            Build b = demoBuild();
+            Extreme change(chance, 0.08);
+            fields::visit(change, b.transformer);
+            for (Section& s : b.supply.sections) fields::visit(change, s);
+            Conditions c;
+            c.mainsVolts = b.mains.volts;
+            const auto s = solveSteady(b, catalogue, c);
+            if (!s) {
+                QVERIFY(s.problem().text().size() > 20);
+                continue;
+            }
+            ++solved;
+            QVERIFY2(notFinite(b, *s).isEmpty(), qPrintable(notFinite(b, *s)));
+            const auto all = rules::inspect(b, catalogue, solveFigures(b, catalogue));
+            for (const auto& f : all) QVERIFY2(f.text.find("nan") == std::string::npos, f.text.c_str());
+        }
+        QVERIFY2(solved >= 32, qPrintable(QString::number(solved))); // most of what is odd can still be computed
+    }
+};
+
+QTEST_GUILESS_MAIN(TestOddSupplies)
+#include "test_odd_supplies.moc"
