@@ -9,6 +9,7 @@
 #include "app/stations/supply/wish_dialog.h"
 #include "app/widgets/figure_list.h"
 #include "app/widgets/quantity_field.h"
+#include "app/window/log_line.h"
 #include "core/build/chain_edits.h"
 
 #include <QComboBox>
@@ -81,7 +82,11 @@ class TestSupplyStation : public WindowTest {
         doc().undoStack().undo();
         field("/supply/sections/4/capacitance")->setFocus();
         QTest::keyClick(field("/supply/sections/4/capacitance"), Qt::Key_Delete, Qt::ControlModifier);
-        QCOMPARE(supply().sections.size(), std::size_t(5)); // r1 would end in the air: refused
+        QCOMPARE(supply().sections.size(), std::size_t(4)); // the small valves lose their capacitor: said, not refused
+        settle();
+        QVERIFY(field("/supply/sections/3/resistance")->toolTip().contains("no capacitor"));
+        QVERIFY(doc().figures().nominal.has_value());
+        doc().undoStack().undo();
         field("/supply/sections/3/resistance")->setFocus();
         QTest::keyClick(field("/supply/sections/3/resistance"), Qt::Key_Delete, Qt::ControlModifier);
         QCOMPARE(supply().sections.size(), std::size_t(4));
@@ -89,15 +94,55 @@ class TestSupplyStation : public WindowTest {
 
     void everyKindOfSectionIsDrawn() {
         w->go("supply");
-        for (const SectionKind kind : {SectionKind::Switch, SectionKind::Fuse, SectionKind::Meter}) {
+        for (const SectionKind kind : {SectionKind::Switch, SectionKind::Fuse, SectionKind::Meter, SectionKind::Tap}) {
             fall()->insert(2, kind);
             settle();
             const QImage picture = fall()->grab().toImage();
             QVERIFY(!picture.isNull());
-            QVERIFY2(field("/supply/sections/2/" + QString(kind == SectionKind::Switch ? "closes" : "resistance")),
+            QVERIFY2(field("/supply/sections/2/" + QString(kind == SectionKind::Switch ? "closes"
+                                                           : kind == SectionKind::Tap  ? "volts"
+                                                                                       : "resistance")),
                      kindWord(kind));
             doc().undoStack().undo();
         }
+    }
+
+    void aChokeOfNothingIsSaidAtTheChoke() {
+        w->go("supply");
+        QVERIFY(!field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
+        type(field("/supply/sections/1/inductance"), "0");
+        settle();
+        QVERIFY(field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
+        QVERIFY(doc().figures().nominal->nodes[1].rippleRms > 0.5); // the other figures stay, with what that means
+        type(field("/supply/sections/1/inductance"), "-3");
+        QCOMPARE(supply().sections[1].inductance, 0.0); // refused with its range
+        QVERIFY(w->logLine()->verdict().contains("H")); // the range it may have
+        doc().undoStack().undo();
+        settle();
+        QVERIFY(!field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
+    }
+
+    void theFusesAreProposedWithTheirReasons() {
+        w->go("supply");
+        doc().waitForFigures();
+        auto* words = child<QLabel>("fuseAdvice");
+        settle();
+        QTRY_VERIFY(words->text().contains("RMS"));
+        QVERIFY(words->text().contains("from cold"));
+        fall()->insert(1, SectionKind::Fuse);
+        settle();
+        QTRY_COMPARE(words->text().count("RMS"), 2); // the one in the chain too
+    }
+
+    void withoutAComparisonEachFigureSaysWhatTheWindingLeavesOpen() {
+        w->go("supply");
+        settle();
+        QTRY_VERIFY(figures().contains(QChar(0xb1)));
+        const double open = doc().figures().within.at("b1.mean");
+        QVERIFY(
+            doc().edit(setValue("", "/transformer/voltsTolerance", 2 * doc().build().transformer.voltsTolerance)).ok());
+        settle();
+        QVERIFY(doc().figures().within.at("b1.mean") > 1.7 * open);
     }
 
     void aLongChainScrollsInsteadOfSqueezing() {

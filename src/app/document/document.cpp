@@ -1,6 +1,7 @@
 #include "document.h"
 
 #include "core/build/build_json.h"
+#include "core/build/flat.h"
 #include "core/chassis/layout_figures.h"
 
 #include <QCoreApplication>
@@ -8,6 +9,9 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QUndoCommand>
+
+#include <sys/resource.h>
+#include <unistd.h>
 
 namespace ember::app {
 
@@ -29,11 +33,17 @@ class SnapshotCommand : public QUndoCommand {
 
 Document::Document(QString folder, QObject* parent) : QObject(parent), stateFolder(std::move(folder)) {
     solver.setMaxThreadCount(1);
+    settling.setSingleShot(true);
+    connect(&settling, &QTimer::timeout, this, [this] {
+        writeJournal();
+        solve();
+    });
     practiceBench.setMaxThreadCount(1);
     connect(&stack, &QUndoStack::cleanChanged, this, &Document::fileChanged);
 }
 
 Document::~Document() {
+    writeJournal();
     stopSolve.request_stop();
     solver.waitForDone();
     practiceBench.waitForDone();
@@ -50,6 +60,7 @@ void Document::setBuild(const Build& build, const QString& file) {
     found.clear();
     warm.reset();
     startJournal();
+    Q_EMIT figuresChanged(); // who looks at the old ones must let go of them now
     Q_EMIT opened();
     Q_EMIT fileChanged();
     Q_EMIT practiceChanged();
@@ -75,6 +86,7 @@ Expected<Done> Document::save(const QString& file) {
 }
 
 void Document::startJournal() {
+    unwritten.clear(); // it begins with the build as it is
     QDir().mkpath(stateFolder);
     auto j = Journal::start((stateFolder + "/journal.jsonl").toStdString(), current, path.toStdString());
     journal.reset();
@@ -84,7 +96,8 @@ void Document::startJournal() {
         Q_EMIT trouble(QString::fromStdString(j.problem().text()));
 }
 
-std::optional<Recovered> Document::leftBehind() const {
+std::optional<Recovered> Document::leftBehind() {
+    writeJournal();
     return recover((stateFolder + "/journal.jsonl").toStdString());
 }
 
@@ -96,6 +109,7 @@ void Document::restore(const Recovered& r) {
 }
 
 void Document::discardJournal() {
+    unwritten.clear();
     if (journal) journal->discard();
     journal.reset();
 }
@@ -103,12 +117,13 @@ void Document::discardJournal() {
 Expected<Done> Document::edit(const Edit& e) {
     auto next = apply(current, e);
     if (!next) return next.problem();
-    if (toText(*next) == toText(current)) return Done{};
+    if (flat(*next) == flat(current)) return Done{};
     stack.push(new SnapshotCommand(*this, QString::fromStdString(e.name), current, std::move(*next)));
     return Done{};
 }
 
 void Document::place(const Build& build, const QString& name) {
+    writeJournal(); // while `current` is what it names
     auto history = std::move(current.log);
     current = build;
     current.log = std::move(history);
@@ -117,6 +132,7 @@ void Document::place(const Build& build, const QString& name) {
 
 void Document::log(LogEntry entry) {
     if (entry.time.empty()) entry.time = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+    writeJournal();
     current.log.push_back(std::move(entry));
     logModified = true;
     if (journal)
@@ -128,6 +144,7 @@ void Document::log(LogEntry entry) {
 
 void Document::strike(std::size_t index, const QString& why) {
     if (index >= current.log.size()) return;
+    writeJournal();
     current.log[index].struck = true;
     current.log[index].struckWhy = why.toStdString();
     logModified = true;
@@ -137,9 +154,7 @@ void Document::strike(std::size_t index, const QString& why) {
 }
 
 void Document::afterChange(const QString& name) {
-    if (journal && !name.isEmpty())
-        if (auto done = journal->append(name.toStdString(), current); !done)
-            Q_EMIT trouble(QString::fromStdString(done.problem().text()));
+    unwritten = name;
     if (practice) {
         // Adjusters turned in the build are turned on the practice bench too.
         auto bench = practice;
@@ -147,27 +162,36 @@ void Document::afterChange(const QString& name) {
     }
     stages.clear();
     stagesUnderWay.clear();
+    busy = stale = true;
+    ++generation; // what is still being solved is of another build
+    stopSolve.request_stop();
     Q_EMIT buildChanged();
-    solve();
+    settling.start(); // the rest in a turn of its own: the interface answers in between
+}
+
+void Document::writeJournal() {
+    if (unwritten.isEmpty()) return;
+    const std::string name = std::exchange(unwritten, {}).toStdString();
+    if (!journal) return;
+    if (auto done = journal->append(name, current); !done)
+        Q_EMIT trouble(QString::fromStdString(done.problem().text()));
+}
+
+/// Computing takes what the interface leaves: on two cores it would otherwise stand in the way of each key.
+static void yieldToTheInterface() {
+    static thread_local const bool once = setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 10) == 0;
+    (void)once;
 }
 
 template <typename Work>
 void Document::inBackground(QThreadPool& pool, Work work) {
     ++jobs;
     pool.start([this, work = std::move(work)]() mutable {
+        yieldToTheInterface();
         work();
         QMetaObject::invokeMethod(
             this, [this] { --jobs; }, Qt::QueuedConnection);
     });
-}
-
-/// What the electrical figures depend on, as text.
-std::string Document::circuitOf(const Build& b) {
-    Build bare = b;
-    bare.chassis = {};
-    bare.log.clear();
-    bare.waivers.clear();
-    return toText(bare);
 }
 
 /// A newer edit stops the older solve; steady figures come first, then the slow ones.
@@ -175,7 +199,7 @@ void Document::solve() {
     stopSolve.request_stop();
     stopSolve = std::stop_source();
     const quint64 mine = ++generation;
-    const std::string circuit = circuitOf(current);
+    const std::string circuit = flatCircuit(current);
     const bool sameCircuit = circuit == solvedCircuit;
     busy = stale = true;
     Q_EMIT figuresChanged();

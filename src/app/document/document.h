@@ -11,6 +11,7 @@
 
 #include <QObject>
 #include <QThreadPool>
+#include <QTimer>
 #include <QUndoStack>
 
 #include <map>
@@ -38,7 +39,7 @@ class Document : public QObject {
     Expected<Done> open(const QString& file);
     Expected<Done> save(const QString& file);
     /// What a program that was killed left behind.
-    [[nodiscard]] std::optional<Recovered> leftBehind() const;
+    [[nodiscard]] std::optional<Recovered> leftBehind();
     void restore(const Recovered& recovered);
     void discardJournal();
 
@@ -81,8 +82,8 @@ class Document : public QObject {
     void place(const Build& build, const QString& name); ///< from undo and redo: everything but the log
     void afterChange(const QString& name);
     void solve();
-    static std::string circuitOf(const Build& build);
     void startJournal();
+    void writeJournal(); ///< the edit of this turn, if it is not there yet
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
 
@@ -91,8 +92,9 @@ class Document : public QObject {
     std::optional<plan::Steady> present;
     std::vector<rules::Finding> found;
     QUndoStack stack;
-    std::string solvedCircuit; ///< circuitOf() the build that all of `solved` is of; empty: not all is there
-    QString path, stateFolder;
+    std::string solvedCircuit; ///< flatCircuit() of the build that all of `solved` is of; empty: not all is there
+    QString path, stateFolder, unwritten; ///< the last: name of the edit that the journal does not have yet
+    QTimer settling;
     bool logModified = false, busy = false, stale = false;
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;

@@ -160,7 +160,8 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
 }
 
 void FirstPowerStation::buildSide() {
-    side = new QWidget;
+    side = new QWidget(this);
+    side->hide(); // until the findings take it in
     auto* layout = new QVBoxLayout(side);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(label("If it is wrong", static_cast<Size>(15), true));

@@ -4,10 +4,14 @@
 #include <QFontDatabase>
 #include <QPainter>
 #include <QPalette>
+#include <QPixmapCache>
 #include <qcustomplot.h>
 
 #include <algorithm>
 #include <array>
+#include <cmath>
+#include <map>
+#include <tuple>
 
 namespace ember::theme {
 
@@ -43,29 +47,48 @@ QColor incandescent(double kelvin) {
 }
 
 void halo(QPainter& p, QPointF centre, double radius, QColor light, double strength) {
-    QRadialGradient g(centre, radius);
+    // The same few lights are painted with every figure that arrives: each is rendered once.
+    const double scale = p.device()->devicePixelRatioF();
+    const int side = 2 * static_cast<int>(std::ceil(radius)) + 2;
     light.setAlphaF(static_cast<float>(std::clamp(strength, 0.0, 1.0)));
-    g.setColorAt(0, light);
-    light.setAlphaF(0);
-    g.setColorAt(1, light);
-    p.setPen(Qt::NoPen);
-    p.setBrush(g);
-    p.drawEllipse(centre, radius, radius);
-    p.setBrush(Qt::NoBrush);
+    const QString key = QString("halo %1 %2 %3").arg(side).arg(light.rgba()).arg(scale);
+    QPixmap glow;
+    if (!QPixmapCache::find(key, &glow)) {
+        glow = QPixmap(QSize(side, side) * scale);
+        glow.setDevicePixelRatio(scale);
+        glow.fill(Qt::transparent);
+        QPainter on(&glow);
+        QRadialGradient g(QPointF(side, side) / 2, side / 2.0 - 1);
+        g.setColorAt(0, light);
+        light.setAlphaF(0);
+        g.setColorAt(1, light);
+        on.fillRect(QRect(0, 0, side, side), g);
+        QPixmapCache::insert(key, glow);
+    }
+    p.drawPixmap(centre - QPointF(side, side) / 2, glow);
 }
 
+namespace {
+
+/// Resolving a family's name takes longer than drawing a word in it: each font is made once.
+const QFont& face(const char* family, Size size, bool bold) {
+    static std::map<std::tuple<std::string_view, Size, bool>, QFont> made;
+    const auto [at, fresh] = made.try_emplace({family, size, bold}, family);
+    if (fresh) {
+        at->second.setPixelSize(static_cast<int>(size));
+        at->second.setBold(bold);
+    }
+    return at->second;
+}
+
+} // namespace
+
 QFont text(Size size, bool bold) {
-    QFont f("B612");
-    f.setPixelSize(static_cast<int>(size));
-    f.setBold(bold);
-    return f;
+    return face("B612", size, bold);
 }
 
 QFont figures(Size size, bool bold) {
-    QFont f("B612 Mono");
-    f.setPixelSize(static_cast<int>(size));
-    f.setBold(bold);
-    return f;
+    return face("B612 Mono", size, bold);
 }
 
 void apply(QApplication& app, Mode wanted) {

@@ -41,8 +41,7 @@ FindingsPanel::FindingsPanel(Document& d, QWidget* parent) : QWidget(parent), do
 void FindingsPanel::showFor(const QString& which, QWidget* above) {
     if (side && side != above) {
         side->hide();
-        top->removeWidget(side);
-        side->setParent(nullptr);
+        top->removeWidget(side); // it stays this panel's child, and goes with the window
     }
     side = above;
     station = which;

@@ -163,7 +163,8 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
 }
 
 void ChassisStation::buildPanel() {
-    panel = new QWidget;
+    panel = new QWidget(this);
+    panel->hide(); // until the findings take it in
     auto* layout = new QVBoxLayout(panel);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(4);

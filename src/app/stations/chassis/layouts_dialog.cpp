@@ -251,14 +251,16 @@ void LayoutsDialog::propose() {
     proposeButton->setEnabled(false);
     ticking.start();
     answer->setText("Trying moves ...");
-    search.setFuture(QtConcurrent::run([this, start = Sketch(b, Catalogue::shipped(), document.figures()),
-                                        token = stopping.get_token(), from = seed++] {
-        ProposalOptions options;
-        options.seed = from;
-        options.progress = [this](double s) { share = s; };
-        options.stop = token;
-        return proposeThree(start, options);
-    }));
+    search.setFuture(
+        QtConcurrent::run([this, start = Sketch(b, Catalogue::shipped(), document.figures()),
+                           misfits = trueMisfits(b, document.figures()), token = stopping.get_token(), from = seed++] {
+            ProposalOptions options;
+            options.seed = from;
+            options.misfits = misfits;
+            options.progress = [this](double s) { share = s; };
+            options.stop = token;
+            return proposeThree(start, options);
+        }));
 }
 
 void LayoutsDialog::stop() {

@@ -14,6 +14,17 @@
 
 namespace ember::app {
 
+namespace {
+
+constexpr std::array kinds{SectionKind::Capacitor, SectionKind::Resistor, SectionKind::Choke, SectionKind::Switch,
+                           SectionKind::Fuse,      SectionKind::Meter,    SectionKind::Tap};
+
+QString kindText(SectionKind kind) {
+    return kind == SectionKind::Tap ? QString("tap with its own rectifier") : QString(kindWord(kind));
+}
+
+} // namespace
+
 void FallView::apply(const Edit& edit) {
     const auto done = document.edit(edit);
     if (!done) Q_EMIT said(text(done.problem().sentence), false);
@@ -81,10 +92,9 @@ void FallView::fillMenu(QMenu& menu, std::size_t at) {
     };
     menu.addSection(tag(s.id));
     for (const auto& [words, offset] : {std::pair{"Insert before it", 0}, {"Insert behind it\tIns", 1}}) {
-        QMenu* kinds = menu.addMenu(words);
-        for (const SectionKind kind : {SectionKind::Capacitor, SectionKind::Resistor, SectionKind::Choke,
-                                       SectionKind::Switch, SectionKind::Fuse, SectionKind::Meter})
-            add(*kinds, kindWord(kind),
+        QMenu* in = menu.addMenu(words);
+        for (const SectionKind kind : kinds)
+            add(*in, kindText(kind),
                 [this, at, kind, offset = offset] { insert(at + static_cast<std::size_t>(offset), kind); });
     }
     add(menu, "Nearer to the rectifier\tCtrl+Left", [this, at] { shift(at, -1); });
@@ -122,9 +132,8 @@ bool FallView::eventFilter(QObject* field, QEvent* event) {
             const bool control = e->modifiers() & Qt::ControlModifier;
             if (e->key() == Qt::Key_Insert) {
                 QMenu menu(this);
-                for (const SectionKind kind : {SectionKind::Capacitor, SectionKind::Resistor, SectionKind::Choke,
-                                               SectionKind::Switch, SectionKind::Fuse, SectionKind::Meter})
-                    connect(menu.addAction(kindWord(kind)), &QAction::triggered, this,
+                for (const SectionKind kind : kinds)
+                    connect(menu.addAction(kindText(kind)), &QAction::triggered, this,
                             [this, at, kind] { insert(*at + 1, kind); });
                 menu.exec(mapToGlobal(qobject_cast<QWidget*>(field)->geometry().bottomLeft()));
                 return true;

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ember::app {
 
@@ -63,13 +64,10 @@ void FallView::paintNode(QPainter& p, int node) const {
     const plan::NodeFigures& n = steady->nodes[k];
     const double x0 = nodeLeft(node), x1 = x0 + nodeWidth(), centre = (x0 + x1) / 2, base = height() - bottomGap;
     const double at = y(n.mean), thick = std::max(2.5, y(n.mean - n.ripplePp / 2) - y(n.mean + n.ripplePp / 2));
-    QRadialGradient halo(QPointF(centre, at + 4), nodeWidth() * 0.42);
-    QColor glow = theme::color(Role::Ember);
-    glow.setAlphaF(0.20F);
-    halo.setColorAt(0, glow);
-    glow.setAlphaF(0);
-    halo.setColorAt(1, glow);
-    p.fillRect(QRectF(x0, at - 50, x1 - x0, 110), halo);
+    p.save();
+    p.setClipRect(QRectF(x0, at - 50, x1 - x0, 110));
+    theme::halo(p, QPointF(centre, at + 4), nodeWidth() * 0.42, theme::color(Role::Ember), 0.20);
+    p.restore();
     // The capacitor hangs from the plateau to ground.
     const bool hasCapacitor = std::any_of(b.supply.sections.begin(), b.supply.sections.end(), [&](const Section& s) {
         return s.kind == SectionKind::Capacitor &&
@@ -103,19 +101,21 @@ void FallView::paintNode(QPainter& p, int node) const {
             p.setPen(QPen(theme::color(near ? Role::Ember : Role::Brass), 1.4, Qt::DashLine));
             p.drawLine(QPointF(x0, y(most)), QPointF(x1, y(most)));
             p.setFont(theme::figures(Size::Small));
-            p.drawText(QRectF(x0, y(most) + 2, x1 - x0, 16), Qt::AlignRight,
+            p.drawText(QRectF(x0 - 40, y(most) + 2, x1 - x0 + 40, 16), Qt::AlignRight,
                        text(most, Unit::Volt) + (near ? " cold, near" : " cold"));
         }
     }
+    const bool narrow = nodeWidth() < 130; // shorter words where the neighbours are near
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::figures(Size::Small));
     p.drawText(QRectF(x0 - 30, base + 8, x1 - x0 + 60, 16), Qt::AlignCenter,
-               QString::fromStdString(format(n.ripplePp, Unit::Volt, 2)) + " p-p ripple");
+               QString::fromStdString(format(n.ripplePp, Unit::Volt, 2)) + (narrow ? " p-p" : " p-p ripple"));
     p.setPen(theme::color(n.load > 1e-6 ? Role::Brass : Role::BoneFaint));
     p.setFont(theme::text(Size::Small));
     p.drawText(QRectF(x0 - 30, base + 26, x1 - x0 + 60, 16), Qt::AlignCenter,
-               n.load > 1e-6 ? "stages draw " + QString::fromStdString(format(n.load, Unit::Ampere))
-                             : QString("no stage of its own"));
+               n.load > 1e-6
+                   ? (narrow ? "draws " : "stages draw ") + QString::fromStdString(format(n.load, Unit::Ampere))
+                   : QString(narrow ? "no stage" : "no stage of its own"));
 }
 
 void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
@@ -178,9 +178,61 @@ void FallView::paintEvent(QPaintEvent*) {
     paintSource(p);
     int node = 1;
     for (std::size_t k = 0; k < document.build().supply.sections.size(); ++k)
-        if (document.build().supply.sections[k].kind != SectionKind::Capacitor) paintSlope(p, k, node++);
+        if (document.build().supply.sections[k].kind == SectionKind::Tap)
+            paintTap(p, k, ++node);
+        else if (document.build().supply.sections[k].kind != SectionKind::Capacitor)
+            paintSlope(p, k, node++);
     for (int n = 1; n <= node; ++n) paintNode(p, n);
     paintPinned(p);
+    paintFlags(p);
+}
+
+/// A tap rises from ground to its crest and comes down to its node through diodes of its own (IEC 60617).
+void FallView::paintTap(QPainter& p, std::size_t index, int to) const {
+    const Section& s = document.build().supply.sections[index];
+    const double crest =
+        s.volts * steady->conditions.mainsVolts / document.build().transformer.primaryVolts * std::numbers::sqrt2;
+    const double x1 = nodeLeft(to), x0 = x1 - 0.42 * nodeWidth(), base = height() - bottomGap;
+    p.setPen(QPen(theme::color(Role::BoneDim), 1.3));
+    QPainterPath rise;
+    for (int k = 0; k <= 24; ++k) { // two half waves, as the winding's own picture has them
+        const QPointF at(x0 - 14 + 28.0 * k / 24, y(crest * std::abs(std::sin(std::numbers::pi * k / 12))));
+        k ? rise.lineTo(at) : rise.moveTo(at);
+    }
+    p.drawPath(rise);
+    p.setFont(theme::figures(Size::Small));
+    p.drawText(QRectF(x0 - 60, y(crest) - 22, 120, 16), Qt::AlignCenter, "crest " + text(crest, Unit::Volt));
+    const QPointF end(x1, y(steady->nodes[static_cast<std::size_t>(to - 1)].mean)), from(x0 + 7, y(crest));
+    p.setPen(QPen(theme::color(Role::Bone), 1.5));
+    p.drawLine(from, end);
+    const QPointF at = (from + end) / 2;
+    p.setBrush(theme::color(Role::Soot));
+    p.drawPolygon(QPolygonF({at + QPointF(-7, -6), at + QPointF(-7, 6), at + QPointF(6, 0)}));
+    p.drawLine(at + QPointF(6, -6), at + QPointF(6, 6));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(theme::color(Role::BoneDim));
+    p.setFont(theme::text(Size::Small));
+    p.drawText(QRectF(x0 - 40, base + 26, 80, 16), Qt::AlignCenter, tag(s.id));
+}
+
+/// A mark at each part that something is found at; its field says what. A stop is a square, the rest are round.
+void FallView::paintFlags(QPainter& p) const {
+    for (const Field& f : fields) {
+        if (!f.flag) continue;
+        const Role role = *f.flag == rules::Level::Stop   ? Role::Stop
+                          : *f.flag == rules::Level::Warn ? Role::Brass
+                                                          : Role::Slate;
+        const QRect field = f.field->geometry();
+        const double half = f.field->fontMetrics().horizontalAdvance(f.field->text()) / 2.0;
+        const QRectF at(field.center().x() - half - 21, field.center().y() - 7, 14, 14);
+        p.setPen(Qt::NoPen);
+        p.setBrush(theme::color(role));
+        *f.flag == rules::Level::Stop ? p.drawRect(at) : p.drawEllipse(at);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(theme::color(Role::Soot));
+        p.setFont(theme::text(Size::Small, true));
+        p.drawText(at, Qt::AlignCenter, "!");
+    }
 }
 
 /// The pinned figures: a slate line at each node, and how far the present ones are from it.

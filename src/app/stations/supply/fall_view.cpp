@@ -35,6 +35,7 @@ void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
             spoken += QString("B+%1 %2, ").arg(k + 1).arg(text(steady->nodes[k].mean, Unit::Volt));
     setAccessibleDescription(spoken);
     placeFields();
+    flagFields();
     update();
 }
 
@@ -87,6 +88,7 @@ void FallView::rebuildFields() {
         } else {
             const char* own = s.kind == SectionKind::Choke    ? "inductance"
                               : s.kind == SectionKind::Switch ? "closes"
+                              : s.kind == SectionKind::Tap    ? "volts"
                                                               : "resistance";
             addField(base + own, tag(s.id));
             if (s.kind == SectionKind::Choke) addField(base + "resistance", tag(s.id) + " copper");
@@ -122,32 +124,62 @@ double FallView::nodeLeft(int node) const {
     return left + (node - 1) * 1.85 * nodeWidth();
 }
 
-void FallView::placeFields() {
+QRectF FallView::placeOf(const Field& f) const {
     const Build& b = document.build();
-    for (const Field& f : fields) {
-        QRectF at;
-        if (f.pointer == "/transformer/plateVolts") at = QRectF(4, height() - bottomGap + 6, 88, 22);
-        for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-            const auto base = fmt::format("/supply/sections/{}/", k);
-            if (f.pointer.rfind(base, 0) != 0) continue;
-            const int node = nodeOfSection(b.supply, k);
-            const bool second = f.pointer == base + "volts" ||
-                                (b.supply.sections[k].kind == SectionKind::Choke && f.pointer == base + "resistance");
-            if (b.supply.sections[k].kind == SectionKind::Capacitor) {
-                const double centre = nodeLeft(node) + nodeWidth() / 2;
-                at = second ? QRectF(centre - 10, y(b.supply.sections[k].volts) - 22, 70, 20)
-                            : QRectF(centre - 92, y(b.supply.sections[k].volts) - 22, 80, 20);
-            } else {
-                const double centre = nodeLeft(node) + 1.425 * nodeWidth();
-                double mid = 0.5;
-                if (steady && steady->nodes.size() > static_cast<std::size_t>(node))
-                    mid = (steady->nodes[static_cast<std::size_t>(node - 1)].mean +
-                           steady->nodes[static_cast<std::size_t>(node)].mean) /
-                          2 / topVolts();
-                at = QRectF(centre - 44, y(mid * topVolts()) + 16 + (second ? 20 : 0), 88, 20);
-            }
+    if (f.pointer == "/transformer/plateVolts") return {4, height() - bottomGap + 6, 88, 22};
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const auto base = fmt::format("/supply/sections/{}/", k);
+        if (!f.pointer.starts_with(base)) continue;
+        const Section& s = b.supply.sections[k];
+        const int node = nodeOfSection(b.supply, k);
+        const double between = nodeLeft(node) + 1.425 * nodeWidth();
+        if (s.kind == SectionKind::Capacitor) {
+            const double centre = nodeLeft(node) + nodeWidth() / 2, ceiling = y(s.volts) - 22;
+            return f.pointer == base + "volts" ? QRectF(centre - 10, ceiling, 70, 20)
+                                               : QRectF(centre - 92, ceiling, 80, 20);
         }
-        f.field->setGeometry(at.toRect());
+        if (s.kind == SectionKind::Tap) return {between - 32, height() - bottomGap + 6, 64, 22};
+        double middle = 0.5 * topVolts();
+        if (steady && steady->nodes.size() > static_cast<std::size_t>(node))
+            middle = (steady->nodes[static_cast<std::size_t>(node - 1)].mean +
+                      steady->nodes[static_cast<std::size_t>(node)].mean) /
+                     2;
+        const bool second = s.kind == SectionKind::Choke && f.pointer == base + "resistance";
+        return {between - 44, y(middle) + 16 + (second ? 20 : 0), 88, 20};
+    }
+    return {};
+}
+
+void FallView::placeFields() {
+    for (const Field& f : fields) f.field->setGeometry(placeOf(f).toRect());
+}
+
+/// Each part's first field says what is found at it, the worst first.
+void FallView::flagFields() {
+    const auto& sections = document.build().supply.sections;
+    for (Field& f : fields) {
+        std::vector<std::string> about;
+        if (f.pointer == "/transformer/plateVolts") {
+            about = {"no-source-resistance", "winding-amps", "other-mains"};
+        } else {
+            const std::size_t k = std::stoul(f.pointer.substr(std::string("/supply/sections/").size()));
+            const std::size_t before = static_cast<std::size_t>(&f - fields.data()) - 1;
+            if (k >= sections.size() || fields[before].pointer.starts_with(fmt::format("/supply/sections/{}/", k)))
+                continue; // its second field
+            about = {"/" + sections[k].id};
+            if (k == 0) about.emplace_back("first-capacitor");
+        }
+        f.flag.reset();
+        QString words;
+        for (const rules::Finding& x : document.findings()) {
+            if (x.waived || x.station != "supply") continue;
+            if (std::none_of(about.begin(), about.end(), [&](const std::string& a) { return x.id.ends_with(a); }))
+                continue;
+            if (!f.flag) f.flag = x.level; // they come worst first
+            words += (words.isEmpty() ? "" : "\n\n") + text(x.title) + ". " + text(x.text);
+        }
+        f.field->setToolTip(words);
+        f.field->setAccessibleDescription(words);
     }
 }
 

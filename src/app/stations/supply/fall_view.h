@@ -45,10 +45,13 @@ class FallView : public QWidget {
     struct Field {
         std::string pointer;
         QuantityField* field;
+        std::optional<rules::Level> flag = {}; ///< of the worst open finding at its part
     };
     void rebuildFields();
     void refreshFields();
     void placeFields();
+    void flagFields();
+    [[nodiscard]] QRectF placeOf(const Field& field) const;
     QuantityField* addField(const std::string& pointer, const QString& name);
     [[nodiscard]] double nodeLeft(int node) const;
     [[nodiscard]] double nodeWidth() const;
@@ -57,7 +60,9 @@ class FallView : public QWidget {
     void paintSource(QPainter& p) const;
     void paintNode(QPainter& p, int node) const;
     void paintSlope(QPainter& p, std::size_t section, int from) const;
+    void paintTap(QPainter& p, std::size_t section, int to) const;
     void paintPinned(QPainter& p) const;
+    void paintFlags(QPainter& p) const;
     void apply(const Edit& edit);
     [[nodiscard]] std::optional<std::size_t> sectionAt(const QPoint& at) const;
     void fillMenu(QMenu& menu, std::size_t at);

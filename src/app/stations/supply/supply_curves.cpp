@@ -43,6 +43,7 @@ SupplyCurves::SupplyCurves(QWidget* parent) : QWidget(parent) {
     plot = new QCustomPlot;
     plot->setObjectName("supplyPlot");
     plot->setMinimumHeight(140);
+    plot->setPlottingHints(QCP::phFastPolylines | QCP::phCacheLabels); // a replot stays within a frame
     plot->setFocusPolicy(Qt::StrongFocus);
     plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
     plot->setAccessibleName("Curves of the supply; arrows move the cursor, wheel or + and - zoom, 0 shows all");
@@ -146,8 +147,14 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
     } else {
         words = QString("rectifier and transformer: %1 to slow changes").arg(text(f.impedance.sourceOhms, Unit::Ohm));
     }
-    note->setText(words);
+    if (words != note->text()) note->setText(words);
+    // The same again keeps the zoom, and takes no time.
+    if (drawnAs == std::pair{kind, theme::mode()} && series == drawn) return;
+    const bool read = cursor && drawnAs && drawnAs->first == kind; // new figures of the curve that is being read
+    drawn = series;
+    drawnAs = {kind, theme::mode()};
     draw();
+    if (read) moveCursor(cursorAt);
 }
 
 void SupplyCurves::draw() {

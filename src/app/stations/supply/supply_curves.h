@@ -42,6 +42,7 @@ class SupplyCurves : public QWidget {
         double width = 1.5;
         bool pinned = false, rightAxis = false;
         QString unit = "V";
+        bool operator==(const Series&) const = default;
     };
     void gather(Kind kind, const plan::Figures& f, const plan::Steady* steady, bool pinnedOnes);
     void add(Series s) { series.push_back(std::move(s)); }
@@ -53,7 +54,8 @@ class SupplyCurves : public QWidget {
     QCustomPlot* plot;
     QLabel *note, *reading;
     QCPItemLine* cursor = nullptr;
-    std::vector<Series> series;
+    std::vector<Series> series, drawn;
+    std::optional<std::pair<Kind, theme::Mode>> drawnAs; ///< what `drawn` was drawn as
     Kind kind = Kind::SwitchOn;
     QString xUnit = "s";
     double cursorAt = 0, mainsHertz = 50;

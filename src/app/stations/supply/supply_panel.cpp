@@ -2,6 +2,7 @@
 
 #include "app/widgets/figure_list.h"
 #include "app/widgets/words.h"
+#include "core/plan/fuse_advice.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -46,6 +47,9 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
     layout->addWidget(choice);
     layout->addWidget(table = new FigureList("Figures of the supply"));
     table->setObjectName("supplyFigures");
+    layout->addWidget(fuses = label("", Size::Small, false, "dim"));
+    fuses->setObjectName("fuseAdvice");
+    fuses->setWordWrap(true);
     auto* row = new QHBoxLayout;
     const auto button = [&](const char* words, const char* name, const char* tip) {
         auto* b = new QPushButton(words);
@@ -89,6 +93,9 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
         spreadFound.reset();
         refreshChoice(std::min(choice->currentIndex(), static_cast<int>(pins.size())));
     });
+    filling.setSingleShot(true);
+    filling.setInterval(12);
+    connect(&filling, &QTimer::timeout, this, &SupplyPanel::fill);
     ticking.setInterval(60);
     connect(&ticking, &QTimer::timeout, this, [this] { bar->setValue(static_cast<int>(1000 * share)); });
     refreshChoice(0);
@@ -103,7 +110,7 @@ void SupplyPanel::refreshChoice(int choose) {
     {
         const QSignalBlocker quiet(choice);
         choice->clear();
-        choice->addItem("compared with nothing");
+        choice->addItem("\u00b1 what the winding leaves open");
         for (const Pin& p : pins) choice->addItem("against " + p.name);
         if (spreadFound) choice->addItem(QString("5 to 95 % of %1 builds").arg(spreadFound->builds));
         choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));
@@ -119,7 +126,7 @@ const plan::Figures* SupplyPanel::compared() const {
 
 void SupplyPanel::showSteady(const plan::Steady* s) {
     steady = s;
-    fill();
+    filling.start(); // in a turn of its own: the interface answers in between
 }
 
 void SupplyPanel::fill() {
@@ -137,8 +144,12 @@ void SupplyPanel::fill() {
             if (*s && (*s)->conditions.mainsVolts == steady->conditions.mainsVolts) match = &**s;
         was = plan::namedFigures(pins[static_cast<std::size_t>(at)].build, *match);
     }
+    // The winding's tolerances were followed at nominal mains.
+    static const std::map<std::string, double> none;
+    const Build& b = document.build();
+    const auto& within = steady->conditions.mainsVolts == b.mains.volts ? document.figures().within : none;
     std::vector<FigureList::Row> rows;
-    for (const plan::NamedFigure& f : plan::namedFigures(document.build(), *steady)) {
+    for (const plan::NamedFigure& f : plan::namedFigures(b, *steady)) {
         if (!std::isfinite(f.value) || (f.ofPart && !everyPart->isChecked())) continue;
         QString beside;
         for (const plan::NamedFigure& w : was)
@@ -147,12 +158,37 @@ void SupplyPanel::fill() {
                 if (std::abs(change) > 5e-4 * std::abs(w.value))
                     beside = (change > 0 ? "+" : "-") + text(std::abs(change), f.unit, 2);
             }
+        if (at < 0 && f.value != 0)
+            if (const auto open = within.find(f.id); open != within.end() && open->second > 5e-4 * std::abs(f.value))
+                beside = "\u00b1" + text(open->second, f.unit, 2);
         if (showSpread)
             for (const plan::Spread& s : spreadFound->figures)
                 if (s.nominal.id == f.id) beside = range(s.low, s.high, f.unit);
         rows.push_back({text(f.label), text(f.value, f.unit, 3), beside});
     }
     table->show(std::move(rows));
+    if (const QString words = fuseWords(); words != fuses->text()) fuses->setText(words);
+}
+
+/// Which fuses, and why: what flows all day, and what a switch-on brings.
+QString SupplyPanel::fuseWords() const {
+    const Build& b = document.build();
+    const plan::Figures& f = document.figures();
+    QString out;
+    const auto one = [&](const std::string& id, const std::optional<plan::FuseAdvice>& a, const QString& kind) {
+        if (!a) return;
+        out += QString("%1%2: %3 %4. 1.5 x %5 RMS at high mains")
+                   .arg(out.isEmpty() ? "" : "\n", tag(id), text(a->amps, Unit::Ampere), kind,
+                        text(a->continuous, Unit::Ampere, 2));
+        if (a->forSurge > 0)
+            out += QString("; %1 A\u00b2s from cold is borne from %2 on")
+                       .arg(QString::number(a->i2t, 'g', 2), text(a->forSurge, Unit::Ampere));
+        out += ".";
+    };
+    one(b.fuse.id, plan::mainsFuse(b, f), b.fuse.slow ? "time-lag" : "quick");
+    for (const Section& s : b.supply.sections)
+        if (s.kind == SectionKind::Fuse) one(s.id, plan::chainFuse(f, s), "time-lag");
+    return out;
 }
 
 void SupplyPanel::pin(const QString& name) {

@@ -13,6 +13,7 @@
 #include <atomic>
 
 class QComboBox;
+class QLabel;
 class QProgressBar;
 class QPushButton;
 
@@ -44,6 +45,7 @@ class SupplyPanel : public QWidget {
 
   private:
     void fill();
+    [[nodiscard]] QString fuseWords() const;
     void arrived();
     void refreshChoice(int choose);
 
@@ -58,10 +60,11 @@ class SupplyPanel : public QWidget {
     const plan::Steady* steady = nullptr;
     QComboBox* choice;
     FigureList* table;
+    QLabel* fuses;
     QPushButton *pinButton, *unpinButton, *spreadButton, *everyPart;
     QProgressBar* bar;
     QFutureWatcher<Expected<plan::ToleranceRun>> run;
-    QTimer ticking;
+    QTimer ticking, filling;
     std::atomic<double> share = 0;
     std::stop_source stopping;
 };

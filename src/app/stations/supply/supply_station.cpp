@@ -86,13 +86,18 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     row->addWidget(write);
     layout->addLayout(row);
     layout->addWidget(curves = new SupplyCurves, 3);
-    panel = new SupplyPanel(document);
+    panel = new SupplyPanel(document, this);
+    panel->hide(); // until the findings take it in
     connect(panel, &SupplyPanel::said, this, &Station::said);
     connect(panel, &SupplyPanel::sourceWanted, this, &SupplyStation::showSource);
     connect(panel, &SupplyPanel::comparedChanged, this, [this] {
         fall->showPinned(panel->compared() && panel->compared()->nominal ? &*panel->compared()->nominal : nullptr);
         drawCurve();
     });
+    // The curve in a turn of its own, after the panel's: the interface answers in between.
+    drawing.setSingleShot(true);
+    drawing.setInterval(30);
+    connect(&drawing, &QTimer::timeout, this, &SupplyStation::drawCurve);
     connect(&document, &Document::figuresChanged, this, &SupplyStation::refresh);
     refresh();
 }
@@ -126,7 +131,7 @@ void SupplyStation::refresh() {
                           .arg(supplyNodes(b.supply)));
     fall->showSteady(chosen(), document.figures().cold ? &*document.figures().cold : nullptr);
     panel->showSteady(chosen());
-    drawCurve();
+    drawing.start();
 }
 
 void SupplyStation::showCurve(int which) {
@@ -157,7 +162,10 @@ SourceDialog* SupplyStation::showSource() {
 }
 
 Expected<Done> SupplyStation::exportTo(const QString& file) {
-    if (!file.endsWith(".cir")) return curves->exportTo(file);
+    if (!file.endsWith(".cir")) {
+        drawCurve(); // of these figures, if they arrived this very moment
+        return curves->exportTo(file);
+    }
     const auto& nominal = document.figures().nominal;
     if (!nominal) return Problem{file.toStdString(), "the supply is not solved yet"};
     std::vector<double> amps;

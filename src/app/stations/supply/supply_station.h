@@ -4,6 +4,8 @@
 
 #include "app/stations/station.h"
 
+#include <QTimer>
+
 class QPushButton;
 class QLabel;
 
@@ -40,6 +42,7 @@ class SupplyStation : public Station {
     WishDialog* wishes = nullptr;
     SourceDialog* source = nullptr;
     QLabel* subtitle;
+    QTimer drawing;
     std::vector<QPushButton*> mainsTabs, curveTabs;
     int mainsChoice = 1, curve = 1;
 };
