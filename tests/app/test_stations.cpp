@@ -136,7 +136,7 @@ class TestStations : public WindowTest {
         QVERIFY2(stage.contains(volts), qPrintable(stage));
         w->go("supply");
         doc().waitForFigures();
-        QVERIFY(!line->accessibleDescription().contains(volts));
+        QTRY_VERIFY(!line->accessibleDescription().contains(volts));
     }
 
     void otherMainsOtherExpectations() {

@@ -8,6 +8,7 @@
 #include <QDateTime>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QEventLoop>
 #include <QUndoCommand>
 
 #include <sys/resource.h>
@@ -315,16 +316,27 @@ void Document::capturePractice(std::size_t channel, double volts, double hertz, 
     });
 }
 
+namespace {
+
+/// Lets events happen for a moment, asleep in between: whoever waits must not take the solver's time.
+void passTime() {
+    QEventLoop loop;
+    QTimer::singleShot(4, &loop, &QEventLoop::quit);
+    loop.exec();
+}
+
+} // namespace
+
 void Document::waitForFigures() {
     QElapsedTimer timer;
     timer.start();
-    while (stale && timer.elapsed() < 120000) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    while (stale && timer.elapsed() < 120000) passTime();
 }
 
 void Document::waitForSolve() {
     QElapsedTimer timer;
     timer.start();
-    while ((jobs > 0 || busy) && timer.elapsed() < 120000) QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    while ((jobs > 0 || busy) && timer.elapsed() < 120000) passTime();
     QCoreApplication::processEvents();
 }
 

@@ -16,13 +16,17 @@ using theme::Size;
 
 EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     setObjectName("emberLine");
-    setAttribute(Qt::WA_StyledBackground);
+    setAttribute(Qt::WA_OpaquePaintEvent);
     setFixedHeight(88);
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName("The amplifier from the wall to the speaker");
     for (auto signal :
          {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged, &Document::momentChanged})
-        connect(&document, signal, this, &EmberLine::refresh);
+        connect(&document, signal, &renewal, QOverload<>::of(&QTimer::start));
+    // After the station has drawn, in a turn of its own: the interface answers in between.
+    renewal.setSingleShot(true);
+    renewal.setInterval(8);
+    connect(&renewal, &QTimer::timeout, this, &EmberLine::refresh);
     refresh();
 }
 

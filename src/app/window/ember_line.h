@@ -3,6 +3,7 @@
 
 #include "app/document/document.h"
 
+#include <QTimer>
 #include <QWidget>
 
 namespace ember::app {
@@ -30,6 +31,7 @@ class EmberLine : public QWidget {
     [[nodiscard]] QString lastRead(const std::string& point) const;
     [[nodiscard]] double x(std::size_t k) const;
     Document& document;
+    QTimer renewal;
     std::vector<Element> elements;
     std::size_t focus = 0;
 };

@@ -1,5 +1,7 @@
 #include "named_figures.h"
 
+#include "supply_circuit.h"
+
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
@@ -7,6 +9,29 @@
 #include <cmath>
 
 namespace ember::plan {
+
+namespace {
+
+/// RMS currents squared, through each winding's copper; of a leg with taps as if its whole copper carried what the
+/// stretch at the centre carries.
+double copperWatts(const Build& b, const Steady& s) {
+    const PowerTransformer t = asComputed(b.transformer);
+    const double legs = b.supply.connection == Connection::CentreTapped ? 2 : 1;
+    double watts = s.primaryRms * s.primaryRms * t.primaryResistance + legs * s.legRms * s.legRms * t.plateResistance;
+    for (const HeaterWinding& w : t.heaters) {
+        double amps = 0;
+        for (const HeaterFigures& h : s.heaters)
+            if (h.winding == w.id) amps += h.amps;
+        watts += amps * amps * w.resistance;
+    }
+    if (legs == 1)
+        for (const Section& tap : b.supply.sections)
+            if (const auto f = s.taps.find(tap.id); tap.kind == SectionKind::Tap && f != s.taps.end())
+                watts += f->second.rms * f->second.rms * asComputed(tap).resistance;
+    return watts;
+}
+
+} // namespace
 
 std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     std::vector<NamedFigure> out;
@@ -25,6 +50,7 @@ std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     add("mains.rms", "mains current", Unit::Ampere, s.primaryRms);
     add("mains.watts", "mains power", Unit::Watt, s.mainsWatts);
     add("mains.factor", "power factor", Unit::None, s.mainsWatts / (s.conditions.mainsVolts * s.primaryRms));
+    add("transformer.copper", upper(b.transformer.id) + " copper heat", Unit::Watt, copperWatts(b, s));
     ofPart = true;
     for (const auto& [id, watts] : s.partWatts) add(id + ".watts", upper(id) + " heat", Unit::Watt, watts);
     for (const auto& [id, amps] : s.capacitorRipple)

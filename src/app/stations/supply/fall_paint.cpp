@@ -158,6 +158,7 @@ void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
 
 void FallView::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    p.fillRect(rect(), theme::color(Role::Soot));
     p.setRenderHint(QPainter::Antialiasing);
     const double most = topVolts();
     p.setFont(theme::figures(Size::Small));

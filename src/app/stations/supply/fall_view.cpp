@@ -17,11 +17,19 @@ using theme::Size;
 
 FallView::FallView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     setMinimumHeight(320);
+    setAttribute(Qt::WA_OpaquePaintEvent); // nothing behind it needs painting
+    // In a turn of its own after a figure or a key: the interface answers in between.
+    renewal.setSingleShot(true);
+    connect(&renewal, &QTimer::timeout, this, [this] {
+        placeFields();
+        flagFields();
+        update();
+    });
     setAccessibleName("The supply's fall from the rectifier to the last node");
     connect(&document, &Document::buildChanged, this, [this] {
         rebuildFields();
         refreshFields();
-        update();
+        renewal.start();
     });
     rebuildFields();
 }
@@ -34,9 +42,7 @@ void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
         for (std::size_t k = 0; k < steady->nodes.size(); ++k)
             spoken += QString("B+%1 %2, ").arg(k + 1).arg(text(steady->nodes[k].mean, Unit::Volt));
     setAccessibleDescription(spoken);
-    placeFields();
-    flagFields();
-    update();
+    renewal.start();
 }
 
 void FallView::showPinned(const plan::Steady* p) {

@@ -4,6 +4,7 @@
 #include "app/document/document.h"
 #include "app/widgets/quantity_field.h"
 
+#include <QTimer>
 #include <QWidget>
 
 #include <optional>
@@ -68,6 +69,7 @@ class FallView : public QWidget {
     void fillMenu(QMenu& menu, std::size_t at);
 
     Document& document;
+    QTimer renewal;
     std::vector<Field> fields;
     std::string shape; ///< kinds of the chain the fields were made for
     const plan::Steady* steady = nullptr;

@@ -120,11 +120,21 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
     xUnit = which == Kind::Cycle ? "ms" : which == Kind::Impedance || which == Kind::Ripple ? "Hz" : "s";
     QString words;
     const auto fifty = [&](const plan::Curve& c) {
-        const auto when = [&](double volts) {
-            const double t = c.below(0, volts);
+        const auto when = [&](std::size_t node, double volts) {
+            const double t = c.below(node, volts);
             return std::isnan(t) ? QString("over %1 s").arg(c.seconds.back(), 0, 'f', 0) : text(t, Unit::Second);
         };
-        return QString("B+1: 50 V at %1, 10 V at %2. The clock is not proof; the meter is.").arg(when(50), when(10));
+        // Of a long chain the first and the slowest.
+        std::size_t slowest = 0;
+        for (std::size_t n = 0; n < c.nodes.size(); ++n)
+            if (!(c.below(n, 50) <= c.below(slowest, 50))) slowest = n;
+        QString list = "50 V, 10 V:";
+        for (std::size_t n = 0; n < c.nodes.size(); ++n)
+            if (c.nodes.size() <= 4 || n == 0 || n == slowest)
+                list += QString(" B+%1 %2, %3;").arg(n + 1).arg(when(n, 50), when(n, 10));
+        list.chop(1);
+        list += ".";
+        return list + " The meter is proof.";
     };
     if (series.empty()) {
         words = solving ? "computing ..." : "nothing to show";
