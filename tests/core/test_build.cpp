@@ -1,6 +1,7 @@
 #include "../support/demo.h"
 
 #include "core/build/edit.h"
+#include "core/build/flat.h"
 #include "core/build/schema.h"
 
 #include <QFile>
@@ -28,6 +29,28 @@ Json demoJson() {
 class TestBuild : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// flat() tells builds apart exactly where their files differ.
+    void flatSeesEveryValueOfTheFile() {
+        const Build demo = demoBuild();
+        const Json flattened = demoJson().flatten();
+        int changed = 0;
+        for (const auto& [pointer, value] : flattened.items()) {
+            if (!value.is_number_float() || value.get<double>() == 0) continue;
+            Json j = demoJson();
+            j.at(Json::json_pointer(pointer)) = value.get<double>() * 1.0001;
+            const auto other = fromJson(j);
+            if (!other) continue; // at the end of its range
+            QVERIFY2(flat(*other) != flat(demo), pointer.c_str());
+            QCOMPARE(flatCircuit(*other) != flatCircuit(demo), !pointer.starts_with("/chassis"));
+            ++changed;
+        }
+        QVERIFY(changed > 200);
+        QCOMPARE(flat(*fromText(toText(demo))), flat(demo));
+        Json j = demoJson();
+        j["supply"]["mood"] = "warm";
+        QVERIFY(flat(*fromJson(j)) != flat(demo)); // a key that this version does not know
+    }
+
     void theDemoSurvivesWritingAndReading() {
         const Build b = demoBuild();
         const auto again = fromText(toText(b));

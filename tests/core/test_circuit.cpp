@@ -31,6 +31,36 @@ class TestCircuit : public QObject {
         QVERIFY(near(op->volts(out), 100, 1e-8));
     }
 
+    void aTransconductanceDrawsByAnotherNodesVolts() {
+        Netlist n;
+        const Node grid = n.node("grid"), plate = n.node("plate"), rail = n.node("rail");
+        n.add(VoltageSource{grid, ground, {-2}});
+        n.add(VoltageSource{rail, ground, {300}});
+        n.add(Resistor{rail, plate, 47e3});
+        n.add(Transconductance{plate, ground, grid, ground, 1.5e-3});
+        const auto op = operatingPoint(assemble(n));
+        QVERIFY(op.ok());
+        QVERIFY(near(op->volts(plate), 300 + 2 * 1.5e-3 * 47e3, 1e-5)); // -3 mA flows out of the plate
+    }
+
+    void oneFactorServesManyOperatingPoints() {
+        Netlist n;
+        const Node anode = n.node("anode"), in = n.node("in");
+        const DeviceId source = n.add(VoltageSource{in, ground, {0}});
+        n.add(Resistor{in, anode, 1e3});
+        const DeviceId diode = n.addVacuumRectifier(anode, ground, 1e-3);
+        const System sys = assemble(n);
+        DcSolver solver(sys);
+        for (const double volts : {100.0, 101.0, 20.0, -50.0, 400.0}) {
+            solver.setSource(source, volts);
+            const auto op = solver.solve();
+            QVERIFY(op.ok());
+            const double v = op->volts(anode), i = v > 0 ? 1e-3 * std::pow(v, 1.5) : 0;
+            QVERIFY(near(op->amps(sys, diode), i, 1e-9));
+            QVERIFY(near(v, volts - 1e3 * i, 1e-5));
+        }
+    }
+
     void aLeakyCapacitorHoldsWhatTheDividerGives() {
         Netlist n;
         const Node in = n.node("in"), out = n.node("out");

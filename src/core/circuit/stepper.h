@@ -6,6 +6,7 @@
 #include "ports.h"
 
 #include <memory>
+#include <utility>
 
 namespace ember::circuit {
 
@@ -84,6 +85,11 @@ class Stepper {
     [[nodiscard]] const Eigen::VectorXd& endPortVolts() const { return end.v; }
     [[nodiscard]] const Eigen::VectorXd& middleRates() const { return dyMiddle; }
 
+    /// Something jumped after the last step: a contact, a source. The rates then hold no longer, and whoever runs the
+    /// stepper has to begin() again.
+    void jump() { jumped = true; }
+    bool takeJump() { return std::exchange(jumped, false); }
+
     PortSolver& portSolver() { return ports; }
     [[nodiscard]] const System& system() const { return sys; }
     void setSource(int column, const Waveform& w) { sources[static_cast<std::size_t>(column)] = w; }
@@ -109,7 +115,7 @@ class Stepper {
     Eigen::VectorXd errorCaps, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts;
     Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
     double error = 0;
-    bool following = false;
+    bool following = false, jumped = false;
 };
 
 } // namespace ember::circuit

@@ -33,6 +33,13 @@ Expected<Done> runTransient(Stepper& stepper, State& state, const TransientOptio
         at += length;
         state.t = origin + static_cast<double>(at) * tick;
         if (o.onStep && !o.onStep(stepper, state, static_cast<double>(length) * tick)) break;
+        if (stepper.takeJump()) {
+            if (!stepper.begin(state))
+                return Problem{"", fmt::format("the jump at {:.6g} s was not solved (off by {:.3g} V)", state.t,
+                                               stepper.portSolver().residual())};
+            level = bottom;
+            continue;
+        }
         // Up a rung where the error allows it and the grid is aligned.
         if (level > 0 && stepper.localError() < o.tolerance / 12 && at % (length * 2) == 0) --level;
         while (level < bottom && at + (std::int64_t{1} << (bottom - level)) > total) ++level;

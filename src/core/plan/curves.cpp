@@ -66,10 +66,14 @@ struct Surge {
         from = sys.row(c.rails[node - 1]);
         to = sys.row(c.rails[node]);
     }
-    void add(const Unknowns& x, double t, double h) {
+    /// Straight through the step's own two samples: what was before it may lie on the other side of a switch.
+    void add(const Unknowns& middle, const Unknowns& end, double t, double h) {
+        constexpr double ofMiddle = 0.5 / (1 - Stepper::gamma);
         const auto now = static_cast<long>(t / 0.02);
         for (; bin < now; ++bin) parts[static_cast<std::size_t>(bin + 1) % parts.size()] = 0;
-        parts[static_cast<std::size_t>(now) % parts.size()] += h * std::pow((x[from] - x[to]) / ohms, 2);
+        const double square = ofMiddle * std::pow((middle[from] - middle[to]) / ohms, 2) +
+                              (1 - ofMiddle) * std::pow((end[from] - end[to]) / ohms, 2);
+        parts[static_cast<std::size_t>(now) % parts.size()] += h * std::max(0.0, square);
         most = std::max(most, std::accumulate(parts.begin(), parts.end(), 0.0));
     }
     std::string id;
@@ -115,6 +119,7 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     const Warming valves = warming(b, catalogue, steady);
     Stepper stepper(sys, 1 / b.mains.frequency / 32, 5);
     Trace trace(sys, c, seconds / 1500);
+    double warmedTo = -1;
     const auto warm = [&](Stepper& s, double t) {
         if (type.vacuum)
             for (const DeviceId d : c.rectifiers)
@@ -124,9 +129,12 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
             s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
                                        (loads[k].output ? valves.output : valves.small).emission(t));
         for (std::size_t k = 0; k < c.sections.size(); ++k)
-            if (b.supply.sections[k].kind == SectionKind::Switch)
-                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.sections[k][0])],
-                                           t >= b.supply.sections[k].closes ? 1 : 0);
+            if (const Section& contact = b.supply.sections[k]; contact.kind == SectionKind::Switch) {
+                const bool closed = t >= contact.closes;
+                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.sections[k][0])], closed ? 1 : 0);
+                if (closed && warmedTo < contact.closes) s.jump();
+            }
+        warmedTo = t;
     };
     warm(stepper, 0);
     std::vector<Surge> surges;
@@ -138,12 +146,13 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     o.tolerance = 2e-3;
     o.stop = stop;
     double due = 0.05;
-    Unknowns x;
+    Unknowns middle, end;
     o.onStep = [&](Stepper& s, const State& at, double h) {
         trace.add(s, at.t);
         if (!surges.empty()) {
-            s.endUnknowns(x);
-            for (Surge& surge : surges) surge.add(x, at.t, h);
+            s.middleUnknowns(middle);
+            s.endUnknowns(end);
+            for (Surge& surge : surges) surge.add(middle, end, at.t, h);
         }
         if (at.t >= due) {
             warm(s, at.t);

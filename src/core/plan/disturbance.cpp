@@ -31,6 +31,7 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
     const auto set = [&](bool on) {
         if (now == static_cast<int>(on)) return;
         now = on;
+        stepper.jump();
         if (more) stepper.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads.back())], on ? 1 : 0);
         for (const DeviceId source : c.sources) {
             Waveform w = std::get<VoltageSource>(c.netlist.devices()[static_cast<std::size_t>(source)]).volts;
