@@ -30,7 +30,8 @@ class WindowTest : public QObject {
     ember::app::Document& doc() { return w->document(); }
     void settle() {
         doc().waitForSolve();
-        QTest::qWait(20);
+        QTest::qWait(50);                  // what arrives is drawn in turns of its own, the last 30 ms later
+        QCoreApplication::processEvents(); // however long this machine slept
     }
     void type(QLineEdit* field, const QString& words) {
         field->setFocus();

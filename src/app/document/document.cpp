@@ -180,7 +180,7 @@ void Document::writeJournal() {
 
 /// Computing takes what the interface leaves: on two cores it would otherwise stand in the way of each key.
 static void yieldToTheInterface() {
-    static thread_local const bool once = setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 10) == 0;
+    static thread_local const bool once = setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 5) == 0;
     (void)once;
 }
 
