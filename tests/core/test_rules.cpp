@@ -35,6 +35,17 @@ const rules::Finding* find(const std::vector<rules::Finding>& all, const std::st
     return nullptr;
 }
 
+/// Behind the first capacitor, with this full scale.
+void insertMeter(Build& b, double amps) {
+    Section meter;
+    meter.id = "m1x";
+    meter.kind = SectionKind::Meter;
+    meter.resistance = 0.5;
+    meter.amps = amps;
+    b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
+    for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+}
+
 using Change = std::function<void(Build&)>;
 
 } // namespace
@@ -113,25 +124,7 @@ class TestRules : public QObject {
                 b.bias.from = BiasSource::PlateResistor;
             });
         row(
-            "meter-range/m1x",
-            [](Build& b) {
-                Section meter;
-                meter.id = "m1x";
-                meter.kind = SectionKind::Meter;
-                meter.resistance = 0.5;
-                meter.amps = 0.11;
-                b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
-                for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
-            },
-            [](Build& b) {
-                Section meter;
-                meter.id = "m1x";
-                meter.kind = SectionKind::Meter;
-                meter.resistance = 0.5;
-                meter.amps = 0.2;
-                b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
-                for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
-            });
+            "meter-range/m1x", [](Build& b) { insertMeter(b, 0.11); }, [](Build& b) { insertMeter(b, 0.2); });
         row(
             "balancing/c1",
             [](Build& b) {

@@ -21,6 +21,7 @@ FallView::FallView(Document& d, QWidget* parent) : QWidget(parent), document(d) 
     // In a turn of its own after a figure or a key: the interface answers in between.
     renewal.setSingleShot(true);
     connect(&renewal, &QTimer::timeout, this, [this] {
+        dressFields();
         placeFields();
         flagFields();
         update();
@@ -50,13 +51,13 @@ void FallView::showPinned(const plan::Steady* p) {
     update();
 }
 
-QuantityField* FallView::addField(const std::string& pointer, const QString& name) {
+QuantityField* FallView::addField(const std::string& pointer, const QString& name, bool small) {
     auto* f = new QuantityField(this);
     f->setObjectName(QString::fromStdString(pointer));
     f->setAccessibleName(name);
     f->setProperty("inPlace", true);
     f->setAlignment(Qt::AlignHCenter);
-    f->setFont(theme::figures(Size::Text));
+    f->setFont(theme::figures(small ? Size::Small : Size::Text));
     connect(f, &QuantityField::entered, this, [this, pointer, name](double v) {
         const auto place = placeAt(document.build(), pointer);
         const auto done = document.edit(setValue(
@@ -67,7 +68,7 @@ QuantityField* FallView::addField(const std::string& pointer, const QString& nam
     connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
     f->installEventFilter(this);
     f->QWidget::show();
-    fields.push_back({pointer, f});
+    fields.push_back({pointer, f, small});
     return f;
 }
 
@@ -89,8 +90,7 @@ void FallView::rebuildFields() {
         const auto base = fmt::format("/supply/sections/{}/", k);
         if (s.kind == SectionKind::Capacitor) {
             addField(base + "capacitance", tag(s.id));
-            auto* rating = addField(base + "volts", tag(s.id) + " rating");
-            rating->setFont(theme::figures(Size::Small));
+            addField(base + "volts", tag(s.id) + " rating", true);
         } else {
             const char* own = s.kind == SectionKind::Choke    ? "inductance"
                               : s.kind == SectionKind::Switch ? "closes"
@@ -154,6 +154,13 @@ QRectF FallView::placeOf(const Field& f) const {
         return {between - 44, y(middle) + 16 + (second ? 20 : 0), 88, 20};
     }
     return {};
+}
+
+/// Another theme's style sheet takes the fields' fonts away.
+void FallView::dressFields() {
+    if (dressed == theme::mode()) return;
+    dressed = theme::mode();
+    for (const Field& f : fields) f.field->setFont(theme::figures(f.small ? Size::Small : Size::Text));
 }
 
 void FallView::placeFields() {

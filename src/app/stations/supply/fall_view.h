@@ -2,6 +2,7 @@
 // The fall: the supply from left to right with volts as the height, to scale. Values are edited where they stand.
 
 #include "app/document/document.h"
+#include "app/theme/theme.h"
 #include "app/widgets/quantity_field.h"
 
 #include <QTimer>
@@ -46,14 +47,16 @@ class FallView : public QWidget {
     struct Field {
         std::string pointer;
         QuantityField* field;
+        bool small = false;
         std::optional<rules::Level> flag = {}; ///< of the worst open finding at its part
     };
     void rebuildFields();
     void refreshFields();
     void placeFields();
+    void dressFields();
     void flagFields();
     [[nodiscard]] QRectF placeOf(const Field& field) const;
-    QuantityField* addField(const std::string& pointer, const QString& name);
+    QuantityField* addField(const std::string& pointer, const QString& name, bool small = false);
     [[nodiscard]] double nodeLeft(int node) const;
     [[nodiscard]] double nodeWidth() const;
     [[nodiscard]] double y(double volts) const;
@@ -71,6 +74,7 @@ class FallView : public QWidget {
     Document& document;
     QTimer renewal;
     std::vector<Field> fields;
+    std::optional<theme::Mode> dressed;
     std::string shape; ///< kinds of the chain the fields were made for
     const plan::Steady* steady = nullptr;
     const plan::Steady* cold = nullptr;

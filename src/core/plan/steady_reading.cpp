@@ -1,0 +1,149 @@
+#include "steady_reading.h"
+
+#include "core/build/build_json.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember::plan {
+
+using namespace circuit;
+
+Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
+    Probes p;
+    const auto node = [&](Node n) { return n ? p.add(nodeVolts(sys, n)) : std::size_t(-1); };
+    for (const Node n : s.rails) p.rails.push_back(node(n));
+    for (const Node n : s.heaterNodes) p.heaters.push_back(node(n));
+    for (const Node n : s.wipers) p.wipers.push_back(node(n));
+    for (const DeviceId d : s.rectifiers) p.rectifiers.push_back(p.add(portAmps(sys, d)));
+    for (std::size_t k = 0; k < s.sections.size(); ++k) {
+        const Section section = asComputed(b.supply.sections[k]);
+        p.sections.push_back(section.kind == SectionKind::Capacitor
+                                 ? p.add(capacitorAmps(sys, s.sections[k][0], section.capacitance))
+                             : section.kind == SectionKind::Choke ? p.add(branchAmps(sys, s.sections[k][0]))
+                                                                  : std::size_t(-1));
+        p.taps.emplace_back(-1, -1);
+        if (section.kind == SectionKind::Tap && !s.sections[k].empty()) {
+            p.taps.back() = {p.add(portAmps(sys, s.sections[k][0])), p.add(portAmps(sys, s.sections[k][1]))};
+            p.tapEnds[k] = node(s.taps.at(k).a);
+        }
+    }
+    p.legA = node(s.legA);
+    p.legB = node(s.legB);
+    p.primary = node(s.primary);
+    p.mains = node(s.mains);
+    p.mainsAmps = p.add(branchAmps(sys, s.source));
+    p.primaryAmps = p.add(branchAmps(sys, s.transformer, 0));
+    p.legAmps = p.add(branchAmps(sys, s.transformer, s.windingLegA));
+    p.bias = node(s.biasReservoir);
+    p.biasRail = node(s.biasRail);
+    return p;
+}
+
+namespace {
+
+double biggestInverse(const Recording& r, std::size_t leg, std::size_t rail) {
+    double worst = 0;
+    for (std::size_t k = 0; k < r.times().size(); ++k) worst = std::max(worst, r.of(rail)[k] - r.of(leg)[k]);
+    return worst;
+}
+
+} // namespace
+
+void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Recording& r, const Build& b) {
+    out.nodes.resize(s.rails.size());
+    for (std::size_t k = 0; k < s.rails.size(); ++k) {
+        NodeFigures& n = out.nodes[k];
+        n.mean = r.mean(p.rails[k]);
+        n.most = r.most(p.rails[k]);
+        n.ripplePp = n.most - r.least(p.rails[k]);
+        n.rippleRms = r.ripple(p.rails[k]);
+    }
+    out.rectifierPeak = out.rectifierMean = 0;
+    for (std::size_t k = 0; k < p.rectifiers.size(); ++k) {
+        out.rectifierPeak = std::max(out.rectifierPeak, r.most(p.rectifiers[k]));
+        if (k < s.toRail) out.rectifierMean += r.mean(p.rectifiers[k]);
+    }
+    out.inverseVolts = p.rectifiers.empty() ? unknown : biggestInverse(r, p.legA, p.rails[0]);
+    out.legVolts = r.rms(p.legA);
+    if (floatingWinding(b.supply.connection) && s.legB)
+        out.legVolts = std::sqrt(std::max(0.0, r.meanProduct(p.legA, p.legA) - 2 * r.meanProduct(p.legA, p.legB) +
+                                                   r.meanProduct(p.legB, p.legB)));
+    out.legRms = r.rms(p.legAmps);
+    out.primaryRms = r.rms(p.primaryAmps);
+    out.primaryVolts = r.rms(p.primary);
+    out.mainsWatts = -r.meanProduct(p.mains, p.mainsAmps);
+    std::size_t rail = 0;
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section section = asComputed(b.supply.sections[k]);
+        if (section.kind == SectionKind::Capacitor) {
+            out.capacitorRipple[section.id] = r.rms(p.sections[k]);
+            continue;
+        }
+        const auto here = p.rails[rail], next = p.rails[rail + 1];
+        ++rail;
+        if (section.kind == SectionKind::Tap) {
+            const auto [a, z] = p.taps[k];
+            out.taps[section.id] = {std::max(r.most(a), r.most(z)), r.mean(a) + r.mean(z),
+                                    // of its own winding both halves' pulses, of a leg's tap only one
+                                    b.supply.connection == Connection::CentreTapped ? r.rms(a)
+                                                                                    : std::hypot(r.rms(a), r.rms(z)),
+                                    biggestInverse(r, p.tapEnds.at(k), next)};
+        } else if (section.kind == SectionKind::Choke) {
+            const double rms = r.rms(p.sections[k]);
+            out.chokeAmps[section.id] = r.mean(p.sections[k]);
+            out.partWatts[section.id] = rms * rms * section.resistance;
+        } else {
+            const double square = r.meanProduct(here, here) - 2 * r.meanProduct(here, next) + r.meanProduct(next, next);
+            out.partWatts[section.id] = square / section.resistance;
+            if (b.supply.sections[k].kind == SectionKind::Choke) // one of no inductance
+                out.chokeAmps[section.id] = (r.mean(here) - r.mean(next)) / section.resistance;
+        }
+    }
+    for (const Bleeder& bleeder : b.supply.bleeders) {
+        const auto at = p.rails[static_cast<std::size_t>(bleeder.node - 1)];
+        out.partWatts[bleeder.resistor.id] = r.meanProduct(at, at) / bleeder.resistor.resistance;
+    }
+    if (s.biasReservoir) {
+        out.biasReservoir = r.mean(p.bias);
+        out.biasRail = r.mean(p.biasRail);
+        out.partWatts[b.bias.series.id] = std::pow(out.biasRail - out.biasReservoir, 2) / b.bias.series.resistance;
+    }
+    out.wipers.clear();
+    for (const auto w : p.wipers) out.wipers.push_back(r.mean(w));
+}
+
+void readCycle(Cycle& c, const SupplyCircuit& s, const Probes& p, const Recording& r, double period) {
+    constexpr std::size_t count = 240;
+    c.seconds.clear();
+    for (std::size_t k = 0; k < count; ++k) c.seconds.push_back(period * static_cast<double>(k) / count);
+    c.legA = r.evenly(p.legA, 0, period, count);
+    c.legB = s.legB ? r.evenly(p.legB, 0, period, count) : std::vector<double>(count, 0.0);
+    c.reservoir = r.evenly(p.rails[0], 0, period, count);
+    c.primaryAmps = r.evenly(p.primaryAmps, 0, period, count);
+    c.rectifierAmps.assign(count, 0);
+    for (std::size_t k = 0; k < s.toRail; ++k) {
+        const auto leg = r.evenly(p.rectifiers[k], 0, period, count);
+        for (std::size_t n = 0; n < count; ++n) c.rectifierAmps[n] += leg[n];
+    }
+}
+
+void readHarmonics(std::vector<NodeFigures>& nodes, const Probes& p, const Recording& r, double period) {
+    constexpr std::size_t count = 256, most = 12;
+    for (std::size_t n = 0; n < nodes.size(); ++n) {
+        const auto volts = r.evenly(p.rails[n], 0, period, count);
+        nodes[n].harmonics.clear();
+        for (std::size_t k = 1; k <= most; ++k) {
+            double real = 0, imaginary = 0;
+            for (std::size_t m = 0; m < count; ++m) {
+                const double angle = 2 * std::numbers::pi * static_cast<double>(k * m % count) / count;
+                real += volts[m] * std::cos(angle);
+                imaginary += volts[m] * std::sin(angle);
+            }
+            nodes[n].harmonics.push_back(std::hypot(real, imaginary) * std::numbers::sqrt2 / count);
+        }
+    }
+}
+
+} // namespace ember::plan
