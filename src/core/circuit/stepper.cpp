@@ -1,24 +1,10 @@
 #include "stepper.h"
 
+#include "small_product.h"
+
 #include <cmath>
 
 namespace ember::circuit {
-
-namespace {
-
-/// y += sign A x, column by column: these matrices have a handful of rows, for which a library's call costs more than
-/// the sums.
-void accumulate(const Eigen::MatrixXd& A, const double* x, double* y, double sign) {
-    const Eigen::Index rows = A.rows(), columns = A.cols();
-    const double* a = A.data();
-    for (Eigen::Index c = 0; c < columns; ++c, a += rows) {
-        const double factor = sign * x[c];
-        if (factor == 0) continue;
-        for (Eigen::Index k = 0; k < rows; ++k) y[k] += a[k] * factor;
-    }
-}
-
-} // namespace
 
 BaseMatrices::BaseMatrices(const System& s, double largest) : dh0(largest) {
     const auto m = s.unknowns(), r = s.states(), ns = static_cast<int>(s.sources.size()), p = s.portTotal();
@@ -47,12 +33,13 @@ StageMatrices::StageMatrices(const BaseMatrices& b, const System& system, double
     const auto r = b.M.rows(), p = b.portX.rows(), ns = static_cast<Eigen::Index>(system.sources.size());
     K = (share * Eigen::MatrixXd::Identity(r, r) + (1 - share) * b.M).partialPivLu().inverse();
     const Eigen::MatrixXd KN = K * b.N;
-    fromStates.resize(r + p, r);
-    fromStates << b.M * K, b.portX * K;
+    Eigen::MatrixXd states(r + p, r);
+    states << b.M * K, b.portX * K;
+    fromStates = padded(states);
     Eigen::MatrixXd rest(r + p, ns + p); // the states' rows are dh0 (I - (1 - s) M K) N without its cancellation
     rest << dh * KN, b.dh0 * (b.portY - (1 - share) * (b.portX * KN));
-    fromSources = rest.leftCols(ns);
-    Yp = rest.topRightCorner(r, p);
+    fromSources = padded(rest.leftCols(ns));
+    Yp = padded(rest.topRightCorner(r, p), r + p);
     Z = rest.bottomRightCorner(p, p);
 }
 
@@ -72,10 +59,10 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
     }
     matrices = std::make_unique<BaseMatrices>(sys, d * base);
     v0 = previousVolts = Eigen::VectorXd::Zero(p);
-    both = Eigen::VectorXd::Zero(r + p);
+    both = Eigen::VectorXd::Zero(inFours(r + p));
     yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
     sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
-    stacked = Eigen::MatrixXd::Zero(r + p, r);
+    stacked = Eigen::MatrixXd::Zero(inFours(r + p), r);
     dv0 = di = Eigen::MatrixXd::Zero(p, r);
 }
 
@@ -89,22 +76,20 @@ bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::V
     out.stage = &m;
     for (std::size_t k = 0; k < sources.size(); ++k) out.u[static_cast<Eigen::Index>(k)] = sources[k].at(t);
     const auto r = yNext.size(), p = v0.size();
-    both.setZero();
-    accumulate(m.fromStates, out.yStar.data(), both.data(), 1);
-    accumulate(m.fromSources, out.u.data(), both.data(), 1);
+    product(m.fromStates, out.yStar.data(), r, 1, both.data(), Into::Set);
+    product(m.fromSources, out.u.data(), out.u.size(), 1, both.data(), Into::Add);
     for (Eigen::Index k = 0; k < p; ++k) v0[k] = both[r + k];
     if (!ports.solve(m.Z, v0)) return false;
     out.i = ports.amps();
     out.v = ports.volts();
-    accumulate(m.Yp, out.i.data(), both.data(), -1);
+    product(m.Yp, out.i.data(), p, 1, both.data(), Into::Subtract);
     for (Eigen::Index k = 0; k < r; ++k) y[k] = both[k];
     if (following) {
-        stacked.setZero();
-        for (Eigen::Index c = 0; c < r; ++c) accumulate(m.fromStates, dYStar.col(c).data(), stacked.col(c).data(), 1);
+        product(m.fromStates, dYStar.data(), r, r, stacked.data(), Into::Set);
         if (p > 0 && !ports.atRest()) {
-            dv0 = stacked.bottomRows(p);
+            dv0 = stacked.middleRows(r, p);
             ports.currentSensitivity(m.Z, dv0, di);
-            for (Eigen::Index c = 0; c < r; ++c) accumulate(m.Yp, di.col(c).data(), stacked.col(c).data(), -1);
+            product(m.Yp, di.data(), p, r, stacked.data(), Into::Subtract);
         }
         dYStar = stacked.topRows(r);
     }

@@ -27,6 +27,7 @@ struct StageMatrices {
     double share = 1; ///< s
     Eigen::MatrixXd K;
     /// From states and sources to states (first rows) and open port volts; from port currents to states; at the ports.
+    /// All but the last padded for product().
     Eigen::MatrixXd fromStates, fromSources, Yp, Z;
     StageMatrices(const BaseMatrices& base, const System& system, double dh);
 };

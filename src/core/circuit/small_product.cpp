@@ -1,0 +1,91 @@
+#include "small_product.h"
+
+#include <cstring>
+
+namespace ember::circuit {
+
+namespace {
+
+using Four = double __attribute__((vector_size(32)));
+
+inline __attribute__((always_inline)) void load(Four& to, const double* from) {
+    std::memcpy(&to, from, sizeof to);
+}
+
+/// `B` times four rows of every column.
+template <int B>
+inline __attribute__((always_inline)) void rowsOf(const double* __restrict a, Eigen::Index rows, Eigen::Index inner,
+                                                  const double* __restrict x, Eigen::Index xStride,
+                                                  Eigen::Index columns, double* __restrict y, Into into) {
+    for (Eigen::Index c = 0; c < columns; ++c, x += xStride, y += rows) {
+        Four sum[B] = {};
+        const double* column = a;
+        for (Eigen::Index k = 0; k < inner; ++k, column += rows) {
+            const Four factor = {x[k], x[k], x[k], x[k]};
+            for (int b = 0; b < B; ++b) {
+                Four part;
+                load(part, column + 4 * b);
+                sum[b] += part * factor;
+            }
+        }
+        for (int b = 0; b < B; ++b) {
+            Four was;
+            load(was, y + 4 * b);
+            sum[b] = into == Into::Set ? sum[b] : into == Into::Add ? was + sum[b] : was - sum[b];
+            std::memcpy(y + 4 * b, &sum[b], sizeof sum[b]);
+        }
+    }
+}
+
+inline __attribute__((always_inline)) void allRows(const double* a, Eigen::Index rows, Eigen::Index inner,
+                                                   const double* x, Eigen::Index xStride, Eigen::Index columns,
+                                                   double* y, Into into) {
+    Eigen::Index at = 0;
+    for (; rows - at >= 16; at += 16) rowsOf<4>(a + at, rows, inner, x, xStride, columns, y + at, into);
+    switch (rows - at) {
+    case 12: return rowsOf<3>(a + at, rows, inner, x, xStride, columns, y + at, into);
+    case 8: return rowsOf<2>(a + at, rows, inner, x, xStride, columns, y + at, into);
+    case 4: return rowsOf<1>(a + at, rows, inner, x, xStride, columns, y + at, into);
+    default: return;
+    }
+}
+
+using Kernel = void (*)(const double*, Eigen::Index, Eigen::Index, const double*, Eigen::Index, Eigen::Index, double*,
+                        Into);
+
+void anyProcessor(const double* a, Eigen::Index rows, Eigen::Index inner, const double* x, Eigen::Index xStride,
+                  Eigen::Index columns, double* y, Into into) {
+    allRows(a, rows, inner, x, xStride, columns, y, into);
+}
+
+#if defined(__x86_64__)
+__attribute__((target("avx2,fma"))) void wideRegisters(const double* a, Eigen::Index rows, Eigen::Index inner,
+                                                       const double* x, Eigen::Index xStride, Eigen::Index columns,
+                                                       double* y, Into into) {
+    allRows(a, rows, inner, x, xStride, columns, y, into);
+}
+
+Kernel kernel() {
+    return __builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma") ? wideRegisters : anyProcessor;
+}
+#else
+Kernel kernel() {
+    return anyProcessor;
+}
+#endif
+
+} // namespace
+
+Eigen::MatrixXd padded(const Eigen::MatrixXd& A, Eigen::Index rows) {
+    Eigen::MatrixXd out = Eigen::MatrixXd::Zero(inFours(std::max(rows, A.rows())), A.cols());
+    out.topRows(A.rows()) = A;
+    return out;
+}
+
+void product(const Eigen::MatrixXd& A, const double* x, Eigen::Index xStride, Eigen::Index columns, double* y,
+             Into into) {
+    static const Kernel chosen = kernel();
+    chosen(A.data(), A.rows(), A.cols(), x, xStride, columns, y, into);
+}
+
+} // namespace ember::circuit
