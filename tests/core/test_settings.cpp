@@ -73,6 +73,30 @@ class TestSettings : public QObject {
         QCOMPARE(toText(*b), toText(demo));
     }
 
+    void aNumberSetWhereItStandsIsTheFilesOwn() {
+        // Numbers take a short way; beside a text they take the file's: the same build, or the same refusal.
+        int refused = 0;
+        for (const Setting& s : all) {
+            if (s.kind != Setting::Kind::Number) continue;
+            for (const double factor : {1.01, 1e9}) {
+                const double v = s.number.whole ? s.number.value + 1 : factor * s.number.value;
+                const Edit number =
+                    s.number.whole ? setWhole("", s.pointer, static_cast<int>(v)) : setValue("", s.pointer, v);
+                const auto quick = apply(demo, number),
+                           whole = apply(demo, together("", {number, setText("", "/notes", demo.notes)}));
+                QCOMPARE(quick.ok(), whole.ok());
+                if (quick) {
+                    QVERIFY2(toText(*quick) == toText(*whole), s.pointer.c_str());
+                } else {
+                    ++refused;
+                    QCOMPARE(quick.problem().text(), whole.problem().text());
+                }
+            }
+        }
+        QVERIFY(refused > 100);
+        QVERIFY(!apply(demo, setValue("", "/supply/sections/0/inSeries", 1.5)).ok());
+    }
+
     void oneMoreThanItsRangeIsRefusedByName_data() {
         QTest::addColumn<QString>("pointer");
         for (const char* p : {"/mains/volts", "/supply/sections/0/esr", "/channels/1/pair/load", "/chassis/thickness",

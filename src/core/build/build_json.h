@@ -33,6 +33,8 @@ struct Place {
     bool whole = false; ///< a whole number alone
 };
 std::optional<Place> placeAt(const Build& build, std::string_view pointer);
+/// Sets the number there, or says why it cannot be; references are not checked.
+Expected<Done> setNumber(Build& build, const std::string& pointer, double value);
 
 /// Something of the build that can be set: where it stands, what kind of thing it is, and what it holds.
 struct Setting {

@@ -5,20 +5,29 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember {
 
 namespace {
 
+/// A number of a build, and where it is kept.
+struct Spot {
+    Place place;
+    double* number = nullptr;
+    int* whole = nullptr; ///< one of the two
+};
+
 /// Walks to a pointer and reports the number there.
 class Finder : public fields::Visitor {
   public:
-    Finder(std::string_view wanted, std::optional<Place>& out) : rest(wanted), found(out) {}
+    Finder(std::string_view wanted, std::optional<Spot>& out) : rest(wanted), found(out) {}
     void number(const char* key, double& value, Unit unit, Range range) override {
-        if (isHere(key)) found = Place{unit, range, value};
+        if (isHere(key)) found = Spot{{unit, range, value}, &value};
     }
     void integer(const char* key, int& value, int least, int most) override {
-        if (isHere(key)) found = Place{Unit::None, {double(least), double(most)}, double(value), true};
+        if (isHere(key))
+            found = Spot{{Unit::None, {double(least), double(most)}, double(value), true}, nullptr, &value};
     }
     void text(const char*, std::string&) override {}
     void flag(const char*, bool&) override {}
@@ -38,16 +47,35 @@ class Finder : public fields::Visitor {
         value.accept(inner);
     }
     std::string_view rest;
-    std::optional<Place>& found;
+    std::optional<Spot>& found;
 };
+
+std::optional<Spot> spotAt(Build& build, std::string_view pointer) {
+    std::optional<Spot> found;
+    Finder finder(pointer, found);
+    fields::visit(finder, build);
+    return found;
+}
 
 } // namespace
 
 std::optional<Place> placeAt(const Build& build, std::string_view pointer) {
-    std::optional<Place> found;
-    Finder finder(pointer, found);
-    fields::visit(finder, const_cast<Build&>(build)); // it only reads
-    return found;
+    const auto spot = spotAt(const_cast<Build&>(build), pointer); // it only reads
+    return spot ? std::optional(spot->place) : std::nullopt;
+}
+
+Expected<Done> setNumber(Build& build, const std::string& pointer, double value) {
+    const auto spot = spotAt(build, pointer);
+    if (!spot) return Problem{pointer, "there is no number"};
+    const auto checked = checkWithin(value, spot->place.unit, spot->place.range);
+    if (!checked) return Problem{pointer, checked.problem().sentence};
+    if (spot->number)
+        *spot->number = value;
+    else if (value == std::floor(value))
+        *spot->whole = static_cast<int>(value);
+    else
+        return Problem{pointer, fmt::format("a whole number is expected, not {}", value)};
+    return Done{};
 }
 
 int supplyNodes(const Supply& supply) {
