@@ -2,7 +2,9 @@
 
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/runs.h"
+#include "core/plan/bias_range.h"
 #include "core/plan/fuse_advice.h"
+#include "core/plan/named_figures.h"
 
 #include <algorithm>
 #include <cmath>
@@ -64,23 +66,29 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
                     {"mean_current", known(tap.mean)},
                     {"winding_rms_current", known(tap.rms)},
                     {"inverse_volts", known(tap.inverseVolts)}};
-    return {{"mains", s.conditions.mainsVolts},
-            {"nodes", nodes},
-            {"rectifier_peak_current", known(s.rectifierPeak)},
-            {"rectifier_mean_current", known(s.rectifierMean)},
-            {"rectifier_inverse_volts", known(s.inverseVolts)},
-            {"winding_rms_current_per_leg", known(s.legRms)},
-            {"mains_rms_current", known(s.primaryRms)},
-            {"mains_watts", known(s.mainsWatts)},
-            {"power_factor", known(s.mainsWatts / (s.conditions.mainsVolts * s.primaryRms))},
-            {"bias_rail", known(s.biasRail)},
-            {"bias_at_grids", s.wipers},
-            {"part_watts", s.partWatts},
-            {"capacitor_ripple_rms", s.capacitorRipple},
-            {"choke_current", s.chokeAmps},
-            {"taps", taps},
-            {"heaters", heaters},
-            {"channels", channels}};
+    const plan::BiasRange bias = plan::biasRange(b.bias, s);
+    return {
+        {"mains", s.conditions.mainsVolts},
+        {"nodes", nodes},
+        {"rectifier_peak_current", known(s.rectifierPeak)},
+        {"rectifier_mean_current", known(s.rectifierMean)},
+        {"rectifier_inverse_volts", known(s.inverseVolts)},
+        {"winding_rms_current_per_leg", known(s.legRms)},
+        {"mains_rms_current", known(s.primaryRms)},
+        {"mains_watts", known(s.mainsWatts)},
+        {"power_factor", known(s.mainsWatts / (s.conditions.mainsVolts * s.primaryRms))},
+        {"leg_resistor_watts", known(s.legResistorWatts)},
+        {"transformer_copper_watts", known(plan::copperWatts(b, s))},
+        {"bias_rail", known(s.biasRail)},
+        {"bias_at_grids", s.wipers},
+        {"bias_range",
+         {{"coldest", known(bias.coldest)}, {"hottest", known(bias.hottest)}, {"open_wiper", known(bias.openWiper)}}},
+        {"part_watts", s.partWatts},
+        {"capacitor_ripple_rms", s.capacitorRipple},
+        {"choke_current", s.chokeAmps},
+        {"taps", taps},
+        {"heaters", heaters},
+        {"channels", channels}};
 }
 
 Json layoutJson(const Build& b, const chassis::LayoutFigures& f) {
@@ -118,19 +126,25 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
     put("mains_nominal", f.nominal);
     put("mains_high", f.high);
     put("cold", f.cold);
+    const auto cold = [&](std::size_t n, double volts) {
+        return n < f.switchOffCold.nodes.size() ? known(f.switchOffCold.below(n, volts)) : Json(nullptr);
+    };
     Json fall = Json::array();
     for (std::size_t n = 0; n < f.switchOff.nodes.size(); ++n)
         fall.push_back({{"node", n + 1},
                         {"to_50_v", known(f.switchOff.below(n, 50))},
                         {"to_10_v", known(f.switchOff.below(n, 10))},
-                        {"to_50_v_valves_cold",
-                         n < f.switchOffCold.nodes.size() ? known(f.switchOffCold.below(n, 50)) : Json(nullptr)}});
+                        {"to_50_v_valves_cold", cold(n, 50)},
+                        {"to_10_v_valves_cold", cold(n, 10)}});
     out["switch_off_seconds"] = fall;
     const auto least = [](const plan::Curve& c) {
         Json nodes = Json::array();
         for (const auto& v : c.nodes) nodes.push_back(known(*std::min_element(v.begin(), v.end())));
         return nodes;
     };
+    Json highest = Json::array();
+    for (std::size_t n = 0; n < f.switchOn.nodes.size(); ++n) highest.push_back(known(f.switchOn.most(n)));
+    out["switch_on"] = {{"highest", highest}};
     out["inrush"] = {{"peak_amps", known(f.inrush.peakAmps)}, {"i2t", known(f.inrush.i2t)}};
     const auto fuse = [](const std::optional<plan::FuseAdvice>& a) {
         if (!a) return Json(nullptr);
@@ -156,6 +170,10 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
                          {"gain", known(f.power[k].gain)},
                          {"thd_percent_at_1_w", known(f.power[k].thdAtOneWatt)},
                          {"watts_at_3_percent", known(f.power[k].clipWatts)},
+                         {"more_from_supply_at_3_percent",
+                          {{"plates", known(f.power[k].clipPlate)},
+                           {"screens", known(f.power[k].clipScreen)},
+                           {"small", known(f.power[k].clipSmall)}}},
                          {"input_at_3_percent", known(f.power[k].clipInput)}});
     out["power"] = power;
     out["layout"] = f.layout && !b.chassis.parts.empty() ? layoutJson(b, *f.layout) : Json(nullptr);

@@ -60,6 +60,18 @@ Output singleEnded(const ValveType& v, double plate, double screen, double grid,
 class TestCatalogue : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    void everyTypeIsFoundByWhatItIsCalled() {
+        const Catalogue& c = Catalogue::shipped();
+        for (const ValveType& v : c.valves) {
+            QVERIFY2(c.valve(v.type) == &v, v.type.c_str());
+            for (const std::string& name : v.names) QVERIFY2(c.valve(name) == &v, name.c_str());
+        }
+        for (const RectifierType& r : c.rectifiers) {
+            QVERIFY2(c.rectifier(r.type) == &r, r.type.c_str()); // as menus offer them
+            for (const std::string& name : r.names) QVERIFY2(c.rectifier(name) == &r, name.c_str());
+        }
+    }
+
     void initTestCase() {
         QFile f(TEST_DATA "/valve_points.json");
         QVERIFY(f.open(QIODevice::ReadOnly));

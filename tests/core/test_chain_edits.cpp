@@ -20,6 +20,21 @@ class TestChainEdits : public QObject {
     }
 
   private Q_SLOTS:
+    void whatIsHungDrawsFromItsNode() {
+        const Build demo = demoBuild();
+        Build b = *apply(demo, hangBleeder(demo, 2));
+        b = *apply(b, hangLoad(b, 3));
+        b = *apply(b, hangLoad(b, 3));
+        QCOMPARE(b.supply.bleeders.back().node, 2);
+        QCOMPARE(b.supply.loads.size(), demo.supply.loads.size() + 2);
+        QVERIFY(b.supply.loads[0].id != b.supply.loads[1].id);
+        QVERIFY(!checkReferences(b));
+        // Parts put in before their node take them along.
+        const Build longer = *apply(b, insertSection(b, 1, SectionKind::Resistor));
+        QCOMPARE(longer.supply.loads.back().node, 4);
+        QVERIFY(!apply(demo, hangLoad(demo, 9)).ok());
+    }
+
     void aResistorBeforeACapacitorTakesItsLoadsAlong() {
         const Build b = demoBuild();                                           // c1 l1 c2 r1 c3
         const Build so = after(b, insertSection(b, 2, SectionKind::Resistor)); // c1 l1 r2 c2 r1 c3

@@ -43,6 +43,32 @@ class TestCommandLine : public QObject {
         QVERIFY(r.out["power"][0]["watts_at_3_percent"].get<double>() > 5);
         QVERIFY(r.out["failures"].empty());
     }
+    void figuresSayAllThatTheSupplyDoes() {
+        const Run r = cli({"figures", demo});
+        const Json& n = r.out["mains_nominal"];
+        for (const char* key : {"rectifier_peak_current", "rectifier_mean_current", "rectifier_inverse_volts",
+                                "winding_rms_current_per_leg", "mains_rms_current", "mains_watts", "power_factor",
+                                "transformer_copper_watts", "bias_rail"})
+            QVERIFY2(n.contains(key) && n[key].is_number(), key);
+        QVERIFY(n["leg_resistor_watts"].is_null()); // the demo has none
+        const Json& bias = n["bias_range"];
+        QVERIFY(bias["coldest"] < bias["hottest"] && bias["hottest"] < 0);
+        for (const Json& grid : n["bias_at_grids"]) QVERIFY(grid >= bias["coldest"] && grid <= bias["hottest"]);
+        for (const Json& node : n["nodes"]) QVERIFY(node["ripple_harmonics"].size() >= 10);
+        // Through time: the highest is above what it settles at, and it falls to 10 V after it falls to 50 V.
+        QVERIFY(r.out["switch_on"]["highest"][0] > n["nodes"][0]["mean"]);
+        for (const Json& fall : r.out["switch_off_seconds"]) {
+            QVERIFY(fall["to_10_v"] > fall["to_50_v"]);
+            QVERIFY(fall.contains("to_10_v_valves_cold"));
+        }
+        QVERIFY(r.out["bass_note"]["more_amps"] > 0.01);
+        QVERIFY(r.out["bass_note"]["lowest"][1] < n["nodes"][1]["mean"]);
+        const Json& draws = r.out["power"][0]["more_from_supply_at_3_percent"];
+        QVERIFY(draws["plates"] > 0.005 && draws["screens"] > 0);
+        QVERIFY(r.out["fuse"]["amps"] > n["mains_rms_current"]);
+        QVERIFY(r.out["impedance"]["ohms"].size() == 3 && r.out["impedance"]["source_ohms"] > 10);
+        QVERIFY(r.out["within_by_winding"]["b1.mean"] > 1);
+    }
     void findingsAtStopLevelAreExitCodeOne() {
         QCOMPARE(cli({"findings", demo}).code, 0);
         QTemporaryDir dir;

@@ -10,6 +10,7 @@
 #include <algorithm>
 
 #include <functional>
+#include <set>
 
 using namespace ember;
 
@@ -46,6 +47,22 @@ void insertMeter(Build& b, double amps) {
     for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
 }
 
+/// A tap at the end of the chain with its capacitor, from which a resistor draws [V, ohm].
+void addTap(Build& b, double volts, double load, double amps = 5, int inSeries = 3) {
+    Section tap, capacitor;
+    tap.id = "tap1";
+    tap.kind = SectionKind::Tap;
+    tap.volts = volts;
+    tap.resistance = 10;
+    tap.amps = amps;
+    tap.inSeries = inSeries;
+    capacitor.id = "c9";
+    capacitor.volts = 600;
+    b.supply.sections.push_back(tap);
+    b.supply.sections.push_back(capacitor);
+    b.supply.loads.push_back({{}, "load", supplyNodes(b.supply), 0, load});
+}
+
 using Change = std::function<void(Build&)>;
 
 } // namespace
@@ -80,6 +97,62 @@ class TestRules : public QObject {
                 b.supply.sections[0].capacitance = 40e-6;
             },
             [](Build& b) { b.supply.sections[0].capacitance = 10e-6; });
+        row(
+            "rectifier-mean",
+            [](Build& b) {
+                b.supply.loads.push_back({{}, "load", 1, 0.08, 0});
+            },
+            [](Build&) {});
+        row(
+            "source-ohms",
+            [](Build& b) {
+                b.transformer.plateResistance = 30;
+                b.transformer.primaryResistance = 3;
+            },
+            [](Build& b) {
+                b.transformer.plateResistance = 30;
+                b.transformer.primaryResistance = 3;
+                b.supply.rectifier.legResistance = 47;
+            });
+        row(
+            "leg-watts",
+            [](Build& b) {
+                b.supply.rectifier.legResistance = 100;
+                b.supply.rectifier.legWatts = 1;
+            },
+            [](Build& b) {
+                b.supply.rectifier.legResistance = 100;
+                b.supply.rectifier.legWatts = 7;
+            });
+        row(
+            "tap-amps/tap1", [](Build& b) { addTap(b, 180, 3000, 0.02); }, [](Build& b) { addTap(b, 180, 3000, 0.3); });
+        row(
+            "rectifier-winding/tap1",
+            [](Build& b) {
+                addTap(b, 180, 3000);
+                b.supply.sections[b.supply.sections.size() - 2].type = "5V4G";
+            },
+            [](Build& b) { addTap(b, 180, 3000); });
+        row(
+            "tap-peak/tap1",
+            [](Build& b) {
+                addTap(b, 180, 900);
+                b.supply.sections[b.supply.sections.size() - 2].type = "5V4G";
+            },
+            [](Build& b) { addTap(b, 180, 900); });
+        row(
+            "tap-mean/tap1", [](Build& b) { addTap(b, 180, 200); }, [](Build& b) { addTap(b, 180, 3000); });
+        row(
+            "tap-inverse/tap1", // 2 sqrt(2) 360 V at 244 of 230 V is 1080 V; one diode bears 1000, two are trusted with
+                                // 1600
+            [](Build& b) {
+                b.transformer.plateVolts = 400;
+                addTap(b, 360, 30e3, 5, 1);
+            },
+            [](Build& b) {
+                b.transformer.plateVolts = 400;
+                addTap(b, 360, 30e3, 5, 2);
+            });
         row(
             "rectifier-inverse", [](Build& b) { b.transformer.plateVolts = 520; }, [](Build&) {});
         row(
@@ -217,27 +290,23 @@ class TestRules : public QObject {
         const auto* f = find(with, id.toStdString());
         QVERIFY(f);
         QVERIFY(!f->title.empty() && f->text.size() > 30);
+        // Each says what to do, as an edit; done, and if need be done again, the finding is gone.
+        static const std::set<std::string> byHand{"plate-watts", "balance/left", "coupling/", "tap-mean/tap1"};
+        QCOMPARE(f->fix.has_value(), !byHand.contains(id.toStdString()));
+        Build mended = b;
+        std::optional<Edit> fix = f->fix;
+        for (int k = 0; k < 3 && fix; ++k) {
+            const auto next = apply(mended, *fix);
+            QVERIFY2(next.ok(), next.ok() ? "" : next.problem().text().c_str());
+            mended = *next;
+            const auto after = inspected(mended);
+            const auto* still = find(after, id.toStdString());
+            fix = still ? still->fix : std::nullopt;
+            if (k == 2 || !still) QVERIFY2(!still, still ? still->text.c_str() : "");
+        }
         b = demoBuild();
         good(b);
         QVERIFY(!find(inspected(b), id.toStdString()));
-    }
-
-    void everyFixMendsItsFinding() {
-        Build b = demoBuild();
-        b.fuse.amps = 0.25;
-        b.supply.sections[3].watts = 0.5;
-        b.bias.failSafe = 0;
-        b.channels[0].pair.gridLeakA.resistance = 1e6;
-        const auto before = inspected(b);
-        int fixes = 0;
-        for (const auto& f : before) {
-            if (!f.fix) continue;
-            const auto mended = apply(b, *f.fix);
-            QVERIFY2(mended.ok(), mended.ok() ? "" : mended.problem().text().c_str());
-            QVERIFY2(!find(inspected(*mended), f.id), f.id.c_str());
-            ++fixes;
-        }
-        QVERIFY(fixes >= 6);
     }
 
     void aWaivedFindingKeepsItsReason() {

@@ -224,7 +224,7 @@ class TestSupplyTopologies : public QObject {
         c.mainsVolts = 230;
         const auto s = solveSteady(b, Catalogue::shipped(), c);
         QVERIFY(s);
-        const auto curve = disturbed(b, Catalogue::shipped(), *s, {2, 0.05, 1, 0.2, 0.7}, 2);
+        const auto curve = disturbed(b, Catalogue::shipped(), *s, {{{2, 0.05}}}, 2);
         QVERIFY(curve);
         const auto over = [&](double from, double to) {
             double sum = 0;
@@ -244,7 +244,7 @@ class TestSupplyTopologies : public QObject {
         c.mainsVolts = 230;
         const auto s = solveSteady(b, Catalogue::shipped(), c);
         QVERIFY(s);
-        const Disturbance none{2, 0, 1, 0.2, 0.7};
+        const Disturbance none;
         const auto choke = disturbed(b, Catalogue::shipped(), *s, none, 0.2),
                    resistor = disturbed(withoutChokes(b), Catalogue::shipped(), *s, none, 0.2);
         QVERIFY(choke && resistor);

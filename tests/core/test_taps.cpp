@@ -5,7 +5,6 @@
 #include "core/build/chain_edits.h"
 #include "core/plan/impedance.h"
 #include "core/plan/solve.h"
-#include "core/rules/findings.h"
 
 #include <QTest>
 
@@ -127,6 +126,54 @@ class TestTaps : public QObject {
         QVERIFY2(std::abs(z->ohms[1].front() / fall - 1) < 0.05, qPrintable(QString::number(fall)));
     }
 
+    void aTapMayHaveAValve_data() { aLoadedTapIsASupplyOfItsOwnVolts_data(); }
+    void aTapMayHaveAValve() {
+        QFETCH(int, connection);
+        const auto c = static_cast<Connection>(connection);
+        // The same valve with the same heater, once for the whole supply and once for the tap.
+        const auto withValve = [](Build b, const char* feeds) {
+            b.transformer.heaters = {{{}, "h5", 5.2, 0.04, 3, feeds}};
+            return b;
+        };
+        Build alone = withValve(plain(c, 180, 40), "rectifier"), t = withValve(tapped(c, 180, 40, 3000), "tap1");
+        alone.supply.rectifier.type = t.supply.sections[1].type = "5V4G";
+        if (c == Connection::Bridge) alone.supply.connection = Connection::HybridBridge;
+        alone.supply.loads = {{{}, "load", 1, 0, 3000}};
+        const Steady a = solved(alone), z = solved(t);
+        QVERIFY2(std::abs(z.nodes[1].mean / a.nodes[0].mean - 1) < 3e-4, qPrintable(QString::number(z.nodes[1].mean)));
+        QVERIFY(std::abs(z.taps.at("tap1").peak / a.rectifierPeak - 1) < 0.01);
+        QVERIFY(z.heaters.size() == 1 && z.heaters[0].valve == "5V4G" && z.heaters[0].winding == "h5");
+        // It warms as a valve does; silicon is there at once.
+        const auto on = switchOn(t, catalogue, z, 30);
+        QVERIFY(on.ok());
+        const auto at = [&](double seconds, std::size_t node) {
+            const auto k = std::lower_bound(on->seconds.begin(), on->seconds.end(), seconds) - on->seconds.begin();
+            return on->nodes[node][static_cast<std::size_t>(k)];
+        };
+        QVERIFY(at(1, 0) > 300); // the silicon of the whole leg
+        QVERIFY2(at(1, 1) < 20, qPrintable(QString::number(at(1, 1))));
+        QVERIFY(std::abs(at(29.5, 1) / z.nodes[1].mean - 1) < 0.03);
+    }
+
+    void aValveOutOfItsSocketFeedsNothing() {
+        Build b = tapped(Connection::CentreTapped, 180, 40, 3000);
+        b.supply.sections[1].type = "5V4G";
+        Conditions out;
+        out.mainsVolts = b.mains.volts;
+        out.rectifierIn = false;
+        const auto s = solveSteady(b, catalogue, out);
+        QVERIFY(s.ok());
+        QVERIFY(s->nodes[0].mean > 300); // silicon is always in
+        QVERIFY(s->nodes[1].mean < 1);
+    }
+
+    void anUnknownRectifierIsNamed() {
+        const auto refused = apply(tapped(Connection::CentreTapped, 180, 40, 3000),
+                                   setText("", "/supply/sections/1/type", "unobtainium"));
+        QVERIFY(!refused.ok());
+        QCOMPARE(refused.problem().where, std::string("/supply/sections/1/type"));
+    }
+
     void aTapLiesWithinItsLeg() {
         const Build b = tapped(Connection::CentreTapped, 180, 40, 3000);
         const auto refused = apply(b, setValue("", "/supply/sections/1/volts", 300));
@@ -151,18 +198,6 @@ class TestTaps : public QObject {
         const double leaks =
             f.nominal->nodes[static_cast<std::size_t>(node - 1)].mean / b.supply.sections.back().leakageResistance;
         QVERIFY(std::abs(f.nominal->taps.at(id).mean / (drawn + leaks) - 1) < 3e-3);
-    }
-
-    void aTapBeyondItsWireIsFound() {
-        Build b = tapped(Connection::CentreTapped, 180, 40, 3000);
-        b.supply.sections[1].amps = 0.02;
-        const auto has = [](const Build& x) {
-            const auto all = rules::inspect(x, catalogue, solveFigures(x, catalogue));
-            return std::any_of(all.begin(), all.end(), [](const auto& f) { return f.id == "tap-amps/tap1"; });
-        };
-        QVERIFY(has(b));
-        b.supply.sections[1].amps = 0.3;
-        QVERIFY(!has(b));
     }
 };
 

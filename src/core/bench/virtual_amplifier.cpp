@@ -61,6 +61,7 @@ Build asBuilt(const Build& build, std::uint64_t seed) {
             resistor(*r);
         for (CapacitorPart* c : {&ch.voltageStage.bypass, &ch.pair.couplingA, &ch.pair.couplingB}) capacitor(*c);
     }
+    b.supply.rectifier.legResistance *= within(0.05);
     return b;
 }
 

@@ -40,7 +40,7 @@ struct HeaterWinding : Extras {
     double volts = 6.6;      ///< no load, at the primary's rated volts
     double resistance = 0.1; ///< [ohm]
     double amps = 3;         ///< rating
-    std::string feeds;       ///< "rectifier" or "signal"
+    std::string feeds;       ///< "rectifier", "signal", or the id of a tap whose rectifier is a valve
 };
 
 struct PowerTransformer : Extras {
@@ -74,8 +74,9 @@ struct Limiter : Extras {
 };
 
 /// A switch is the standby switch, a meter the panel ammeter; both, and a fuse, stand in the chain with their
-/// resistance. A tap begins a chain of its own: the nodes behind it hang on silicon diodes of their own, from a tap of
-/// each leg where the plate winding is centre-tapped, else from a winding of their own, bridged.
+/// resistance. A tap begins a chain of its own: the nodes behind it hang on a rectifier of their own, from a tap of
+/// each leg where the plate winding is centre-tapped, else from a winding of their own, bridged (two plates of a valve
+/// to the rail, then, and two silicon diodes to ground).
 enum class SectionKind { Capacitor, Resistor, Choke, Switch, Fuse, Meter, Tap };
 
 struct Section : Extras {
@@ -86,10 +87,11 @@ struct Section : Extras {
     double resistance = 1e3;            ///< of a resistor or choke; a tap's copper from the centre
     double watts = 5;                   ///< of a resistor
     double inductance = 10, amps = 0.1; ///< of a choke; amps also of a fuse, a tap (RMS), and a meter's full scale
-    int inSeries = 1;       ///< capacitors one above the other, or a tap's diodes, each with the figures above
-    double balancing = 0;   ///< [ohm] across each of them; 0: none
-    double closes = 0;      ///< of a switch: this long after the mains [s]
-    double tolerance = 0.2; ///< of the capacitance, resistance or inductance
+    int inSeries = 1;             ///< capacitors one above the other, or a tap's diodes, each with the figures above
+    double balancing = 0;         ///< [ohm] across each of them; 0: none
+    double closes = 0;            ///< of a switch: this long after the mains [s]
+    double tolerance = 0.2;       ///< of the capacitance, resistance or inductance
+    std::string type = "silicon"; ///< of a tap: its rectifier
 };
 
 /// A hybrid bridge has the rectifier's two plates to the rail and two silicon diodes to ground. A doubler's winding
@@ -99,12 +101,15 @@ enum class Connection { CentreTapped, Bridge, HalfWave, HybridBridge, Doubler };
 struct Bleeder : Extras {
     int node = 1; ///< 1 is the rectifier's output
     ResistorPart resistor;
+    int inSeries = 1; ///< resistors one above the other, each with the figures above
 };
 
 struct Rectifier : Extras {
     std::string id, type;
     double emission = 1; ///< share of a new valve's, as tested
     int inSeries = 1;    ///< silicon diodes in a string for each plate's place
+    /// A resistor in each lead from the winding to the rectifier; in a doubler's one lead [ohm, W]. 0 ohm: none.
+    double legResistance = 0, legWatts = 5;
 };
 
 /// What draws from a node besides the stages.

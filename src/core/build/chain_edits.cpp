@@ -110,4 +110,16 @@ Expected<Edit> shiftSection(const Build& b, std::size_t at, int by) {
         {removeAt("", pointerTo(at)), insertAt("", pointerTo(static_cast<std::size_t>(to)), all[at])});
 }
 
+Edit hangBleeder(const Build& b, int node) {
+    Bleeder bleeder;
+    bleeder.node = node;
+    bleeder.resistor = {{}, freshId(b, "rb1"), 220e3, 2, 0.05};
+    return insertAt(fmt::format("hang {} on B+{}", upper(bleeder.resistor.id), node), "/supply/bleeders/-", bleeder);
+}
+
+Edit hangLoad(const Build& b, int node) {
+    const SupplyLoad load{{}, freshId(b, "load1"), node, 0.01, 0};
+    return insertAt(fmt::format("hang {} on B+{}", upper(load.id), node), "/supply/loads/-", load);
+}
+
 } // namespace ember

@@ -14,6 +14,10 @@ Edit removeSection(const Build& build, std::size_t at);
 /// Section `at` one place towards the rectifier (`by` -1) or away from it (+1). A Problem at the ends.
 Expected<Edit> shiftSection(const Build& build, std::size_t at, int by);
 
+/// A bleeder of usual size, or a constant current, from node `node` to ground.
+Edit hangBleeder(const Build& build, int node);
+Edit hangLoad(const Build& build, int node);
+
 /// "capacitor", "resistor" ...
 const char* kindWord(SectionKind kind);
 

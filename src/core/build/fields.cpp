@@ -77,6 +77,7 @@ void visit(Visitor& v, Section& s) {
         v.number("esr", s.esr, Unit::Ohm, {0, 1e3});
         v.number("leakageResistance", s.leakageResistance, Unit::Ohm, {0, 1e12});
     }
+    if (tap) v.text("type", s.type);
     if (capacitor || tap) v.integer("inSeries", s.inSeries, 1, 8);
     if (capacitor) v.number("balancing", s.balancing, Unit::Ohm, {0, 1e9});
     if (all || s.kind != SectionKind::Capacitor) v.number("resistance", s.resistance, Unit::Ohm, {0, 1e7});
@@ -90,12 +91,15 @@ void visit(Visitor& v, Section& s) {
 void visit(Visitor& v, Bleeder& b) {
     v.integer("node", b.node, 1, 41);
     v.object("resistor", b.resistor);
+    v.integer("inSeries", b.inSeries, 1, 8);
 }
 void visit(Visitor& v, Rectifier& r) {
     v.text("id", r.id);
     v.text("type", r.type);
     v.number("emission", r.emission, Unit::None, {0, 1.5});
     v.integer("inSeries", r.inSeries, 1, 20);
+    v.number("legResistance", r.legResistance, Unit::Ohm, {0, 1e5});
+    v.number("legWatts", r.legWatts, Unit::Watt, watts);
 }
 void visit(Visitor& v, SupplyLoad& l) {
     v.text("id", l.id);

@@ -58,6 +58,9 @@ std::optional<Problem> checkReferences(const Build& b) {
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const Section& s = b.supply.sections[k];
         check.id(s.id, fmt::format("/supply/sections/{}", k));
+        if (s.kind == SectionKind::Tap && !Catalogue::shipped().rectifier(s.type))
+            check.fail(fmt::format("/supply/sections/{}/type", k),
+                       fmt::format("the catalogue has no rectifier \"{}\"", s.type));
         if (s.kind == SectionKind::Tap && b.supply.connection == Connection::CentreTapped &&
             s.volts >= b.transformer.plateVolts)
             check.fail(fmt::format("/supply/sections/{}/volts", k),

@@ -25,6 +25,8 @@ template <typename T>
 const T* find(const std::vector<T>& all, std::string_view name) {
     const std::string wanted = upper(name.substr(0, 64));
     if (wanted.empty()) return nullptr;
+    for (const T& t : all)
+        if (upper(t.type) == wanted) return &t;
     for (const bool loose : {false, true})
         for (const T& t : all)
             for (const std::string& n : t.names) {

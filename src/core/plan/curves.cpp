@@ -16,10 +16,12 @@ namespace ember::plan {
 using namespace circuit;
 
 double Curve::most(std::size_t node) const {
-    return *std::max_element(nodes[node].begin(), nodes[node].end());
+    return node < nodes.size() && !nodes[node].empty() ? *std::max_element(nodes[node].begin(), nodes[node].end())
+                                                       : unknown;
 }
 
 double Curve::below(std::size_t node, double volts) const {
+    if (node >= nodes.size()) return unknown;
     const auto& v = nodes[node];
     for (std::size_t k = v.size(); k-- > 0;)
         if (v[k] > volts) {
@@ -91,10 +93,35 @@ Heater heaterOf(const Catalogue& catalogue, const Build& b, bool output) {
     return v ? v->heater : Heater{};
 }
 
-double heaterShare(const Steady& s, const std::string& type, const Heater& heater) {
+double heaterShare(const Steady& s, const std::string& type, const Heater& heater, const std::string& winding = {}) {
     for (const HeaterFigures& h : s.heaters)
-        if (h.valve == type) return h.volts / heater.volts;
+        if (h.valve == type && (winding.empty() || h.winding == winding)) return h.volts / heater.volts;
     return 1;
+}
+
+/// A valve rectifier, of the supply or of a tap, and where it stands in the circuit.
+struct Rectifying {
+    WarmUp warmUp;
+    std::vector<DeviceId> devices;
+    double emission;
+};
+std::vector<Rectifying> rectifying(const Build& b, const Catalogue& catalogue, const Steady& s, const RailCircuit& c) {
+    std::vector<Rectifying> out;
+    const auto add = [&](const std::string& feeds, const std::string& type, double emission,
+                         std::vector<DeviceId> devices) {
+        const RectifierType& found = *catalogue.rectifier(type);
+        if (!found.vacuum || devices.empty()) return;
+        std::string winding;
+        for (const HeaterWinding& w : b.transformer.heaters)
+            if (w.feeds == feeds) winding = w.id;
+        out.push_back(
+            {WarmUp(found.heater, heaterShare(s, type, found.heater, winding)), std::move(devices), emission});
+    };
+    add("rectifier", b.supply.rectifier.type, b.supply.rectifier.emission, c.rectifiers);
+    for (const std::size_t k : tapsOf(b.supply))
+        if (c.sections[k].size() >= 2)
+            add(b.supply.sections[k].id, b.supply.sections[k].type, 1, {c.sections[k][0], c.sections[k][1]});
+    return out;
 }
 
 struct Warming {
@@ -114,17 +141,15 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     const auto loads = railLoads(b, steady);
     const RailCircuit c = railCircuit(b, catalogue, steady.conditions.mainsVolts, true, loads);
     const System sys = assemble(c.netlist);
-    const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
-    const WarmUp rectifier(type.heater, heaterShare(steady, b.supply.rectifier.type, type.heater));
+    const std::vector<Rectifying> rectifiers = rectifying(b, catalogue, steady, c);
     const Warming valves = warming(b, catalogue, steady);
     Stepper stepper(sys, 1 / b.mains.frequency / 32, 5);
     Trace trace(sys, c, seconds / 1500);
     double warmedTo = -1;
     const auto warm = [&](Stepper& s, double t) {
-        if (type.vacuum)
-            for (const DeviceId d : c.rectifiers)
-                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(d)],
-                                           rectifier.emission(t) * b.supply.rectifier.emission);
+        for (const Rectifying& r : rectifiers)
+            for (const DeviceId d : r.devices)
+                s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(d)], r.warmUp.emission(t) * r.emission);
         for (std::size_t k = 0; k < loads.size(); ++k)
             s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
                                        (loads[k].output ? valves.output : valves.small).emission(t));

@@ -2,8 +2,11 @@
 
 #include "rail_circuit.h"
 
+#include <fmt/format.h>
+
+#include <algorithm>
 #include <cmath>
-#include <numbers>
+#include <map>
 
 namespace ember::plan {
 
@@ -17,11 +20,15 @@ constexpr double leadIn = 0.4; // [s] from the means to the ripple that belongs 
 
 Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Steady& steady, const Disturbance& d,
                           double seconds, std::stop_token stop) {
-    if (d.node < 1 || d.node > static_cast<int>(steady.nodes.size())) return Problem{"supply", "there is no such node"};
     auto loads = railLoads(b, steady);
-    const auto node = static_cast<std::size_t>(d.node - 1);
-    const bool more = d.amps > 0 && steady.nodes[node].mean > 1;
-    if (more) loads.push_back({node, d.amps, steady.nodes[node].mean, true});
+    const std::size_t atRest = loads.size();
+    for (const Draw& draw : d.draws) {
+        if (draw.node < 1 || draw.node > static_cast<int>(steady.nodes.size()))
+            return Problem{"supply", fmt::format("there is no B+{} to draw from", draw.node)};
+        const auto node = static_cast<std::size_t>(draw.node - 1);
+        if (draw.amps > 0 && steady.nodes[node].mean > 1)
+            loads.push_back({node, draw.amps, steady.nodes[node].mean, true});
+    }
     const RailCircuit c = railCircuit(b, catalogue, steady.conditions.mainsVolts, true, loads);
     const System sys = assemble(c.netlist);
     Stepper stepper(sys, 1 / b.mains.frequency / 32, 5);
@@ -32,7 +39,8 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
         if (now == static_cast<int>(on)) return;
         now = on;
         stepper.jump();
-        if (more) stepper.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads.back())], on ? 1 : 0);
+        for (std::size_t k = atRest; k < c.loads.size(); ++k)
+            stepper.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])], on ? 1 : 0);
         for (const DeviceId source : c.sources) {
             Waveform w = std::get<VoltageSource>(c.netlist.devices()[static_cast<std::size_t>(source)]).volts;
             w.amplitude *= on ? d.mainsShare : 1;
@@ -55,15 +63,17 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
     return std::move(trace.curve);
 }
 
-double burstAmps(const Build& b, const Figures& f) {
-    double more = 0;
-    for (std::size_t k = 0; k < b.channels.size() && k < f.power.size() && f.nominal; ++k) {
-        const double watts = f.power[k].clipWatts, load = b.channels[k].pair.transformer.primaryImpedance;
-        if (!std::isfinite(watts)) continue;
-        const plan::ChannelPoint& p = f.nominal->channels[k];
-        more += std::max(0.0, 2 / std::numbers::pi * std::sqrt(8 * watts / load) - p.plateAmpsA - p.plateAmpsB);
+std::vector<Draw> fullPower(const Build& b, const std::vector<PowerFigures>& power) {
+    std::map<int, double> more;
+    for (std::size_t k = 0; k < std::min(b.channels.size(), power.size()); ++k) {
+        if (!std::isfinite(power[k].clipWatts)) continue;
+        more[b.channels[k].plateNode] += power[k].clipPlate;
+        more[b.channels[k].screenNode] += power[k].clipScreen;
+        more[b.channels[k].smallNode] += power[k].clipSmall;
     }
-    return more;
+    std::vector<Draw> draws;
+    for (const auto& [node, amps] : more) draws.push_back({node, std::max(0.0, amps)});
+    return draws;
 }
 
 Build withoutChokes(const Build& build) {

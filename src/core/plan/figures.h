@@ -74,6 +74,7 @@ struct Steady {
     std::vector<NodeFigures> nodes;
     double rectifierPeak = unknown, rectifierMean = unknown, inverseVolts = unknown; ///< [A, A, V]
     double legVolts = unknown, legRms = unknown; ///< RMS of a plate winding leg [V, A]
+    double legResistorWatts = unknown;           ///< of the resistor in a lead to the rectifier, if there is one
     double primaryRms = unknown, mainsWatts = unknown, primaryVolts = unknown;
     std::map<std::string, double> partWatts;       ///< by id [W]
     std::map<std::string, double> capacitorRipple; ///< by id, RMS [A]
@@ -93,7 +94,7 @@ struct Curve {
     std::vector<double> seconds;
     std::vector<std::vector<double>> nodes;
     std::map<std::string, double> surge; ///< of a switch-on, each fuse of the chain: its worst tenth of a second [A2 s]
-    [[nodiscard]] double most(std::size_t node) const;
+    [[nodiscard]] double most(std::size_t node) const; ///< NaN: there is no curve
     /// First time after which the node stays below `volts`; NaN when the curve ends above.
     [[nodiscard]] double below(std::size_t node, double volts) const;
 };
@@ -108,16 +109,18 @@ struct ImpedanceCurve {
 /// A tone through a channel.
 struct ToneFigures {
     double inputRms = unknown, outputRms = unknown, watts = unknown, thdPercent = unknown;
-    std::vector<double> harmonics; ///< 1 .. 10, RMS volts at the load
+    std::vector<double> harmonics;                                         ///< 1 .. 10, RMS volts at the load
+    double morePlate = unknown, moreScreen = unknown, moreSmall = unknown; ///< [A] mean, from the supply, beyond rest
 };
 
 /// What a channel will do, in numbers.
 struct PowerFigures {
-    double gain = unknown;          ///< volts out over volts in, at 1 W
-    double thdAtOneWatt = unknown;  ///< [%]
-    double clipWatts = unknown;     ///< at 3 % THD
-    double clipInput = unknown;     ///< [V RMS] there
-    std::vector<ToneFigures> sweep; ///< rising level
+    double gain = unknown;                                                 ///< volts out over volts in, at 1 W
+    double thdAtOneWatt = unknown;                                         ///< [%]
+    double clipWatts = unknown;                                            ///< at 3 % THD
+    double clipInput = unknown;                                            ///< [V RMS] there
+    double clipPlate = unknown, clipScreen = unknown, clipSmall = unknown; ///< [A] from the supply there, beyond rest
+    std::vector<ToneFigures> sweep;                                        ///< rising level
 };
 
 struct Figures {
@@ -127,7 +130,7 @@ struct Figures {
     Curve switchOn, switchOff, switchOffCold;
     Curve burst, burstResistor,
         dip;                    ///< a bass note, the same with resistors for the chokes, and mains 15 % low for 0.5 s
-    double burstAmps = unknown; ///< [A] more, from the plates' node, while the note lasts
+    double burstAmps = unknown; ///< [A] more, from all nodes together, while the note lasts
     ImpedanceCurve impedance;
     std::map<std::string, double> within; ///< of each named figure at nominal mains: what the winding leaves open
     Inrush inrush;                        ///< mains at the high end

@@ -14,8 +14,8 @@ Expected<Inrush> inrushOf(const Build& b, const Catalogue& catalogue, double mai
     Conditions c;
     c.mainsVolts = mainsVolts;
     const auto heaters = heaterGroups(b, catalogue, c);
-    const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
-    const SupplyCircuit s = supplyCircuit(b, catalogue, c, {}, heaters, 293, type.vacuum ? 0 : 1, Filament::Live);
+    const SupplyCircuit s =
+        supplyCircuit(b, catalogue, c, {}, heaters, 293, rectifiersAt(b, catalogue, 0), Filament::Live);
     const System sys = assemble(s.netlist);
     Filaments filaments(sys);
     const double period = 1 / b.mains.frequency;

@@ -31,7 +31,8 @@ void findFlash(LampCurve& c, double settled) {
 Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, const Steady& steady, double seconds,
                                  std::stop_token stop) {
     std::vector<HeaterGroup> heaters = heaterGroups(b, catalogue, steady.conditions);
-    SupplyCircuit s = supplyCircuit(b, catalogue, steady.conditions, {}, heaters, 293, 0, Filament::Live);
+    SupplyCircuit s =
+        supplyCircuit(b, catalogue, steady.conditions, {}, heaters, 293, rectifiersAt(b, catalogue, 0), Filament::Live);
     // The stages as space-charge loads that follow their heaters.
     const auto loads = railLoads(b, steady);
     std::vector<DeviceId> loadDevices;
@@ -44,9 +45,10 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
     const auto port = [&](DeviceId d) { return sys.portOf[static_cast<std::size_t>(d)]; };
     // Emission of a type now, over what it is in the steady state that gave the loads.
-    const auto emissionOf = [&](const std::string& valve) {
+    const auto emissionOf = [&](const std::string& feeds, const std::string& valve) {
         for (std::size_t k = 0; k < heaters.size(); ++k)
-            if (heaters[k].type == valve) return emissionAt(filaments.kelvin(sys, s.heaters[k]));
+            if (heaters[k].type == valve && b.transformer.heaters[heaters[k].winding].feeds == feeds)
+                return emissionAt(filaments.kelvin(sys, s.heaters[k]));
         return 0.0;
     };
     const auto steadyEmission = [&](const std::string& valve) {
@@ -57,11 +59,18 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
     const auto warm = [&](PortSolver& ports) {
         if (type.vacuum)
             for (const DeviceId d : s.rectifiers)
-                ports.setEmission(port(d), emissionOf(b.supply.rectifier.type) * b.supply.rectifier.emission);
+                ports.setEmission(port(d),
+                                  emissionOf("rectifier", b.supply.rectifier.type) * b.supply.rectifier.emission);
+        for (const std::size_t k : tapsOf(b.supply)) {
+            const Section& tap = b.supply.sections[k];
+            if (!catalogue.rectifier(tap.type)->vacuum || s.sections[k].empty()) continue;
+            for (const std::size_t plate : {0, 1})
+                ports.setEmission(port(s.sections[k][plate]), emissionOf(tap.id, tap.type));
+        }
         if (b.channels.empty()) return;
         for (std::size_t k = 0; k < loads.size(); ++k) {
             const std::string& valve = loads[k].output ? b.channels[0].pair.a.type : b.channels[0].small.type;
-            ports.setEmission(port(loadDevices[k]), emissionOf(valve) / steadyEmission(valve));
+            ports.setEmission(port(loadDevices[k]), emissionOf("signal", valve) / steadyEmission(valve));
         }
     };
     Stepper stepper(sys, 1 / b.mains.frequency / 24, 6);

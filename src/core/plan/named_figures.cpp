@@ -1,5 +1,6 @@
 #include "named_figures.h"
 
+#include "bias_range.h"
 #include "supply_circuit.h"
 
 #include "core/quantity/letters.h"
@@ -10,10 +11,6 @@
 
 namespace ember::plan {
 
-namespace {
-
-/// RMS currents squared, through each winding's copper; of a leg with taps as if its whole copper carried what the
-/// stretch at the centre carries.
 double copperWatts(const Build& b, const Steady& s) {
     const PowerTransformer t = asComputed(b.transformer);
     const double legs = b.supply.connection == Connection::CentreTapped ? 2 : 1;
@@ -30,8 +27,6 @@ double copperWatts(const Build& b, const Steady& s) {
                 watts += f->second.rms * f->second.rms * asComputed(tap).resistance;
     return watts;
 }
-
-} // namespace
 
 std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     std::vector<NamedFigure> out;
@@ -52,6 +47,8 @@ std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     add("mains.factor", "power factor", Unit::None, s.mainsWatts / (s.conditions.mainsVolts * s.primaryRms));
     add("transformer.copper", upper(b.transformer.id) + " copper heat", Unit::Watt, copperWatts(b, s));
     ofPart = true;
+    if (b.supply.rectifier.legResistance > 0)
+        add("rectifier.leg", upper(b.supply.rectifier.id) + " leg resistor's heat", Unit::Watt, s.legResistorWatts);
     for (const auto& [id, watts] : s.partWatts) add(id + ".watts", upper(id) + " heat", Unit::Watt, watts);
     for (const auto& [id, amps] : s.capacitorRipple)
         add(id + ".ripple", upper(id) + " ripple current", Unit::Ampere, amps);
@@ -62,7 +59,12 @@ std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
         add(id + ".inverse", upper(id) + " diodes' inverse volts", Unit::Volt, tap.inverseVolts);
     }
     for (const auto& [id, amps] : s.chokeAmps) add(id + ".amps", upper(id) + " direct current", Unit::Ampere, amps);
-    if (std::isfinite(s.biasRail)) add("bias.rail", "bias rail", Unit::Volt, s.biasRail);
+    if (std::isfinite(s.biasRail)) {
+        const BiasRange range = biasRange(b.bias, s);
+        add("bias.rail", "bias rail", Unit::Volt, s.biasRail);
+        add("bias.coldest", "bias, coldest", Unit::Volt, range.coldest);
+        add("bias.hottest", "bias, hottest", Unit::Volt, range.hottest);
+    }
     for (const HeaterFigures& h : s.heaters)
         add(h.winding + "." + h.valve + ".heater", h.valve + " heaters", Unit::Volt, h.volts);
     for (std::size_t k = 0; k < s.channels.size() && k < b.channels.size(); ++k) {

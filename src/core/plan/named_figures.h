@@ -19,4 +19,8 @@ struct NamedFigure {
 /// and ripple current, chokes, bias, heaters.
 std::vector<NamedFigure> namedFigures(const Build& build, const Steady& steady);
 
+/// The power transformer's copper heat [W] from the RMS currents of its windings; of a leg with taps as if its whole
+/// copper carried what the stretch at the centre carries.
+double copperWatts(const Build& build, const Steady& steady);
+
 } // namespace ember::plan

@@ -106,7 +106,7 @@ std::string supplyNetlistText(const Build& b, const Catalogue& catalogue, const 
     c.mainsVolts = b.mains.volts;
     auto heaters = heaterGroups(b, catalogue, c);
     for (HeaterGroup& g : heaters) g.law.kelvin = g.law.hotKelvin;
-    const SupplyCircuit s = supplyCircuit(b, catalogue, c, loads, heaters, 293, 1);
+    const SupplyCircuit s = supplyCircuit(b, catalogue, c, loads, heaters, 293, {});
     return netlistText(s.netlist, b.name + ", supply at nominal mains", 2, 20e-6);
 }
 

@@ -37,8 +37,14 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     };
     out.gain = where(&ToneFigures::watts, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
     out.thdAtOneWatt = where(&ToneFigures::watts, 1, [](const ToneFigures& f) { return f.thdPercent; });
-    out.clipWatts = where(&ToneFigures::thdPercent, 3, [](const ToneFigures& f) { return f.watts; });
-    out.clipInput = where(&ToneFigures::thdPercent, 3, [](const ToneFigures& f) { return f.inputRms; });
+    const auto atClip = [&](double ToneFigures::*what) {
+        return where(&ToneFigures::thdPercent, 3, [what](const ToneFigures& f) { return f.*what; });
+    };
+    out.clipWatts = atClip(&ToneFigures::watts);
+    out.clipInput = atClip(&ToneFigures::inputRms);
+    out.clipPlate = atClip(&ToneFigures::morePlate);
+    out.clipScreen = atClip(&ToneFigures::moreScreen);
+    out.clipSmall = atClip(&ToneFigures::moreSmall);
     return out;
 }
 

@@ -42,12 +42,14 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
             c.sources.insert(c.sources.end(), own.sources.begin(), own.sources.end());
             taps[order[k]] = {own.a, own.b};
         }
-        c.rectifiers = addRectifiers(n, connection, type, *catalogue.rectifier("silicon"), 1,
-                                     b.supply.rectifier.inSeries, legs.a, legs.b, c.rails[0])
+        c.rectifiers = addRectifiers(n, connection,
+                                     {type, *catalogue.rectifier("silicon"), 1, b.supply.rectifier.inSeries,
+                                      b.supply.rectifier.legResistance},
+                                     legs.a, legs.b, c.rails[0])
                            .devices;
         if (connection == Connection::Doubler) middle = legs.b;
     }
-    c.sections = addChain(n, b.supply, c.rails, middle, taps, *catalogue.rectifier("silicon"));
+    c.sections = addChain(n, b.supply, c.rails, middle, taps, tapRectifiers(catalogue, {}));
     for (const RailLoad& l : loads)
         c.loads.push_back(
             n.add(NonlinearDevice{{c.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}}));

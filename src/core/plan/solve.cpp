@@ -47,15 +47,15 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
     keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);
     if (f.cold) keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
     f.power = channelPower(b, catalogue, *f.nominal, stop);
-    f.burstAmps = burstAmps(b, f);
-    const int node = b.channels.empty() ? supplyNodes(b.supply) : b.channels[0].plateNode;
-    const Disturbance note{node, f.burstAmps, 1, 0.2, 0.7};
+    const Disturbance note{fullPower(b, f.power)};
+    f.burstAmps = 0;
+    for (const Draw& draw : note.draws) f.burstAmps += draw.amps;
     keep(disturbed(b, catalogue, *f.nominal, note, 1.5, stop), f.burst);
     const Build resistors = withoutChokes(b);
     const bool choke = std::any_of(b.supply.sections.begin(), b.supply.sections.end(),
                                    [](const Section& s) { return s.kind == SectionKind::Choke; });
     if (choke) keep(disturbed(resistors, catalogue, *f.nominal, note, 1.5, stop), f.burstResistor);
-    keep(disturbed(b, catalogue, *f.nominal, {node, 0, 0.85, 0.2, 0.7}, 1.5, stop), f.dip);
+    keep(disturbed(b, catalogue, *f.nominal, {{}, 0.85}, 1.5, stop), f.dip);
     if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
     if (auto z = supplyImpedance(b, catalogue, *f.nominal, 120, stop))
         f.impedance = std::move(*z);

@@ -18,10 +18,14 @@ namespace ember::plan {
 using namespace circuit;
 
 Emissions emissions(const Build& b, const Conditions& c, const std::vector<HeaterGroup>& heaters) {
-    Emissions e{1, c.smallIn ? 1.0 : 0, c.outputsIn ? 1.0 : 0};
+    Emissions e{1, c.smallIn ? 1.0 : 0, c.outputsIn ? 1.0 : 0, {}};
     for (const HeaterGroup& g : heaters) {
         const double share = emissionAt(g.law.kelvin);
-        if (g.type == b.supply.rectifier.type) e.rectifier = share;
+        const std::string& feeds = b.transformer.heaters[g.winding].feeds;
+        if (feeds == "rectifier")
+            e.rectifier = share;
+        else if (feeds != "signal")
+            e.taps[feeds] = share;
         for (const Channel& ch : b.channels) {
             if (g.type == ch.small.type) e.small = share;
             if (g.type == ch.pair.a.type) e.outputs = share;
@@ -219,8 +223,8 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
     std::vector<double> last;
     constexpr int rounds = 60;
     for (int round = 0; round < rounds; ++round) {
-        const double rectifierEmission = emissions(b, conditions, heaters).rectifier;
-        const SupplyCircuit s = supplyCircuit(b, catalogue, conditions, loads, heaters, lampKelvin, rectifierEmission);
+        const SupplyCircuit s =
+            supplyCircuit(b, catalogue, conditions, loads, heaters, lampKelvin, emissions(b, conditions, heaters));
         const System sys = assemble(s.netlist);
         const bool nearby = states.size() == sys.states();
         if (!nearby) states = emptyChain(b, conditions, s, sys);

@@ -39,9 +39,6 @@ Expected<Steady> solveSteady(const Build& build, const Catalogue& catalogue, con
 ChannelSupply supplyOf(const Build& build, const Steady& steady, std::size_t index);
 
 /// As conditions say "in", and what their heaters reach.
-struct Emissions {
-    double rectifier = 1, small = 1, outputs = 1;
-};
 Emissions emissions(const Build& build, const Conditions& conditions, const std::vector<HeaterGroup>& heaters);
 
 } // namespace ember::plan

@@ -65,6 +65,12 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
         out.rectifierPeak = std::max(out.rectifierPeak, r.most(p.rectifiers[k]));
         if (k < s.toRail) out.rectifierMean += r.mean(p.rectifiers[k]);
     }
+    if (!p.rectifiers.empty() && b.supply.rectifier.legResistance > 0) {
+        // What leg A's lead carries: its own pulse and, where the current comes back there, the other half's.
+        double square = std::pow(r.rms(p.rectifiers[0]), 2);
+        if (p.rectifiers.size() > s.toRail) square += std::pow(r.rms(p.rectifiers[s.toRail]), 2);
+        out.legResistorWatts = square * b.supply.rectifier.legResistance;
+    }
     out.inverseVolts = p.rectifiers.empty() ? unknown : biggestInverse(r, p.legA, p.rails[0]);
     out.legVolts = r.rms(p.legA);
     if (floatingWinding(b.supply.connection) && s.legB)
@@ -83,7 +89,9 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
         }
         const auto here = p.rails[rail], next = p.rails[rail + 1];
         ++rail;
-        if (section.kind == SectionKind::Tap) {
+        if (section.kind == SectionKind::Tap && s.sections[k].empty()) {
+            out.taps[section.id] = {0, 0, 0, 0}; // its valve is out
+        } else if (section.kind == SectionKind::Tap) {
             const auto [a, z] = p.taps[k];
             out.taps[section.id] = {std::max(r.most(a), r.most(z)), r.mean(a) + r.mean(z),
                                     // of its own winding both halves' pulses, of a leg's tap only one
@@ -103,7 +111,8 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
     }
     for (const Bleeder& bleeder : b.supply.bleeders) {
         const auto at = p.rails[static_cast<std::size_t>(bleeder.node - 1)];
-        out.partWatts[bleeder.resistor.id] = r.meanProduct(at, at) / bleeder.resistor.resistance;
+        out.partWatts[bleeder.resistor.id] =
+            r.meanProduct(at, at) / (bleeder.resistor.resistance * bleeder.inSeries * bleeder.inSeries);
     }
     if (s.biasReservoir) {
         out.biasReservoir = r.mean(p.bias);

@@ -20,8 +20,9 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
     const Connection connection = g.supply.connection;
     EmfLegs legs = addLegs(n, connection, {{g.emf, g.sourceOhms}}, g.frequency);
     c.sources = std::move(legs.sources);
-    RectifierBank bank = addRectifiers(n, connection, g.rectifier, g.silicon, 1, g.supply.rectifier.inSeries, legs.a,
-                                       legs.b, c.rails[0]);
+    const Rectifier& own = g.supply.rectifier;
+    RectifierBank bank = addRectifiers(n, connection, {g.rectifier, g.silicon, 1, own.inSeries, own.legResistance},
+                                       legs.a, legs.b, c.rails[0]);
     c.rectifiers = std::move(bank.devices);
     c.toRail = bank.toRail;
     c.sections = addChain(n, g.supply, c.rails, connection == Connection::Doubler ? legs.b : ground);

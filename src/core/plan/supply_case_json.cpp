@@ -75,6 +75,9 @@ SupplyCase one(const Json& j, const std::string& place) {
     if (member(j, "rectifier", place).contains("in_series"))
         c.supply.rectifier.inSeries = static_cast<int>(
             number(member(j, "rectifier", place), "in_series", Unit::None, {1, 50}, place + "/rectifier"));
+    if (member(j, "rectifier", place).contains("leg_resistance"))
+        c.supply.rectifier.legResistance =
+            number(member(j, "rectifier", place), "leg_resistance", Unit::Ohm, {0, 1e5}, place + "/rectifier");
     if (c.supply.connection == Connection::HybridBridge) {
         c.silicon = rectifier(member(j, "silicon", place), place + "/silicon");
         if (c.silicon.vacuum) throw Problem{place + "/silicon/kind", "\"silicon\" is expected here"};

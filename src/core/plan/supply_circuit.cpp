@@ -14,7 +14,7 @@ using namespace circuit;
 
 std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue, const Conditions& c) {
     std::vector<HeaterGroup> groups;
-    const auto add = [&](const char* feeds, const std::string& type, const Heater& heater) {
+    const auto add = [&](const std::string& feeds, const std::string& type, const Heater& heater) {
         const auto& windings = b.transformer.heaters;
         const auto at =
             std::find_if(windings.begin(), windings.end(), [&](const HeaterWinding& w) { return w.feeds == feeds; });
@@ -29,6 +29,10 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
     };
     const RectifierType* rectifier = catalogue.rectifier(b.supply.rectifier.type);
     if (rectifier && rectifier->vacuum && c.rectifierIn) add("rectifier", b.supply.rectifier.type, rectifier->heater);
+    for (const Section& tap : b.supply.sections)
+        if (const RectifierType* own = tap.kind == SectionKind::Tap ? catalogue.rectifier(tap.type) : nullptr;
+            own && own->vacuum && c.rectifierIn)
+            add(tap.id, tap.type, own->heater);
     for (const Channel& ch : b.channels) {
         const auto valve = [&](const Valve& v, bool in) {
             const ValveType* type = catalogue.valve(v.type);
@@ -98,12 +102,20 @@ EmfLegs addLegs(Netlist& n, Connection connection, const std::vector<Stretch>& s
     return legs;
 }
 
-RectifierBank addRectifiers(Netlist& n, Connection connection, const RectifierType& type, const RectifierType& silicon,
-                            double emission, int inSeries, Node legA, Node legB, Node rail) {
+RectifierBank addRectifiers(Netlist& n, Connection connection, const RectifierKind& kind, Node legA, Node legB,
+                            Node rail) {
     RectifierBank bank;
-    const auto add = [&](const RectifierType& kind, Node anode, Node cathode) {
-        bank.devices.push_back(addRectifier(n, kind, emission, inSeries, anode, cathode));
+    const auto behindResistor = [&](Node end) {
+        if (!(kind.legOhms > 0)) return end;
+        const Node plate = n.node("plate");
+        n.add(Resistor{end, plate, kind.legOhms});
+        return plate;
     };
+    const auto add = [&](const RectifierType& type, Node anode, Node cathode) {
+        bank.devices.push_back(addRectifier(n, type, kind.emission, kind.inSeries, anode, cathode));
+    };
+    const RectifierType& type = kind.type;
+    legA = behindResistor(legA);
     add(type, legA, rail);
     bank.toRail = 1;
     switch (connection) {
@@ -112,18 +124,19 @@ RectifierBank addRectifiers(Netlist& n, Connection connection, const RectifierTy
     case Connection::CentreTapped:
     case Connection::Bridge:
     case Connection::HybridBridge:
+        legB = behindResistor(legB);
         add(type, legB, rail);
         bank.toRail = 2;
         if (connection == Connection::CentreTapped) break;
         // While no rectifier conducts, the winding's insulation alone says where it floats.
         for (const Node end : {legA, legB}) n.add(Resistor{end, ground, windingInsulation});
-        for (const Node end : {legA, legB}) add(connection == Connection::Bridge ? type : silicon, ground, end);
+        for (const Node end : {legA, legB}) add(connection == Connection::Bridge ? type : kind.silicon, ground, end);
     }
     return bank;
 }
 
 Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node middle,
-               const std::map<std::size_t, TapEnds>& taps, const RectifierType& silicon) {
+               const std::map<std::size_t, TapEnds>& taps, const TapRectifier& rectifierOf) {
     Chain devices;
     for (const Section& given : supply.sections) {
         const Section s = asComputed(given);
@@ -141,10 +154,11 @@ Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node 
         } else if (s.kind == SectionKind::Tap) {
             rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
             if (const auto ends = taps.find(devices.size()); ends != taps.end()) {
-                const bool legs = supply.connection == Connection::CentreTapped;
-                own = addRectifiers(n, legs ? Connection::CentreTapped : Connection::Bridge, silicon, silicon, 1,
-                                    s.inSeries, ends->second.a, ends->second.b, rails.back())
-                          .devices;
+                const RectifierKind kind = rectifierOf(s);
+                const Connection as = supply.connection == Connection::CentreTapped ? Connection::CentreTapped
+                                      : kind.type.vacuum                            ? Connection::HybridBridge
+                                                                                    : Connection::Bridge;
+                own = addRectifiers(n, as, kind, ends->second.a, ends->second.b, rails.back()).devices;
             }
         } else {
             rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
@@ -156,7 +170,8 @@ Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node 
         devices.push_back(std::move(own));
     }
     for (const Bleeder& bleeder : supply.bleeders)
-        n.add(Resistor{rails[static_cast<std::size_t>(bleeder.node - 1)], ground, bleeder.resistor.resistance});
+        n.add(Resistor{rails[static_cast<std::size_t>(bleeder.node - 1)], ground,
+                       bleeder.inSeries * bleeder.resistor.resistance});
     for (const SupplyLoad& load : supply.loads) {
         const Node at = rails[static_cast<std::size_t>(load.node - 1)];
         if (load.resistance > 0) n.add(Resistor{at, ground, load.resistance});
@@ -247,6 +262,24 @@ std::map<std::size_t, TapEnds> addPlateWindings(SupplyCircuit& s, Transformer& i
 
 } // namespace
 
+TapRectifier tapRectifiers(const Catalogue& catalogue, const Emissions& emissions) {
+    return [&catalogue, emissions](const Section& tap) {
+        const RectifierType& type = *catalogue.rectifier(tap.type);
+        const auto at = emissions.taps.find(tap.id);
+        return RectifierKind{type, *catalogue.rectifier("silicon"),
+                             type.vacuum && at != emissions.taps.end() ? at->second : 1, tap.inSeries};
+    };
+}
+
+Emissions rectifiersAt(const Build& b, const Catalogue& catalogue, double emission) {
+    Emissions e;
+    const auto of = [&](const std::string& type) { return catalogue.rectifier(type)->vacuum ? emission : 1; };
+    e.rectifier = of(b.supply.rectifier.type);
+    for (const Section& s : b.supply.sections)
+        if (s.kind == SectionKind::Tap) e.taps[s.id] = of(s.type);
+    return e;
+}
+
 std::vector<Stretch> stretchesOf(const Supply& supply, const PowerTransformer& given) {
     const PowerTransformer t = asComputed(given);
     std::vector<Stretch> out;
@@ -263,7 +296,7 @@ std::vector<Stretch> stretchesOf(const Supply& supply, const PowerTransformer& g
 
 SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Conditions& c,
                             const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
-                            double lampKelvin, double rectifierEmission, Filament filaments) {
+                            double lampKelvin, const Emissions& emissions, Filament filaments) {
     SupplyCircuit s;
     Netlist& n = s.netlist;
     const PowerTransformer t = asComputed(b.transformer);
@@ -305,15 +338,20 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
     s.rails = {n.node("B+1")};
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
     if (!type.vacuum || c.rectifierIn) {
-        const double emission = type.vacuum ? rectifierEmission * b.supply.rectifier.emission : 1;
-        RectifierBank bank = addRectifiers(n, b.supply.connection, type, *catalogue.rectifier("silicon"), emission,
-                                           b.supply.rectifier.inSeries, s.legA, s.legB, s.rails[0]);
+        const double emission = type.vacuum ? emissions.rectifier * b.supply.rectifier.emission : 1;
+        RectifierBank bank = addRectifiers(n, b.supply.connection,
+                                           {type, *catalogue.rectifier("silicon"), emission,
+                                            b.supply.rectifier.inSeries, b.supply.rectifier.legResistance},
+                                           s.legA, s.legB, s.rails[0]);
         s.rectifiers = std::move(bank.devices);
         s.toRail = bank.toRail;
     }
     if (biasWinding) addBias(s, b, catalogue, c, biasWinding);
-    s.sections = addChain(n, b.supply, s.rails, b.supply.connection == Connection::Doubler ? s.legB : ground, s.taps,
-                          *catalogue.rectifier("silicon"));
+    std::map<std::size_t, TapEnds> fed;
+    for (const auto& [section, ends] : s.taps)
+        if (c.rectifierIn || !catalogue.rectifier(b.supply.sections[section].type)->vacuum) fed[section] = ends;
+    s.sections = addChain(n, b.supply, s.rails, b.supply.connection == Connection::Doubler ? s.legB : ground, fed,
+                          tapRectifiers(catalogue, emissions));
     for (std::size_t k = 0; k < loads.size() && k < s.rails.size(); ++k) {
         const NodeLoad& load = loads[k];
         if (load.siemens > 0) n.add(Resistor{s.rails[k], ground, 1 / load.siemens});

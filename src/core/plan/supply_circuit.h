@@ -7,6 +7,7 @@
 #include "core/catalogue/catalogue.h"
 #include "core/circuit/netlist.h"
 
+#include <functional>
 #include <map>
 
 namespace ember::plan {
@@ -59,11 +60,19 @@ double wiperShare(const BiasSupply& bias, double position);
 /// Lamp and heaters: resistances at a held temperature, or devices whose temperature a run through time moves.
 enum class Filament { Held, Live };
 
-/// `lampKelvin` and the groups' temperatures are held or the start; loads are per supply node; `rectifierEmission` 0
-/// .. 1.
+/// What the valves' heaters let them emit, 0 .. 1 of what a hot one does.
+struct Emissions {
+    double rectifier = 1, small = 1, outputs = 1;
+    std::map<std::string, double> taps; ///< by id; one that is not there: 1
+};
+/// Every valve rectifier at `emission`, the taps' too.
+Emissions rectifiersAt(const Build& build, const Catalogue& catalogue, double emission);
+
+/// `lampKelvin` and the groups' temperatures are held or the start; loads are per supply node; of `emissions` the
+/// rectifiers'.
 SupplyCircuit supplyCircuit(const Build& build, const Catalogue& catalogue, const Conditions& c,
                             const std::vector<NodeLoad>& loads, const std::vector<HeaterGroup>& heaters,
-                            double lampKelvin, double rectifierEmission, Filament filaments = Filament::Held);
+                            double lampKelvin, const Emissions& emissions, Filament filaments = Filament::Held);
 
 /// What a part is computed with where it is given none of what a circuit needs: 1 mohm, 10 mohm of copper; a choke
 /// without inductance is a resistor.
@@ -73,12 +82,22 @@ PowerTransformer asComputed(PowerTransformer transformer);
 /// Sections that are taps, the one next to the centre first.
 std::vector<std::size_t> tapsOf(const Supply& supply);
 
+struct RectifierKind {
+    const RectifierType &type, &silicon; ///< the second: of a hybrid bridge's two diodes to ground
+    double emission = 1;
+    int inSeries = 1;
+    double legOhms = 0; ///< in each lead from the winding; 0: none
+};
+/// What rectifies a tap: its type and emission.
+using TapRectifier = std::function<RectifierKind(const Section& tap)>;
+TapRectifier tapRectifiers(const Catalogue& catalogue, const Emissions& emissions);
+
 /// The chain behind the rectifier: sections, bleeders and loads; appends the nodes after `rails[0]`. `middle`: where a
 /// doubler's first two capacitors meet, or ground for none. A switch is a ContactLaw, closed. `taps` by section; a tap
 /// without ends feeds nothing, as after switch-off. A tap's devices are its rectifiers, the two to the rail first.
 Chain addChain(circuit::Netlist& netlist, const Supply& supply, std::vector<circuit::Node>& rails,
                circuit::Node middle = circuit::ground, const std::map<std::size_t, TapEnds>& taps = {},
-               const RectifierType& silicon = {});
+               const TapRectifier& rectifierOf = {});
 
 /// One rectifier leg from `anode` to `cathode`; `inSeries` silicon diodes act as one of so many times the drop.
 circuit::DeviceId addRectifier(circuit::Netlist& netlist, const RectifierType& type, double emission, int inSeries,
@@ -90,9 +109,8 @@ struct RectifierBank {
     std::vector<circuit::DeviceId> devices; ///< those that lead to the rail first
     std::size_t toRail = 0;
 };
-RectifierBank addRectifiers(circuit::Netlist& netlist, Connection connection, const RectifierType& type,
-                            const RectifierType& silicon, double emission, int inSeries, circuit::Node legA,
-                            circuit::Node legB, circuit::Node rail);
+RectifierBank addRectifiers(circuit::Netlist& netlist, Connection connection, const RectifierKind& kind,
+                            circuit::Node legA, circuit::Node legB, circuit::Node rail);
 /// A stretch of a winding, to its next tap or its end: EMF [V RMS] and resistance [ohm].
 struct Stretch {
     double emf = 0, ohms = 0;

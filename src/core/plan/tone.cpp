@@ -118,9 +118,13 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
         const ChannelPoint& rest = sag.steady.channels[index];
         std::vector<double> music(sag.steady.nodes.size(), 0.0);
         const double channels = every ? static_cast<double>(b.channels.size()) : 1;
-        music[static_cast<std::size_t>(ch.plateNode - 1)] += channels * (run.railPlate - rest.railPlate);
-        music[static_cast<std::size_t>(ch.screenNode - 1)] += channels * (run.railScreen - rest.railScreen);
-        music[static_cast<std::size_t>(ch.smallNode - 1)] += channels * (run.railSmall - rest.railSmall);
+        ToneFigures& f = run.figures;
+        f.morePlate = run.railPlate - rest.railPlate;
+        f.moreScreen = run.railScreen - rest.railScreen;
+        f.moreSmall = run.railSmall - rest.railSmall;
+        for (const auto& [node, more] :
+             {std::pair{ch.plateNode, f.morePlate}, {ch.screenNode, f.moreScreen}, {ch.smallNode, f.moreSmall}})
+            music[static_cast<std::size_t>(node - 1)] += channels * more;
         double change = 0;
         for (std::size_t k = 0; k < music.size(); ++k)
             change = std::max(change, std::abs(music[k] - (k < sag.musicAmps.size() ? sag.musicAmps[k] : 0)));

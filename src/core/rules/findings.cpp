@@ -1,12 +1,14 @@
 #include "findings.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {chassisRules, supplyRules,    supplyPartRules, mainsRules, fuseRules,
-            oddPartRules, dischargeRules, outputRules,     biasRules};
+    return {chassisRules, supplyRules,  rectifierRules, supplyPartRules, mainsRules,
+            fuseRules,    oddPartRules, dischargeRules, outputRules,     biasRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {
@@ -17,6 +19,18 @@ Finding finding(const char* station, std::string id, Level level, std::string ti
     f.title = std::move(title);
     f.text = std::move(text);
     return f;
+}
+
+void againstLimit(std::vector<Finding>& out, std::string id, const std::string& what, double value, double most,
+                  Unit unit, const std::string& why, std::optional<Edit> fix) {
+    if (!(most > 0) || !(value > 0.9 * most)) return;
+    const bool past = value > most;
+    Finding x = finding(
+        "supply", std::move(id), past ? Level::Stop : Level::Warn,
+        fmt::format("{} {}", what, past ? "is past its limit" : "is close to its limit"),
+        fmt::format("{} of {} ({:.0f} %). {}", format(value, unit), format(most, unit), 100 * value / most, why));
+    x.fix = std::move(fix);
+    out.push_back(std::move(x));
 }
 
 std::vector<Finding> inspect(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {

@@ -4,6 +4,7 @@
 #include "core/build/edit.h"
 #include "core/catalogue/catalogue.h"
 #include "core/plan/figures.h"
+#include "core/quantity/quantity.h"
 
 #include <optional>
 
@@ -24,6 +25,10 @@ struct Finding {
 /// One without a fix yet.
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text);
 
+/// A figure of the supply against its limit: nothing below nine tenths of it, a stop above it. `why` closes the text.
+void againstLimit(std::vector<Finding>& out, std::string id, const std::string& what, double value, double most,
+                  Unit unit, const std::string& why, std::optional<Edit> fix = {});
+
 /// Everything that the rules see, worst first; waived ones last.
 std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
@@ -32,6 +37,7 @@ using Rule = void (*)(const Build&, const Catalogue&, const plan::Figures&, std:
 std::vector<Rule> allRules();
 
 void supplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void rectifierRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void supplyPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void fuseRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void oddPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);

@@ -10,6 +10,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <numbers>
 
 namespace ember::rules {
 
@@ -46,6 +47,12 @@ void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
                         amps(f.inrush.peakAmps), f.inrush.i2t, b.fuse.slow ? "time-lag" : "quick", amps(b.fuse.amps),
                         bears, b.fuse.slow ? "" : " or a time-lag fuse"));
         better(x);
+        if (!x.fix) { // no fuse of sense bears it: the surge is to be held back
+            const double crest = std::numbers::sqrt2 * b.mains.high, now = crest / f.inrush.peakAmps;
+            const double cold = nextUp(std::max(1.0, now * (std::sqrt(f.inrush.i2t / bears) - 1)), Series::E6);
+            x.fix = together(fmt::format("a thermistor of {} cold", format(cold, Unit::Ohm)),
+                             {setValue("", "/thermistor/cold", cold), setValue("", "/thermistor/hot", cold / 20)});
+        }
         out.push_back(std::move(x));
     }
 }
@@ -77,11 +84,17 @@ void meterRule(const Build& b, const plan::Figures& f, std::size_t k, std::vecto
     const double flows = (f.high->nodes[at].mean - f.high->nodes[at + 1].mean) / plan::asComputed(s).resistance;
     if (flows < 0.9 * s.amps && flows > 0.2 * s.amps) return;
     const bool small = flows > 0.5 * s.amps;
-    out.push_back(finding("supply", "meter-range/" + s.id, small ? Level::Warn : Level::Note,
-                          fmt::format("{}'s range is too {}", upper(s.id), small ? "small" : "large"),
-                          fmt::format("{} flows there with mains at the high end; its scale ends at {}. A third to "
-                                      "four fifths reads best.",
-                                      amps(flows), amps(s.amps))));
+    Finding x = finding("supply", "meter-range/" + s.id, small ? Level::Warn : Level::Note,
+                        fmt::format("{}'s range is too {}", upper(s.id), small ? "small" : "large"),
+                        fmt::format("{} flows there with mains at the high end; its scale ends at {}. A third to "
+                                    "four fifths reads best.",
+                                    amps(flows), amps(s.amps)));
+    for (const double decade : {1e-3, 1e-2, 0.1, 1.0, 10.0})
+        for (const double scale : {1.0, 1.5, 2.0, 2.5, 3.0, 5.0}) // full scales that meters are made with
+            if (!x.fix && flows > 0 && scale * decade >= 1.25 * flows)
+                x.fix = setValue(fmt::format("a scale of {}", amps(scale * decade)),
+                                 fmt::format("/supply/sections/{}/amps", k), scale * decade);
+    out.push_back(std::move(x));
 }
 
 } // namespace

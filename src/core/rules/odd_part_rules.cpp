@@ -1,6 +1,8 @@
 // Parts that no shelf has and chains that lead nowhere: named where they stand, and computed as far as they go.
 #include "findings.h"
 
+#include "remedies.h"
+
 #include "core/build/build_json.h"
 #include "core/build/chain_edits.h"
 #include "core/plan/source_model.h"
@@ -25,27 +27,40 @@ Finding odd(std::string id, std::string title, std::string text, Level level = L
 /// What hangs on a node.
 struct NodeParts {
     bool capacitor = false, stage = false, drawn = false;
-    double least = 1e12; ///< [ohm] of the resistors to ground
-    std::string leastId;
+    double least = 1e12;          ///< [ohm] of the resistors to ground
+    std::string leastId, leastAt; ///< its id, and where it stands in the file
 };
 
 std::vector<NodeParts> partsOf(const Build& b) {
     std::vector<NodeParts> nodes(static_cast<std::size_t>(supplyNodes(b.supply)));
     const auto at = [&](int node) -> NodeParts& { return nodes[static_cast<std::size_t>(node - 1)]; };
-    const auto resistor = [&](int node, double ohms, const std::string& id) {
-        at(node).drawn = true;
-        if (ohms < at(node).least) at(node).least = ohms, at(node).leastId = id;
+    const auto resistor = [&](int node, double ohms, const std::string& id, const std::string& place) {
+        NodeParts& n = at(node);
+        n.drawn = true;
+        if (ohms < n.least) n.least = ohms, n.leastId = id, n.leastAt = place;
     };
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
         if (b.supply.sections[k].kind == SectionKind::Capacitor) at(nodeOfSection(b.supply, k)).capacitor = true;
-    for (const Bleeder& x : b.supply.bleeders) resistor(x.node, x.resistor.resistance, x.resistor.id);
-    for (const SupplyLoad& x : b.supply.loads) {
-        if (x.resistance > 0) resistor(x.node, x.resistance, x.id);
+    for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
+        const Bleeder& x = b.supply.bleeders[k];
+        resistor(x.node, x.inSeries * x.resistor.resistance, x.resistor.id, fmt::format("/supply/bleeders/{}", k));
+    }
+    for (std::size_t k = 0; k < b.supply.loads.size(); ++k) {
+        const SupplyLoad& x = b.supply.loads[k];
+        if (x.resistance > 0) resistor(x.node, x.resistance, x.id, fmt::format("/supply/loads/{}", k));
         at(x.node).drawn = at(x.node).drawn || x.amps > 0;
     }
     for (const Channel& ch : b.channels)
         for (const int node : {ch.plateNode, ch.screenNode, ch.smallNode}) at(node).stage = at(node).drawn = true;
     return nodes;
+}
+
+/// What windings of this size have: a choke about 15 ohm for each henry, a tap its share of the usual regulation.
+double usualCopper(const Section& s) {
+    const double ohms = s.kind == SectionKind::Choke
+                            ? 15 * s.inductance
+                            : plan::regulationOf(2 * s.volts * s.amps) * s.volts / std::max(1e-4, s.amps);
+    return nearest(std::max(0.1, ohms), Series::E12);
 }
 
 void nothingRules(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
@@ -61,11 +76,16 @@ void nothingRules(const Build& b, const plan::Figures& f, std::vector<Finding>& 
             out.push_back(std::move(x));
         }
         const bool winding = s.kind == SectionKind::Choke || s.kind == SectionKind::Tap;
-        if (s.resistance <= 0 && winding)
-            out.push_back(odd("no-copper/" + s.id, fmt::format("{} has no resistance", upper(s.id)),
-                              fmt::format("Every winding has some: {} is taken. Measure it with the plug out and set "
-                                          "it here.",
-                                          format(plan::asComputed(s).resistance, Unit::Ohm))));
+        if (s.resistance <= 0 && winding) {
+            Finding x = odd("no-copper/" + s.id, fmt::format("{} has no resistance", upper(s.id)),
+                            fmt::format("Every winding has some: {} is taken. Measure it with the plug out and set "
+                                        "it here.",
+                                        format(plan::asComputed(s).resistance, Unit::Ohm)));
+            const double usual = usualCopper(s);
+            x.fix = setValue(fmt::format("take {} until it is measured", format(usual, Unit::Ohm)),
+                             fmt::format("/supply/sections/{}/resistance", k), usual);
+            out.push_back(std::move(x));
+        }
         if (s.resistance <= 0 && s.kind == SectionKind::Resistor) {
             Finding x =
                 odd("shorted-section/" + s.id, fmt::format("{} is a piece of wire", upper(s.id)),
@@ -77,7 +97,8 @@ void nothingRules(const Build& b, const plan::Figures& f, std::vector<Finding>& 
     }
     const PowerTransformer& t = b.transformer;
     const double ratio = t.plateVolts / t.primaryVolts;
-    const double ohms = t.plateResistance + t.primaryResistance * ratio * ratio;
+    const double ohms =
+        t.plateResistance + t.primaryResistance * ratio * ratio + b.supply.rectifier.legResistance;
     if (ohms > 1) return;
     // A winding of this size has about this much of its volts lost at its rated current.
     const double usual = plan::regulationOf(2 * t.plateVolts * t.plateAmps) * t.plateVolts / t.plateAmps;
@@ -121,11 +142,14 @@ void chainRules(const Build& b, const plan::Figures& f, std::vector<Finding>& ou
     const bool balanced = std::any_of(sections.begin(), sections.end(), [](const Section& s) {
         return s.kind == SectionKind::Capacitor && s.balancing > 0;
     });
-    if (!drawn && !balanced)
-        out.push_back(odd("no-path", "Nothing leads from the supply to ground",
-                          fmt::format("No stage, bleeder or load draws from it: every node stands at the crest{}, and "
-                                      "after switch-off nothing but the capacitors' own leakage takes it down.",
-                                      f.high ? ", " + format(f.high->nodes[0].mean, Unit::Volt) : "")));
+    if (!drawn && !balanced) {
+        Finding x = odd("no-path", "Nothing leads from the supply to ground",
+                        fmt::format("No stage, bleeder or load draws from it: every node stands at the crest{}, and "
+                                    "after switch-off nothing but the capacitors' own leakage takes it down.",
+                                    f.high ? ", " + format(f.high->nodes[0].mean, Unit::Volt) : ""));
+        if (f.high) x.fix = addBleeder(b, 220e3, f.high->nodes[0].most);
+        out.push_back(std::move(x));
+    }
     if (!f.nominal) return;
     const double crest = std::numbers::sqrt2 * f.nominal->legVolts;
     for (std::size_t k = 0; k < nodes.size(); ++k) {
@@ -133,12 +157,14 @@ void chainRules(const Build& b, const plan::Figures& f, std::vector<Finding>& ou
         if (nodes[k].leastId.empty() || !(volts < 0.2 * crest)) continue;
         const double flows = volts / nodes[k].least;
         if (!(flows > 0.5 * f.nominal->rectifierMean)) continue;
-        out.push_back(odd("shorted-node/" + nodes[k].leastId,
-                          fmt::format("{} shorts B+{}", upper(nodes[k].leastId), k + 1),
-                          fmt::format("{} takes {} and leaves {} on B+{}: a dead short for the rectifier.",
-                                      format(nodes[k].least, Unit::Ohm), format(flows, Unit::Ampere),
-                                      format(volts, Unit::Volt), k + 1),
-                          Level::Stop));
+        Finding x =
+            odd("shorted-node/" + nodes[k].leastId, fmt::format("{} shorts B+{}", upper(nodes[k].leastId), k + 1),
+                fmt::format("{} takes {} and leaves {} on B+{}: a dead short for the rectifier.",
+                            format(nodes[k].least, Unit::Ohm), format(flows, Unit::Ampere), format(volts, Unit::Volt),
+                            k + 1),
+                Level::Stop);
+        x.fix = removeAt("take " + upper(nodes[k].leastId) + " away", nodes[k].leastAt);
+        out.push_back(std::move(x));
     }
 }
 

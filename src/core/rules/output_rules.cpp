@@ -1,5 +1,8 @@
 #include "findings.h"
 
+#include "remedies.h"
+
+#include "core/plan/bias_range.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 
@@ -80,9 +83,11 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
 void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.nominal || b.channels.empty()) return;
     if (!biasIsFed(b.bias, b.transformer)) {
-        out.push_back(
-            finding("no-bias", Level::Stop, "There is no bias supply",
-                    "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias winding."));
+        Finding x = finding("no-bias", Level::Stop, "There is no bias supply",
+                            "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias "
+                            "winding, or feed it from the plate winding.");
+        x.fix = setText("feed it from the plate winding", "/bias/from", "plate-resistor");
+        out.push_back(std::move(x));
         return;
     }
     if (b.bias.failSafe <= 0) {
@@ -92,27 +97,50 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         x.fix = setValue("add 100 kΩ from each wiper to the rail", "/bias/failSafe", 100e3);
         out.push_back(std::move(x));
     }
-    // Cut-off is about Vg2 / mu: the cold end should reach seven tenths of it.
-    const auto* law = std::get_if<circuit::PentodeLaw>(&catalogue.valve(b.channels[0].pair.a.type)->law);
-    const double screen = f.nominal->channels[0].screenA;
-    if (law && std::abs(f.nominal->biasRail) < 0.7 * screen / law->mu)
-        out.push_back(finding("bias-cold", Level::Stop, "The adjusters do not reach cold",
-                              fmt::format("{} at the cold end; with {} on the screens about {} would be needed to "
-                                          "start safely. {}",
-                                          format(f.nominal->biasRail, Unit::Volt), format(screen, Unit::Volt),
-                                          format(-0.7 * screen / law->mu, Unit::Volt),
-                                          b.bias.from == BiasSource::Winding ? "Raise the bias winding's volts."
-                                          : b.bias.from == BiasSource::PlateResistor
-                                              ? "A smaller feeding resistor gives more."
-                                              : "A larger feeding capacitor gives more.")));
-    for (const auto& [part, volts] :
-         {std::pair{&b.bias.reservoir, f.nominal->biasReservoir}, std::pair{&b.bias.second, f.nominal->biasRail}}) {
+    // At the end of the mains where it is farthest from reaching.
+    const plan::Steady* worst = &*f.nominal;
+    const auto wanting = [&](const plan::Steady& s) {
+        return plan::coldEnough(b, catalogue, s) / plan::biasRange(b.bias, s).coldest;
+    };
+    for (const auto* s : {&f.low, &f.high})
+        if (*s && wanting(**s) > wanting(*worst)) worst = &**s;
+    const double needed = -plan::coldEnough(b, catalogue, *worst), reached = -plan::biasRange(b.bias, *worst).coldest;
+    if (reached < needed) {
+        Finding x = finding(
+            "bias-cold", Level::Stop, "The adjusters do not reach cold",
+            fmt::format("{} at the cold end with mains at {}; {} on the screens want {} to start at a quarter of the "
+                        "plates' watts. {}",
+                        format(-reached, Unit::Volt), format(worst->conditions.mainsVolts, Unit::Volt),
+                        format(worst->channels[0].screenA, Unit::Volt), format(-needed, Unit::Volt),
+                        b.bias.from == BiasSource::Winding         ? "Raise the bias winding's volts."
+                        : b.bias.from == BiasSource::PlateResistor ? "A smaller feeding resistor gives more."
+                                                                   : "A larger feeding capacitor gives more."));
+        const double more = 1.1 * needed / std::max(0.1, reached);
+        if (b.bias.from == BiasSource::Winding)
+            x.fix = setValue(fmt::format("a bias winding of {}", format(more * b.transformer.biasVolts, Unit::Volt)),
+                             "/transformer/biasVolts", more * b.transformer.biasVolts);
+        else if (b.bias.from == BiasSource::PlateResistor)
+            x.fix = setValue(
+                fmt::format("feed it through {}", format(nextDown(b.bias.feed / more, Series::E12), Unit::Ohm)),
+                "/bias/feed", nextDown(b.bias.feed / more, Series::E12));
+        else
+            x.fix = setValue(fmt::format("feed it through {}",
+                                         format(nextUp(b.bias.feedCapacitance * more, Series::E6), Unit::Farad)),
+                             "/bias/feedCapacitance", nextUp(b.bias.feedCapacitance * more, Series::E6));
+        out.push_back(std::move(x));
+    }
+    for (const auto& [part, volts, name] : {std::tuple{&b.bias.reservoir, f.nominal->biasReservoir, "reservoir"},
+                                            std::tuple{&b.bias.second, f.nominal->biasRail, "second"}}) {
         const double most = std::abs(volts) * b.mains.high / b.mains.volts;
-        if (most > 0.9 * part->volts)
-            out.push_back(finding("capacitor-volts/" + part->id, most > part->volts ? Level::Stop : Level::Warn,
-                                  upper(part->id) + " is near its rating",
-                                  fmt::format("{} of {} with mains at its high end.", format(most, Unit::Volt),
-                                              format(part->volts, Unit::Volt))));
+        if (!(most > 0.9 * part->volts)) continue;
+        Finding x = finding("capacitor-volts/" + part->id, most > part->volts ? Level::Stop : Level::Warn,
+                            upper(part->id) + " is near its rating",
+                            fmt::format("{} of {} with mains at its high end.", format(most, Unit::Volt),
+                                        format(part->volts, Unit::Volt)));
+        if (const auto better = nextVolts(most))
+            x.fix = setValue(fmt::format("use {}", format(*better, Unit::Volt)), fmt::format("/bias/{}/volts", name),
+                             *better);
+        out.push_back(std::move(x));
     }
 }
 

@@ -1,7 +1,10 @@
 // Findings about single parts of the chain and what they do to the stages.
 #include "findings.h"
 
+#include "remedies.h"
+
 #include "core/build/build_json.h"
+#include "core/build/chain_edits.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 
@@ -37,23 +40,30 @@ void balancingRule(const Build& b, std::vector<Finding>& out) {
     }
 }
 
-/// What a resistor's body bears whatever its watts: the usual published limits of film resistors by their size.
-double limitingVolts(double watts) {
-    return watts < 0.4 ? 250 : watts < 0.9 ? 350 : 500;
-}
-
 void resistorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.cold) return;
-    for (const Bleeder& x : b.supply.bleeders) {
-        const double volts = f.cold->nodes[static_cast<std::size_t>(x.node - 1)].most,
-                     most = limitingVolts(x.resistor.watts);
-        if (volts <= most) continue;
-        out.push_back(start(
-            "resistor-volts/" + x.resistor.id, volts > 1.2 * most ? Level::Stop : Level::Warn,
-            fmt::format("{} stands above its volts", upper(x.resistor.id)),
-            fmt::format("{} across one resistor of {}; bodies of this size are made for {}. Two in series "
-                        "of half the value share it.",
-                        format(volts, Unit::Volt), format(x.resistor.watts, Unit::Watt), format(most, Unit::Volt))));
+    for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
+        const Bleeder& x = b.supply.bleeders[k];
+        const ResistorPart& r = x.resistor;
+        const double volts = f.cold->nodes[static_cast<std::size_t>(x.node - 1)].most, each = volts / x.inSeries,
+                     most = limitingVolts(r.watts);
+        if (each <= most) continue;
+        Finding found =
+            start("resistor-volts/" + r.id, each > 1.2 * most ? Level::Stop : Level::Warn,
+                  fmt::format("{} stands above its volts", upper(r.id)),
+                  fmt::format("{} across one resistor of {}; bodies of this size are made for {}. A larger body, or "
+                              "several in series that share it.",
+                              format(each, Unit::Volt), format(r.watts, Unit::Watt), format(most, Unit::Volt)));
+        const std::string at = fmt::format("/supply/bleeders/{}/", k);
+        const int n = static_cast<int>(std::ceil(volts / limitingVolts(1)));
+        const double ohms = nearest(r.resistance * x.inSeries / n, Series::E12);
+        if (n <= x.inSeries)
+            found.fix = setValue("use one of 1 W", at + "resistor/watts", 1);
+        else
+            found.fix = together(fmt::format("{} of {} in series, 1 W", n, format(ohms, Unit::Ohm)),
+                                 {setWhole("", at + "inSeries", n), setValue("", at + "resistor/resistance", ohms),
+                                  setValue("", at + "resistor/watts", std::max(1.0, r.watts))});
+        out.push_back(std::move(found));
     }
 }
 
@@ -75,6 +85,22 @@ void criticalChokeRule(const Build& b, const plan::Figures& f, std::vector<Findi
     out.push_back(std::move(x));
 }
 
+/// The ripple at `node` lower by `factor`: that much more in the last capacitor up to there, or a section more.
+std::optional<Edit> lessRipple(const Build& b, int node, double factor) {
+    const auto& sections = b.supply.sections;
+    for (std::size_t k = sections.size(); k-- > 0;) {
+        if (sections[k].kind != SectionKind::Capacitor || nodeOfSection(b.supply, k) != node) continue;
+        const double farads = nextUp(1.05 * factor * sections[k].capacitance, Series::E6);
+        if (farads > 220e-6) break;
+        return setValue(fmt::format("{} of {}", upper(sections[k].id), format(farads, Unit::Farad)),
+                        fmt::format("/supply/sections/{}/capacitance", k), farads);
+    }
+    for (std::size_t k = 0; k < sections.size(); ++k) // before the part that leads to the node
+        if (sections[k].kind != SectionKind::Capacitor && nodeOfSection(b.supply, k) == node - 1)
+            return insertSection(b, k, SectionKind::Resistor);
+    return std::nullopt;
+}
+
 /// Ripple on the first stage's supply, through its plate resistor against the valve, as volts at the grid; 75 dB below
 /// the input for full power is heard as silence in a room.
 void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
@@ -92,11 +118,13 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
         const double atGrid = ripple * v.rp / (v.rp + load) / (v.mu * load / (v.rp + load));
         const double db = 20 * std::log10(std::max(1e-12, atGrid / input));
         if (!(db > budget)) continue;
-        out.push_back(
+        Finding x =
             start("hum-budget/" + ch.id, Level::Warn, fmt::format("{}'s supply hums", upper(ch.small.id)),
                   fmt::format("{} RMS of ripple at B+{} is {} at its grid, {:.0f} dB against the input for full "
                               "power; {:.0f} dB is silence. More capacitance or another section before it.",
-                              format(ripple, Unit::Volt, 2), ch.smallNode, format(atGrid, Unit::Volt, 2), db, budget)));
+                              format(ripple, Unit::Volt, 2), ch.smallNode, format(atGrid, Unit::Volt, 2), db, budget));
+        x.fix = lessRipple(b, ch.smallNode, std::pow(10, (db - budget) / 20));
+        out.push_back(std::move(x));
     }
 }
 
@@ -108,6 +136,31 @@ void supplyPartRules(const Build& b, const Catalogue& catalogue, const plan::Fig
     criticalChokeRule(b, f, out);
     humBudgetRule(b, catalogue, f, out);
 }
+
+namespace {
+
+/// A valve rectifier's cathode stands at its node's volts: no other heater may share its winding.
+void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& feeds, const std::string& type,
+                const std::string& id, std::vector<Finding>& out) {
+    const RectifierType* found = catalogue.rectifier(type);
+    if (!found || !found->vacuum) return;
+    for (const HeaterWinding& h : b.transformer.heaters)
+        if (h.feeds == feeds) return;
+    const Heater& heater = found->heater;
+    Finding x =
+        start(feeds == "rectifier" ? "rectifier-winding" : "rectifier-winding/" + id, Level::Stop,
+              fmt::format("{} has no heater winding of its own", upper(id)),
+              fmt::format("Its cathode stands at the full high voltage: a {} winding of its own, {}, shared with "
+                          "nothing.",
+                          format(heater.volts, Unit::Volt), format(heater.amps, Unit::Ampere)));
+    x.fix = insertAt(
+        fmt::format("add a winding of {}", format(heater.volts, Unit::Volt)), "/transformer/heaters/-",
+        HeaterWinding{
+            {}, "h-" + feeds, heater.volts * 1.04, 0.01 * heater.volts / heater.amps, heater.amps * 1.2, feeds});
+    out.push_back(std::move(x));
+}
+
+} // namespace
 
 /// The mains side: what the switch opens, where the fuse stands, what the transformer is for.
 void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&, std::vector<Finding>& out) {
@@ -129,33 +182,20 @@ void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&
         out.push_back(std::move(x));
     }
     const double off = b.mains.volts / b.transformer.primaryVolts - 1;
-    if (std::abs(off) > 0.06)
-        out.push_back(start(
+    if (std::abs(off) > 0.06) {
+        Finding x = start(
             "other-mains", std::abs(off) > 0.12 ? Level::Stop : Level::Warn,
             fmt::format("{} is wound for {}", upper(b.transformer.id), format(b.transformer.primaryVolts, Unit::Volt)),
             fmt::format("On {} every winding gives {:.0f} % {}{}.", format(b.mains.volts, Unit::Volt),
                         100 * std::abs(off), off > 0 ? "more" : "less",
-                        off > 0 ? ", and its core is driven towards saturation" : "")));
-    const RectifierType* type = catalogue.rectifier(b.supply.rectifier.type);
-    const bool own = std::any_of(b.transformer.heaters.begin(), b.transformer.heaters.end(),
-                                 [](const HeaterWinding& h) { return h.feeds == "rectifier"; });
-    if (type && type->vacuum && !own) {
-        Finding x =
-            start("rectifier-winding", Level::Stop,
-                  fmt::format("{} has no heater winding of its own", upper(b.supply.rectifier.id)),
-                  fmt::format("Its cathode stands at the full high voltage: a {} winding of its own, {}, shared with "
-                              "nothing.",
-                              format(type->heater.volts, Unit::Volt), format(type->heater.amps, Unit::Ampere)));
-        x.fix = insertAt(fmt::format("add a winding of {}", format(type->heater.volts, Unit::Volt)),
-                         "/transformer/heaters/-",
-                         HeaterWinding{{},
-                                       "h-rectifier",
-                                       type->heater.volts * 1.04,
-                                       0.02 * type->heater.volts,
-                                       type->heater.amps * 1.2,
-                                       "rectifier"});
+                        off > 0 ? ", and its core is driven towards saturation" : ""));
+        x.fix = setValue(fmt::format("one wound for {}", format(b.mains.volts, Unit::Volt)),
+                         "/transformer/primaryVolts", b.mains.volts);
         out.push_back(std::move(x));
     }
+    heatedRule(b, catalogue, "rectifier", b.supply.rectifier.type, b.supply.rectifier.id, out);
+    for (const Section& tap : b.supply.sections)
+        if (tap.kind == SectionKind::Tap) heatedRule(b, catalogue, tap.id, tap.type, tap.id, out);
 }
 
 } // namespace ember::rules

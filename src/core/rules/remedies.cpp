@@ -1,0 +1,43 @@
+#include "remedies.h"
+
+#include "core/build/structure.h"
+#include "core/quantity/quantity.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace ember::rules {
+
+double limitingVolts(double watts) {
+    return watts < 0.4 ? 250 : watts < 0.9 ? 350 : 500;
+}
+
+std::optional<double> nextVolts(double most) {
+    for (const double rating : {16.0, 25.0, 50.0, 63.0, 100.0, 160.0, 250.0, 350.0, 400.0, 450.0, 500.0, 600.0})
+        if (rating >= most / 0.9) return rating;
+    return std::nullopt;
+}
+
+double nextWatts(double used) {
+    for (const double rating : {0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 17.0, 25.0})
+        if (rating >= 2 * used) return rating;
+    return 50;
+}
+
+Edit addBleeder(const Build& b, double ohms, double volts) {
+    constexpr double body = 500; // [V] of resistors of a watt and more
+    Bleeder bleeder;
+    bleeder.inSeries = static_cast<int>(std::ceil(volts / body));
+    ResistorPart& r = bleeder.resistor;
+    r.id = freshId(b, "rb1");
+    r.resistance = nextDown(ohms / bleeder.inSeries, Series::E12);
+    const double each = volts / bleeder.inSeries;
+    r.watts = std::max(1.0, nextWatts(each * each / r.resistance));
+    const std::string one = fmt::format("{}, {}", formatExact(r.resistance, Unit::Ohm), format(r.watts, Unit::Watt));
+    return insertAt(bleeder.inSeries == 1 ? "add a bleeder of " + one
+                                          : fmt::format("add a bleeder of {} times {}", bleeder.inSeries, one),
+                    "/supply/bleeders/-", bleeder);
+}
+
+} // namespace ember::rules
