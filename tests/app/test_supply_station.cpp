@@ -13,6 +13,7 @@
 #include "core/build/chain_edits.h"
 
 #include <QComboBox>
+#include <QContextMenuEvent>
 #include <QFile>
 #include <QImage>
 #include <QMenu>
@@ -244,6 +245,26 @@ class TestSupplyStation : public WindowTest {
         QCOMPARE(station()->figuresPanel()->pinCount(), std::size_t(0));
     }
 
+    void pinnedCurvesStandWhileTheNewOnesAreComputed() {
+        w->go("supply");
+        settle();
+        child<QPushButton>("pinFigures")->click();
+        type(field("/supply/sections/3/resistance"), "8k2");
+        doc().waitForFigures(); // the steady ones: the curves take longer
+        QVERIFY(doc().figures().switchOn.seconds.empty());
+        for (int kind = 0; kind <= SupplyStation::biasPicture; ++kind) {
+            station()->showCurve(kind);
+            QCoreApplication::processEvents();
+        }
+        station()->showCurve(1);
+        bool said = false;
+        for (const QLabel* l : station()->curvesView()->findChildren<QLabel*>())
+            said = said || l->text() == "computing ...";
+        QVERIFY(said || !doc().figures().switchOn.seconds.empty());
+        settle();
+        QVERIFY(!doc().figures().switchOn.seconds.empty());
+    }
+
     void aThousandBuildsSpreadAndASpreadCanBeStopped() {
         w->go("supply");
         settle();
@@ -254,12 +275,138 @@ class TestSupplyStation : public WindowTest {
         QTRY_VERIFY2(figures().contains(".."), qPrintable(figures()));
         auto* choice = child<QComboBox>("comparedWith");
         QVERIFY(choice->currentText().contains("builds"));
+        // The middle of the builds, near what the plan says, and between the ends beside it.
+        const QRegularExpression line("B\\+1 ([0-9.]+) V \\(([0-9.]+)\\.\\.([0-9.]+)\\)");
+        const auto b1 = line.match(figures());
+        QVERIFY2(b1.hasMatch(), qPrintable(figures()));
+        const double middle = b1.captured(1).toDouble();
+        QVERIFY(b1.captured(2).toDouble() < middle && middle < b1.captured(3).toDouble());
+        QVERIFY(std::abs(middle / doc().figures().nominal->nodes[0].mean - 1) < 0.03);
         type(field("/supply/sections/3/resistance"), "10k"); // of another build now: gone
         QVERIFY(!choice->currentText().contains("builds"));
         panel->spread();
         panel->stopSpread();
         QTRY_VERIFY_WITH_TIMEOUT(!panel->spreading(), 10'000);
         QVERIFY(!choice->currentText().contains("builds"));
+    }
+
+    void tabGoesAlongTheFall() {
+        w->go("supply");
+        settle();
+        auto* first = field("/transformer/plateVolts");
+        first->setFocus();
+        QStringList passed;
+        int last = -1;
+        for (int k = 0; k < 10; ++k) {
+            auto* now = qobject_cast<QuantityField*>(QApplication::focusWidget());
+            QVERIFY(now);
+            passed << now->objectName();
+            QVERIFY(!now->accessibleName().isEmpty());
+            // From left to right; a part's own values stand above each other or side by side.
+            const int x = now->geometry().center().x();
+            QVERIFY2(x > last - 90, qPrintable(passed.join(' ')));
+            last = std::max(last, x);
+            QTest::keyClick(now, Qt::Key_Tab);
+        }
+        QCOMPARE(passed.removeDuplicates(), 0);
+        QVERIFY(passed.contains("/supply/sections/0/capacitance") && passed.contains("/supply/sections/3/resistance"));
+    }
+
+    void aBleederHangsUnderItsNodeAndIsTakenAway() {
+        w->go("supply");
+        settle();
+        const auto slow = [&] {
+            for (const auto& f : doc().findings())
+                if (f.id == "slow-discharge") return true;
+            return false;
+        };
+        QVERIFY(slow());
+        QTimer::singleShot(30, qApp, [] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (!menu) return;
+            for (QAction* a : menu->actions())
+                if (a->menu() && a->text() == "At B+1")
+                    for (QAction* hang : a->menu()->actions())
+                        if (hang->text().contains("bleeder")) hang->trigger();
+            menu->close();
+        });
+        const QPoint place = field("/supply/sections/0/capacitance")->geometry().center();
+        QContextMenuEvent e(QContextMenuEvent::Keyboard, place, fall()->mapToGlobal(place));
+        QApplication::sendEvent(fall(), &e);
+        QTRY_COMPARE(supply().bleeders.size(), std::size_t(1));
+        auto* ohms = field("/supply/bleeders/0/resistor/resistance");
+        QVERIFY(ohms && ohms->isVisible() && !ohms->geometry().isEmpty());
+        type(ohms, "100k");
+        settle();
+        QVERIFY(!slow());
+        QVERIFY(figures().contains("V1 output"));
+        // Its volts' limit is said at it, as at any part.
+        type(field("/supply/bleeders/0/resistor/resistance"), "4k7");
+        settle();
+        QVERIFY(field("/supply/bleeders/0/resistor/resistance")->toolTip().contains("RB1"));
+        field("/supply/bleeders/0/resistor/resistance")->setFocus();
+        QTest::keyClick(field("/supply/bleeders/0/resistor/resistance"), Qt::Key_Delete, Qt::ControlModifier);
+        QVERIFY(supply().bleeders.empty());
+        doc().undoStack().undo();
+        QCOMPARE(supply().bleeders.size(), std::size_t(1));
+        QVERIFY(field("/supply/bleeders/0/resistor/resistance"));
+    }
+
+    void everyRectifierOfTheMenuCanBeTaken() {
+        w->go("supply");
+        for (const RectifierType& r : Catalogue::shipped().rectifiers) {
+            QTimer::singleShot(30, qApp, [&r] {
+                auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+                if (!menu) return;
+                for (QAction* a : menu->actions())
+                    if (a->menu() && a->text() == "Rectifier")
+                        for (QAction* type : a->menu()->actions())
+                            if (type->text() == QString::fromStdString(r.type)) type->trigger();
+                menu->close();
+            });
+            const QPoint place = field("/supply/sections/0/capacitance")->geometry().center();
+            QContextMenuEvent e(QContextMenuEvent::Keyboard, place, fall()->mapToGlobal(place));
+            QApplication::sendEvent(fall(), &e);
+            QTRY_VERIFY2(Catalogue::shipped().rectifier(supply().rectifier.type) == &r, r.type.c_str());
+        }
+        doc().waitForFigures();
+        QVERIFY(doc().figures().nominal.has_value());
+        QVERIFY(!fall()->grab().isNull()); // silicon is drawn as such
+    }
+
+    void aTapGetsAValveByItsMenu() {
+        w->go("supply");
+        fall()->insert(supply().sections.size(), SectionKind::Tap);
+        const std::size_t at = supply().sections.size() - 2;
+        QVERIFY(supply().sections[at].kind == SectionKind::Tap);
+        const QString pointer = QString("/supply/sections/%1/volts").arg(at);
+        settle();
+        // The menu at its field offers rectifiers for it.
+        QTimer::singleShot(30, qApp, [] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (!menu) return;
+            for (QAction* a : menu->actions())
+                if (a->menu() && a->text().contains("'s rectifier"))
+                    for (QAction* type : a->menu()->actions())
+                        if (type->text() == "5V4G") type->trigger();
+            menu->close();
+        });
+        const QPoint place = field(pointer)->geometry().center();
+        QContextMenuEvent e(QContextMenuEvent::Keyboard, place, fall()->mapToGlobal(place));
+        QApplication::sendEvent(fall(), &e);
+        QTRY_COMPARE(supply().sections[at].type, std::string("5V4G"));
+        settle();
+        // A valve wants a winding of its own: said at once, with the edit that adds it.
+        const auto& all = doc().findings();
+        const auto found =
+            std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id.starts_with("rectifier-winding/"); });
+        QVERIFY(found != all.end() && found->fix);
+        QVERIFY(doc().edit(*found->fix).ok());
+        QCOMPARE(doc().build().transformer.heaters.back().feeds, supply().sections[at].id);
+        settle();
+        QVERIFY(doc().figures().nominal->heaters.size() >= 4);
+        while (doc().undoStack().canUndo()) doc().undoStack().undo();
+        QCOMPARE(supply().sections.size(), std::size_t(5));
     }
 
     void everyPartIsListedWhenAsked() {

@@ -94,9 +94,12 @@ class TestWindow : public WindowTest {
 
     void aFindingIsMendedByItsFix() {
         QPushButton* fix = nullptr;
-        for (auto* b : w->findChildren<QPushButton*>())
-            if (b->objectName() == "fix-capacitor-volts/c3" && b->isVisible()) fix = b;
-        QVERIFY(fix);
+        const auto seen = [&] {
+            for (auto* b : w->findChildren<QPushButton*>("fix-capacitor-volts/c3"))
+                if (b->isVisible()) fix = b;
+            return fix != nullptr;
+        };
+        QTRY_VERIFY(seen()); // the list comes into sight a turn after its findings
         QTest::mouseClick(fix, Qt::LeftButton);
         QCOMPARE(w->document().build().supply.sections[4].volts, 450.0);
         doc().waitForFigures();

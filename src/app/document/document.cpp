@@ -211,10 +211,10 @@ void Document::solve() {
             auto findings = rules::inspect(b, Catalogue::shipped(), f);
             QMetaObject::invokeMethod(
                 this,
-                [this, mine, figures = std::move(f), findings = std::move(findings)] {
+                [this, mine, figures = std::move(f), findings = std::move(findings)]() mutable {
                     if (mine != generation) return;
-                    solved = figures;
-                    found = findings;
+                    solved = std::move(figures); // curves of many thousand points
+                    found = std::move(findings);
                     busy = stale = false;
                     Q_EMIT figuresChanged();
                 },
@@ -227,15 +227,15 @@ void Document::solve() {
         const Catalogue& catalogue = Catalogue::shipped();
         auto w = std::make_shared<plan::WarmStart>(start ? *start : plan::WarmStart{});
         plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
-        const auto deliver = [this, mine, w, circuit](const plan::Figures& figures, const Build& of, bool last) {
+        const auto deliver = [this, mine, w, circuit](plan::Figures figures, const Build& of, bool last) {
             auto findings = rules::inspect(of, Catalogue::shipped(), figures);
             QMetaObject::invokeMethod(
                 this,
-                [this, mine, w, circuit, figures, findings = std::move(findings), last] {
+                [this, mine, w, circuit, figures = std::move(figures), findings = std::move(findings), last]() mutable {
                     if (mine != generation) return;
                     if (last) solvedCircuit = circuit;
-                    solved = figures;
-                    found = findings;
+                    solved = std::move(figures);
+                    found = std::move(findings);
                     warm = w;
                     busy = !last;
                     stale = false;
@@ -246,7 +246,7 @@ void Document::solve() {
         if (stop.stop_requested()) return;
         deliver(f, b, false);
         plan::completeFigures(b, catalogue, f, stop);
-        if (!stop.stop_requested()) deliver(f, b, true);
+        if (!stop.stop_requested()) deliver(std::move(f), b, true);
     });
 }
 

@@ -132,7 +132,7 @@ void apply(QApplication& app, Mode wanted) {
         QPushButton[main="true"]:disabled { background: %3; border-color: %3; }
         QPushButton[link="true"] { background: transparent; border: none; border-bottom: 1px solid transparent; padding: 2px 0px; color: %8; text-align: left; }
         QPushButton[link="true"]:focus { border-bottom: 1px solid %5; } QPushButton[quiet="true"] { color: %9; }
-        QPushButton[tab="true"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 4px 2px; margin-right: 14px; color: %9; }
+        QPushButton[tab="true"] { background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0; padding: 4px 2px; margin-right: 12px; color: %9; }
         QPushButton[tab="true"]:checked { color: %4; border-bottom-color: %8; font-weight: bold; } QPushButton[tab="true"]:focus { color: %5; }
         QTableView { background: %7; alternate-background-color: %1; color: %4; border: none; gridline-color: %3; selection-background-color: %2; selection-color: %4; }
         QHeaderView::section { background: %7; color: %9; border: none; border-bottom: 1px solid %3; padding: 4px; }

@@ -58,7 +58,7 @@ void FallView::connectAs(Connection connection) {
 }
 
 std::optional<std::size_t> FallView::focused() const {
-    for (const Field& f : fields)
+    for (const PlacedFields::Field& f : fields.all())
         if (f.field->hasFocus() && f.pointer.starts_with("/supply/sections/"))
             return std::stoul(f.pointer.substr(std::string("/supply/sections/").size()));
     return std::nullopt;
@@ -66,7 +66,7 @@ std::optional<std::size_t> FallView::focused() const {
 
 void FallView::focusSection(std::size_t at) {
     const std::string base = fmt::format("/supply/sections/{}/", at);
-    for (const Field& f : fields)
+    for (const PlacedFields::Field& f : fields.all())
         if (f.pointer.starts_with(base)) return f.field->setFocus();
 }
 
@@ -74,7 +74,7 @@ void FallView::focusSection(std::size_t at) {
 std::optional<std::size_t> FallView::sectionAt(const QPoint& at) const {
     std::optional<std::size_t> found;
     int least = std::numeric_limits<int>::max();
-    for (const Field& f : fields) {
+    for (const PlacedFields::Field& f : fields.all()) {
         if (!f.pointer.starts_with("/supply/sections/")) continue;
         const QPoint off = f.field->geometry().center() - at;
         const int far = 4 * std::abs(off.x()) + std::abs(off.y()); // a column counts more than a height
@@ -102,6 +102,12 @@ void FallView::fillMenu(QMenu& menu, std::size_t at) {
     add(menu, "Take away\tCtrl+Delete", [this, at] { remove(at); });
     if (s.kind == SectionKind::Capacitor || s.kind == SectionKind::Resistor)
         add(menu, "Find its value...", [this, at] { Q_EMIT valueWanted(at); });
+    const int node = nodeOfSection(document.build().supply, at);
+    QMenu* hang = menu.addMenu(QString("At B+%1").arg(node));
+    add(*hang, "Hang a bleeder on it", [this, node] { apply(hangBleeder(document.build(), node)); });
+    add(*hang, "Hang a constant load on it", [this, node] { apply(hangLoad(document.build(), node)); });
+    for (const HungPart& h : hungParts(document.build().supply))
+        if (h.node == node) add(*hang, "Take " + tag(h.id) + " away", [this, h] { takeAway(h); });
     menu.addSeparator();
     QMenu* connections = menu.addMenu("Winding and rectifier");
     for (const auto& [words, c] : {std::pair{"Full wave, centre tap", Connection::CentreTapped},
@@ -110,10 +116,14 @@ void FallView::fillMenu(QMenu& menu, std::size_t at) {
                                    {"Bridge, two valves' plates and two silicon", Connection::HybridBridge},
                                    {"Doubler", Connection::Doubler}})
         add(*connections, words, [this, c = c] { connectAs(c); });
-    QMenu* types = menu.addMenu("Rectifier");
-    for (const RectifierType& r : Catalogue::shipped().rectifiers)
-        add(*types, text(r.type),
-            [this, type = r.type] { apply(setText("use a " + type, "/supply/rectifier/type", type)); });
+    const auto offerTypes = [&](const QString& words, const std::string& pointer) {
+        QMenu* types = menu.addMenu(words);
+        for (const RectifierType& r : Catalogue::shipped().rectifiers)
+            add(*types, text(r.type),
+                [this, pointer, type = r.type] { apply(setText("use a " + type, pointer, type)); });
+    };
+    offerTypes("Rectifier", "/supply/rectifier/type");
+    if (s.kind == SectionKind::Tap) offerTypes(tag(s.id) + "'s rectifier", fmt::format("/supply/sections/{}/type", at));
 }
 
 void FallView::contextMenuEvent(QContextMenuEvent* e) {
@@ -126,23 +136,38 @@ void FallView::contextMenuEvent(QContextMenuEvent* e) {
 
 bool FallView::eventFilter(QObject* field, QEvent* event) {
     if (event->type() == QEvent::ContextMenu) return false;
-    if (event->type() == QEvent::KeyPress)
-        if (const auto at = focused()) {
-            const auto* e = static_cast<QKeyEvent*>(event);
-            const bool control = e->modifiers() & Qt::ControlModifier;
-            if (e->key() == Qt::Key_Insert) {
-                QMenu menu(this);
-                for (const SectionKind kind : kinds)
-                    connect(menu.addAction(kindText(kind)), &QAction::triggered, this,
-                            [this, at, kind] { insert(*at + 1, kind); });
-                menu.exec(mapToGlobal(qobject_cast<QWidget*>(field)->geometry().bottomLeft()));
-                return true;
-            }
-            if (control && e->key() == Qt::Key_Delete) return remove(*at), true;
-            if (control && e->key() == Qt::Key_Left) return shift(*at, -1), true;
-            if (control && e->key() == Qt::Key_Right) return shift(*at, 1), true;
-        }
+    if (event->type() == QEvent::KeyPress && takeKey(*qobject_cast<QWidget*>(field), *static_cast<QKeyEvent*>(event)))
+        return true;
     return QWidget::eventFilter(field, event);
+}
+
+/// A key on the field of a section, or of what hangs on a node.
+bool FallView::takeKey(QWidget& field, const QKeyEvent& e) {
+    const bool control = e.modifiers() & Qt::ControlModifier;
+    const auto at = focused();
+    if (!at) {
+        if (control && e.key() == Qt::Key_Delete)
+            for (const HungPart& h : hungParts(document.build().supply))
+                if (field.objectName() == text(h.value)) return takeAway(h), true;
+        return false;
+    }
+    if (e.key() == Qt::Key_Insert) {
+        QMenu menu(this);
+        for (const SectionKind kind : kinds)
+            connect(menu.addAction(kindText(kind)), &QAction::triggered, this,
+                    [this, at, kind] { insert(*at + 1, kind); });
+        menu.exec(mapToGlobal(field.geometry().bottomLeft()));
+        return true;
+    }
+    if (!control) return false;
+    if (e.key() == Qt::Key_Delete) return remove(*at), true;
+    if (e.key() == Qt::Key_Left) return shift(*at, -1), true;
+    if (e.key() == Qt::Key_Right) return shift(*at, 1), true;
+    return false;
+}
+
+void FallView::takeAway(const HungPart& part) {
+    apply(removeAt("take " + tag(part.id).toStdString() + " away", part.entry));
 }
 
 } // namespace ember::app

@@ -17,6 +17,29 @@ namespace ember::app {
 using theme::Role;
 using theme::Size;
 
+namespace {
+
+/// A valve's envelope, plate and cathode, or a diode that points to the rail, after the published symbols (IEC 60617).
+void paintRectifier(QPainter& p, QPointF at, const std::string& type, double radius) {
+    const double half = 0.54 * radius;
+    if (Catalogue::shipped().rectifier(type)->vacuum) {
+        p.setBrush(theme::color(Role::Ash));
+        p.setPen(QPen(theme::color(Role::Bone), 1.4));
+        p.drawEllipse(at, radius, radius);
+        p.drawLine(at + QPointF(-half, -0.3 * radius), at + QPointF(half, -0.3 * radius));
+        p.setPen(QPen(theme::color(Role::Ember), 1.8));
+        p.drawLine(at + QPointF(-half, 0.38 * radius), at + QPointF(half, 0.38 * radius));
+    } else {
+        p.setBrush(theme::color(Role::Soot));
+        p.setPen(QPen(theme::color(Role::Bone), 1.5));
+        p.drawPolygon(QPolygonF({at + QPointF(-7, -6), at + QPointF(-7, 6), at + QPointF(6, 0)}));
+        p.drawLine(at + QPointF(6, -6), at + QPointF(6, 6));
+    }
+    p.setBrush(Qt::NoBrush);
+}
+
+} // namespace
+
 void FallView::paintSource(QPainter& p) const {
     const Build& b = document.build();
     p.setPen(QPen(theme::color(Role::BoneDim), 1.3));
@@ -37,25 +60,17 @@ void FallView::paintSource(QPainter& p) const {
         p.setPen(theme::color(Role::BoneDim));
         p.drawText(QPointF(x0, y(crest) - 6), "crest " + text(crest, Unit::Volt));
     }
-    // The rectifier on its slope: envelope, plates, cathode, after the published symbol.
-    const QPointF v(left - 16, y((crest + steady->nodes[0].mean) / 2));
-    p.setBrush(theme::color(Role::Ash));
-    p.setPen(QPen(theme::color(Role::Bone), 1.4));
-    p.drawEllipse(v, 13, 13);
-    p.setPen(QPen(theme::color(Role::Ember), 1.8));
-    p.drawLine(v + QPointF(-7, 5), v + QPointF(7, 5));
-    p.setPen(QPen(theme::color(Role::Bone), 1.4));
-    p.drawLine(v + QPointF(-7, -4), v + QPointF(7, -4));
-    p.setBrush(Qt::NoBrush);
+    paintRectifier(p, QPointF(left - 16, y((crest + steady->nodes[0].mean) / 2)), b.supply.rectifier.type, 13);
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::text(Size::Small));
     const double base = height() - bottomGap;
     p.drawText(QRectF(94, base + 8, 52, 18), Qt::AlignLeft, "a leg");
     p.setFont(theme::figures(Size::Small));
-    p.drawText(QRectF(8, base + 28, left, 16), Qt::AlignLeft,
-               QString::fromStdString(
-                   fmt::format("{} {}", b.supply.rectifier.type, format(steady->rectifierPeak, Unit::Ampere))) +
-                   " peak");
+    p.drawText(QRectF(8, base + 28, left, 16), Qt::AlignLeft, // of a long designation its first word
+               QString("%1 %2 peak")
+                   .arg(text(b.supply.rectifier.type).section(' ', 0, 0), text(steady->rectifierPeak, Unit::Ampere)));
+    p.setFont(theme::text(Size::Small));
+    p.drawText(QRectF(72, base + 45, 74, 16), Qt::AlignLeft, "in each leg");
 }
 
 void FallView::paintNode(QPainter& p, int node) const {
@@ -116,6 +131,25 @@ void FallView::paintNode(QPainter& p, int node) const {
                n.load > 1e-6
                    ? (narrow ? "draws " : "stages draw ") + QString::fromStdString(format(n.load, Unit::Ampere))
                    : QString(narrow ? "no stage" : "no stage of its own"));
+    paintHung(p, node);
+}
+
+/// Bleeders and loads under their node, by name beside their value.
+void FallView::paintHung(QPainter& p, int node) const {
+    const double base = height() - bottomGap;
+    std::ptrdiff_t more = 0;
+    p.setPen(theme::color(Role::BoneDim));
+    p.setFont(theme::text(Size::Small));
+    for (const HungPart& h : hungParts(document.build().supply)) {
+        if (h.node != node) continue;
+        if (std::ssize(h.id) > 0 && static_cast<std::ptrdiff_t>(h.before) < mostHung)
+            p.drawText(QRectF(hungLeft(h), base + 45, 36, 16), Qt::AlignRight, tag(h.id).left(6));
+        else
+            ++more;
+    }
+    if (more > 0)
+        p.drawText(QRectF(nodeLeft(node) + nodeWidth() / 2 + hungWidth, base + 45, 60, 16), Qt::AlignLeft,
+                   QString("+%1").arg(more));
 }
 
 void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
@@ -156,10 +190,8 @@ void FallView::paintSlope(QPainter& p, std::size_t index, int from) const {
     p.drawText(QRectF(middle - 60, my + (s.kind == SectionKind::Choke ? 58 : 38), 120, 16), Qt::AlignCenter, under);
 }
 
-void FallView::paintEvent(QPaintEvent*) {
-    QPainter p(this);
+void FallView::paintScale(QPainter& p) const {
     p.fillRect(rect(), theme::color(Role::Soot));
-    p.setRenderHint(QPainter::Antialiasing);
     const double most = topVolts();
     p.setFont(theme::figures(Size::Small));
     for (double v = 0; v <= most + 1; v += 100) {
@@ -169,23 +201,45 @@ void FallView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, y(v) - 8, 36, 16), Qt::AlignRight | Qt::AlignVCenter,
                    v == 0 ? QString("0 V") : QString::number(v));
     }
-    if (!steady || steady->nodes.size() != static_cast<std::size_t>(supplyNodes(document.build().supply))) {
-        p.setPen(theme::color(Role::BoneDim));
-        p.drawText(rect(), Qt::AlignCenter,
-                   document.solving() ? "computing ..." : "The supply could not be solved; see the log line.");
-        return;
-    }
-    p.setOpacity(document.solving() && !document.figures().nominal ? 0.5 : 1);
-    paintSource(p);
+    if (solvedHere()) return;
+    p.setPen(theme::color(Role::BoneDim));
+    p.drawText(rect(), Qt::AlignCenter,
+               document.solving() ? "computing ..." : "The supply could not be solved; see the log line.");
+}
+
+bool FallView::solvedHere() const {
+    return steady && steady->nodes.size() == static_cast<std::size_t>(supplyNodes(document.build().supply));
+}
+
+std::vector<TurnedPicture::Piece> FallView::pieces() const {
+    std::vector<TurnedPicture::Piece> all{[this](QPainter& p) { paintScale(p); }};
+    // The chain may change between two pieces: each looks whether its figures still fit.
+    const auto add = [&](auto paint) {
+        all.emplace_back([this, paint](QPainter& p) {
+            if (!solvedHere()) return;
+            p.setOpacity(document.solving() && !document.figures().nominal ? 0.5 : 1);
+            paint(p);
+        });
+    };
+    add([this](QPainter& p) { paintSource(p); });
     int node = 1;
-    for (std::size_t k = 0; k < document.build().supply.sections.size(); ++k)
-        if (document.build().supply.sections[k].kind == SectionKind::Tap)
-            paintTap(p, k, ++node);
-        else if (document.build().supply.sections[k].kind != SectionKind::Capacitor)
-            paintSlope(p, k, node++);
-    for (int n = 1; n <= node; ++n) paintNode(p, n);
-    paintPinned(p);
-    paintFlags(p);
+    const auto& sections = document.build().supply.sections;
+    for (std::size_t k = 0; k < sections.size(); ++k)
+        if (sections[k].kind == SectionKind::Tap)
+            add([this, k, to = ++node](QPainter& p) { paintTap(p, k, to); });
+        else if (sections[k].kind != SectionKind::Capacitor)
+            add([this, k, from = node++](QPainter& p) { paintSlope(p, k, from); });
+    for (int n = 1; n <= node; ++n) add([this, n](QPainter& p) { paintNode(p, n); });
+    add([this](QPainter& p) {
+        paintPinned(p);
+        paintFlags(p);
+    });
+    return all;
+}
+
+void FallView::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    picture.paint(p);
 }
 
 /// A tap rises from ground to its crest and comes down to its node through diodes of its own (IEC 60617).
@@ -207,10 +261,7 @@ void FallView::paintTap(QPainter& p, std::size_t index, int to) const {
     p.setPen(QPen(theme::color(Role::Bone), 1.5));
     p.drawLine(from, end);
     const QPointF at = (from + end) / 2;
-    p.setBrush(theme::color(Role::Soot));
-    p.drawPolygon(QPolygonF({at + QPointF(-7, -6), at + QPointF(-7, 6), at + QPointF(6, 0)}));
-    p.drawLine(at + QPointF(6, -6), at + QPointF(6, 6));
-    p.setBrush(Qt::NoBrush);
+    paintRectifier(p, at, s.type, 10);
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::text(Size::Small));
     p.drawText(QRectF(x0 - 40, base + 26, 80, 16), Qt::AlignCenter, tag(s.id));
@@ -218,7 +269,7 @@ void FallView::paintTap(QPainter& p, std::size_t index, int to) const {
 
 /// A mark at each part that something is found at; its field says what. A stop is a square, the rest are round.
 void FallView::paintFlags(QPainter& p) const {
-    for (const Field& f : fields) {
+    for (const PlacedFields::Field& f : fields.all()) {
         if (!f.flag) continue;
         const Role role = *f.flag == rules::Level::Stop   ? Role::Stop
                           : *f.flag == rules::Level::Warn ? Role::Brass

@@ -15,23 +15,28 @@ namespace ember::app {
 using theme::Role;
 using theme::Size;
 
-FallView::FallView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+FallView::FallView(Document& d, QWidget* parent)
+    : QWidget(parent),
+      document(d),
+      fields(d, this),
+      picture(this, [this] { return pieces(); }) {
     setMinimumHeight(320);
     setAttribute(Qt::WA_OpaquePaintEvent); // nothing behind it needs painting
     // In a turn of its own after a figure or a key: the interface answers in between.
     renewal.setSingleShot(true);
     connect(&renewal, &QTimer::timeout, this, [this] {
-        dressFields();
+        fields.dress();
         placeFields();
         flagFields();
-        update();
+        picture.renew();
     });
     setAccessibleName("The supply's fall from the rectifier to the last node");
     connect(&document, &Document::buildChanged, this, [this] {
         rebuildFields();
-        refreshFields();
+        fields.refresh();
         renewal.start();
     });
+    connect(&fields, &PlacedFields::said, this, &FallView::said);
     rebuildFields();
 }
 
@@ -48,43 +53,24 @@ void FallView::showSteady(const plan::Steady* s, const plan::Steady* c) {
 
 void FallView::showPinned(const plan::Steady* p) {
     pinned = p;
-    update();
+    picture.renew();
 }
 
-QuantityField* FallView::addField(const std::string& pointer, const QString& name, bool small) {
-    auto* f = new QuantityField(this);
-    f->setObjectName(QString::fromStdString(pointer));
-    f->setAccessibleName(name);
-    f->setProperty("inPlace", true);
-    f->setAlignment(Qt::AlignHCenter);
-    f->setFont(theme::figures(small ? Size::Small : Size::Text));
-    connect(f, &QuantityField::entered, this, [this, pointer, name](double v) {
-        const auto place = placeAt(document.build(), pointer);
-        const auto done = document.edit(setValue(
-            (name + " to " + QString::fromStdString(formatExact(v, place ? place->unit : Unit::None))).toStdString(),
-            pointer, v));
-        if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
-    });
-    connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
-    f->installEventFilter(this);
-    f->QWidget::show();
-    fields.push_back({pointer, f, small});
-    return f;
+void FallView::addField(const std::string& pointer, const QString& name, bool small) {
+    fields.add(pointer, name, small)->installEventFilter(this);
 }
 
 void FallView::rebuildFields() {
     const Build& b = document.build();
     std::string now;
     for (const Section& s : b.supply.sections) now += std::to_string(static_cast<int>(s.kind)) + s.id;
+    for (const HungPart& h : hungParts(b.supply)) now += h.value + h.id;
     if (now == shape) return;
     shape = now;
-    for (const Field& f : fields) {
-        f.field->hide();
-        f.field->deleteLater();
-    }
     fields.clear();
     if (b.supply.sections.empty()) return;
     addField("/transformer/plateVolts", "Plate winding, volts of a leg");
+    addField("/supply/rectifier/legResistance", "Resistor in each leg", true);
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const Section& s = b.supply.sections[k];
         const auto base = fmt::format("/supply/sections/{}/", k);
@@ -100,14 +86,10 @@ void FallView::rebuildFields() {
             if (s.kind == SectionKind::Choke) addField(base + "resistance", tag(s.id) + " copper");
         }
     }
+    for (const HungPart& h : hungParts(b.supply)) addField(h.value, tag(h.id), true);
     setMinimumWidth(static_cast<int>(left + 14 + (1.85 * supplyNodes(b.supply) - 0.85) * leastNode));
-    refreshFields();
+    fields.refresh();
     placeFields();
-}
-
-void FallView::refreshFields() {
-    for (const Field& f : fields)
-        if (const auto place = placeAt(document.build(), f.pointer)) f.field->show(*place);
 }
 
 double FallView::topVolts() const {
@@ -130,9 +112,17 @@ double FallView::nodeLeft(int node) const {
     return left + (node - 1) * 1.85 * nodeWidth();
 }
 
-QRectF FallView::placeOf(const Field& f) const {
+double FallView::hungLeft(const HungPart& part) const {
+    const auto all = hungParts(document.build().supply);
+    const auto there = std::count_if(all.begin(), all.end(), [&](const HungPart& h) { return h.node == part.node; });
+    const double shown = static_cast<double>(std::min<std::ptrdiff_t>(there, mostHung));
+    return nodeLeft(part.node) + nodeWidth() / 2 + hungWidth * (static_cast<double>(part.before) - shown / 2);
+}
+
+QRectF FallView::placeOf(const PlacedFields::Field& f) const {
     const Build& b = document.build();
     if (f.pointer == "/transformer/plateVolts") return {4, height() - bottomGap + 6, 88, 22};
+    if (f.pointer == "/supply/rectifier/legResistance") return {4, height() - bottomGap + 44, 66, 18};
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const auto base = fmt::format("/supply/sections/{}/", k);
         if (!f.pointer.starts_with(base)) continue;
@@ -153,31 +143,33 @@ QRectF FallView::placeOf(const Field& f) const {
         const bool second = s.kind == SectionKind::Choke && f.pointer == base + "resistance";
         return {between - 44, y(middle) + 16 + (second ? 20 : 0), 88, 20};
     }
+    for (const HungPart& h : hungParts(b.supply))
+        if (f.pointer == h.value && h.before < mostHung)
+            return {hungLeft(h) + 38, height() - bottomGap + 44, hungWidth - 40, 18};
     return {};
 }
 
-/// Another theme's style sheet takes the fields' fonts away.
-void FallView::dressFields() {
-    if (dressed == theme::mode()) return;
-    dressed = theme::mode();
-    for (const Field& f : fields) f.field->setFont(theme::figures(f.small ? Size::Small : Size::Text));
-}
-
 void FallView::placeFields() {
-    for (const Field& f : fields) f.field->setGeometry(placeOf(f).toRect());
+    fields.place([this](const PlacedFields::Field& f) { return placeOf(f); });
 }
 
 /// Each part's first field says what is found at it, the worst first.
 void FallView::flagFields() {
     const auto& sections = document.build().supply.sections;
-    for (Field& f : fields) {
+    for (PlacedFields::Field& f : fields.all()) {
         std::vector<std::string> about;
         if (f.pointer == "/transformer/plateVolts") {
             about = {"no-source-resistance", "winding-amps", "other-mains"};
+        } else if (f.pointer == "/supply/rectifier/legResistance") {
+            about = {"source-ohms", "leg-watts", "rectifier-peak"};
+        } else if (!f.pointer.starts_with("/supply/sections/")) {
+            for (const HungPart& h : hungParts(document.build().supply))
+                if (h.value == f.pointer) about = {"/" + h.id};
         } else {
             const std::size_t k = std::stoul(f.pointer.substr(std::string("/supply/sections/").size()));
-            const std::size_t before = static_cast<std::size_t>(&f - fields.data()) - 1;
-            if (k >= sections.size() || fields[before].pointer.starts_with(fmt::format("/supply/sections/{}/", k)))
+            const std::size_t before = static_cast<std::size_t>(&f - fields.all().data()) - 1;
+            if (k >= sections.size() ||
+                fields.all()[before].pointer.starts_with(fmt::format("/supply/sections/{}/", k)))
                 continue; // its second field
             about = {"/" + sections[k].id};
             if (k == 0) about.emplace_back("first-capacitor");

@@ -1,9 +1,10 @@
 #pragma once
 // The fall: the supply from left to right with volts as the height, to scale. Values are edited where they stand.
 
-#include "app/document/document.h"
-#include "app/theme/theme.h"
-#include "app/widgets/quantity_field.h"
+#include "hung_parts.h"
+#include "placed_fields.h"
+
+#include "app/widgets/turned_picture.h"
 
 #include <QTimer>
 #include <QWidget>
@@ -44,37 +45,38 @@ class FallView : public QWidget {
   private:
     static constexpr double left = 150, top = 34, bottomGap = 62; ///< margins [pixel]
     static constexpr double leastNode = 104;                      ///< width of a plateau before the picture scrolls
-    struct Field {
-        std::string pointer;
-        QuantityField* field;
-        bool small = false;
-        std::optional<rules::Level> flag = {}; ///< of the worst open finding at its part
-    };
+    static constexpr double hungWidth = 96;                       ///< of a part that hangs on a node, under it
+    static constexpr std::ptrdiff_t mostHung = 2;                 ///< that are shown under a node
     void rebuildFields();
-    void refreshFields();
     void placeFields();
-    void dressFields();
     void flagFields();
-    [[nodiscard]] QRectF placeOf(const Field& field) const;
-    QuantityField* addField(const std::string& pointer, const QString& name, bool small = false);
+    [[nodiscard]] QRectF placeOf(const PlacedFields::Field& field) const;
+    void addField(const std::string& pointer, const QString& name, bool small = false);
     [[nodiscard]] double nodeLeft(int node) const;
     [[nodiscard]] double nodeWidth() const;
+    [[nodiscard]] double hungLeft(const HungPart& part) const;
     [[nodiscard]] double y(double volts) const;
     [[nodiscard]] double topVolts() const;
+    [[nodiscard]] std::vector<TurnedPicture::Piece> pieces() const;
+    [[nodiscard]] bool solvedHere() const; ///< the figures at hand are of this chain
+    void paintScale(QPainter& p) const;
     void paintSource(QPainter& p) const;
     void paintNode(QPainter& p, int node) const;
+    void paintHung(QPainter& p, int node) const;
     void paintSlope(QPainter& p, std::size_t section, int from) const;
     void paintTap(QPainter& p, std::size_t section, int to) const;
     void paintPinned(QPainter& p) const;
     void paintFlags(QPainter& p) const;
     void apply(const Edit& edit);
+    void takeAway(const HungPart& part);
+    bool takeKey(QWidget& field, const QKeyEvent& event);
     [[nodiscard]] std::optional<std::size_t> sectionAt(const QPoint& at) const;
     void fillMenu(QMenu& menu, std::size_t at);
 
     Document& document;
     QTimer renewal;
-    std::vector<Field> fields;
-    std::optional<theme::Mode> dressed;
+    PlacedFields fields;
+    TurnedPicture picture;
     std::string shape; ///< kinds of the chain the fields were made for
     const plan::Steady* steady = nullptr;
     const plan::Steady* cold = nullptr;

@@ -116,7 +116,9 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
     mainsHertz = hertz;
     series.clear();
     if (pinned) gather(which, *pinned, pinned->nominal ? &*pinned->nominal : nullptr, true);
+    const std::size_t pinnedOnes = series.size();
     gather(which, f, steady, false);
+    const bool arrived = series.size() > pinnedOnes; // beside the pinned ones, which are there at once
     xUnit = which == Kind::Cycle ? "ms" : which == Kind::Impedance || which == Kind::Ripple ? "Hz" : "s";
     QString words;
     const auto fifty = [&](const plan::Curve& c) {
@@ -136,7 +138,7 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
         list += ".";
         return list + " The meter is proof.";
     };
-    if (series.empty()) {
+    if (!arrived) {
         words = solving ? "computing ..." : "nothing to show";
     } else if (which == Kind::Cycle) {
         words = QString("B+1 in ember; rectifier in brass, peak %1").arg(text(steady->rectifierPeak, Unit::Ampere));

@@ -112,7 +112,7 @@ void SupplyPanel::refreshChoice(int choose) {
         choice->clear();
         choice->addItem("\u00b1 what the winding leaves open");
         for (const Pin& p : pins) choice->addItem("against " + p.name);
-        if (spreadFound) choice->addItem(QString("5 to 95 % of %1 builds").arg(spreadFound->builds));
+        if (spreadFound) choice->addItem(QString("50 %, 5 to 95 % of %1 builds").arg(spreadFound->builds));
         choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));
     }
     fill();
@@ -152,6 +152,7 @@ void SupplyPanel::fill() {
     for (const plan::NamedFigure& f : plan::namedFigures(b, *steady)) {
         if (!std::isfinite(f.value) || (f.ofPart && !everyPart->isChecked())) continue;
         QString beside;
+        double shown = f.value;
         for (const plan::NamedFigure& w : was)
             if (w.id == f.id && std::isfinite(w.value)) {
                 const double change = f.value - w.value;
@@ -163,8 +164,8 @@ void SupplyPanel::fill() {
                 beside = "\u00b1" + text(open->second, f.unit, 2);
         if (showSpread)
             for (const plan::Spread& s : spreadFound->figures)
-                if (s.nominal.id == f.id) beside = range(s.low, s.high, f.unit);
-        rows.push_back({text(f.label), text(f.value, f.unit, 3), beside});
+                if (s.nominal.id == f.id) beside = range(s.low, s.high, f.unit), shown = s.middle;
+        rows.push_back({text(f.label), text(shown, f.unit, 3), beside});
     }
     table->show(std::move(rows));
     if (const QString words = fuseWords(); words != fuses->text()) fuses->setText(words);

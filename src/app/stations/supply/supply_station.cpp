@@ -14,6 +14,7 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QStackedWidget>
 
 #include <cmath>
 
@@ -61,13 +62,16 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     connect(fall, &FallView::valueWanted, this, [this](std::size_t section) { showWishes()->askFor(section); });
     layout->addWidget(scroll, 5);
     auto* row = new QHBoxLayout;
-    tabs(curveTabs, row, {"cycle", "switch-on", "switch-off", "valves out", "bass note", "dip", "impedance", "ripple"},
-         curve, [this](int k) { showCurve(k); });
+    row->setSpacing(0); // nine of them beside two buttons
+    tabs(curveTabs, row,
+         {"cycle", "switch-on", "switch-off", "valves out", "bass note", "dip", "impedance", "ripple", "bias"}, curve,
+         [this](int k) { showCurve(k); });
     row->addStretch();
     auto* find = new QPushButton("Find a value");
     find->setObjectName("findValue");
     connect(find, &QPushButton::clicked, this, [this] { showWishes(); });
     row->addWidget(find);
+    row->addSpacing(6);
     auto* write = new QPushButton("Export");
     write->setObjectName("exportSupply");
     auto* menu = new QMenu(write);
@@ -85,7 +89,11 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     write->setMenu(menu);
     row->addWidget(write);
     layout->addLayout(row);
-    layout->addWidget(curves = new SupplyCurves, 3);
+    below = new QStackedWidget;
+    below->addWidget(curves = new SupplyCurves);
+    below->addWidget(bias = new BiasFall(document));
+    connect(bias, &BiasFall::said, this, &Station::said);
+    layout->addWidget(below, 3);
     panel = new SupplyPanel(document, this);
     panel->hide(); // until the findings take it in
     connect(panel, &SupplyPanel::said, this, &Station::said);
@@ -137,10 +145,12 @@ void SupplyStation::refresh() {
 void SupplyStation::showCurve(int which) {
     curve = which;
     curveTabs[static_cast<std::size_t>(which)]->setChecked(true);
+    below->setCurrentIndex(which == biasPicture ? 1 : 0);
     drawCurve();
 }
 
 void SupplyStation::drawCurve() {
+    if (curve == biasPicture) return;
     curves->show(static_cast<SupplyCurves::Kind>(curve), document.figures(), chosen(), panel->compared(),
                  document.solving(), document.build().mains.frequency);
 }
@@ -163,6 +173,8 @@ SourceDialog* SupplyStation::showSource() {
 
 Expected<Done> SupplyStation::exportTo(const QString& file) {
     if (!file.endsWith(".cir")) {
+        if (curve == biasPicture)
+            return Problem{file.toStdString(), "the bias supply is not a curve: choose one, then write it"};
         drawCurve(); // of these figures, if they arrived this very moment
         return curves->exportTo(file);
     }

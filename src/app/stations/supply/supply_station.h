@@ -1,4 +1,5 @@
 #pragma once
+#include "bias_fall.h"
 #include "fall_view.h"
 #include "supply_curves.h"
 
@@ -7,6 +8,7 @@
 #include <QTimer>
 
 class QPushButton;
+class QStackedWidget;
 class QLabel;
 
 namespace ember::app {
@@ -23,9 +25,11 @@ class SupplyStation : public Station {
     SupplyStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
     QWidget* sidePanel() override;
-    void showCurve(int which); ///< as of SupplyCurves::Kind
+    static constexpr int biasPicture = 8; ///< behind the curves
+    void showCurve(int which);            ///< as of SupplyCurves::Kind, or the bias supply's picture
     FallView* fallView() { return fall; }
     SupplyCurves* curvesView() { return curves; }
+    BiasFall* biasView() { return bias; }
     SupplyPanel* figuresPanel() { return panel; }
     WishDialog* showWishes();
     SourceDialog* showSource();
@@ -38,6 +42,8 @@ class SupplyStation : public Station {
     [[nodiscard]] const plan::Steady* chosen() const;
     FallView* fall;
     SupplyCurves* curves;
+    BiasFall* bias;
+    QStackedWidget* below; ///< one of the two
     SupplyPanel* panel;
     WishDialog* wishes = nullptr;
     SourceDialog* source = nullptr;

@@ -1,0 +1,159 @@
+// The bias supply's picture, driven as a builder would, and pictures that are drawn in turns.
+
+#include "../support/window_test.h"
+
+#include "app/stations/supply/supply_station.h"
+#include "app/widgets/quantity_field.h"
+#include "app/widgets/turned_picture.h"
+#include "core/plan/bias_range.h"
+
+#include <QContextMenuEvent>
+#include <QImage>
+#include <QMenu>
+#include <QPainter>
+
+using namespace ember;
+using namespace ember::app;
+
+namespace {
+
+/// Three stripes, a piece each, all of one colour; counts what was painted.
+class Striped : public QWidget {
+  public:
+    Striped()
+        : picture(this, [this] {
+              std::vector<TurnedPicture::Piece> all;
+              for (int k = 0; k < 3; ++k)
+                  all.emplace_back([this, k](QPainter& p) {
+                      ++drawn;
+                      p.fillRect(QRect(0, k * height() / 3, width(), height() / 3), colour);
+                  });
+              return all;
+          }) {}
+    TurnedPicture picture;
+    QColor colour = Qt::red;
+    int drawn = 0;
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter p(this);
+        picture.paint(p);
+    }
+};
+
+} // namespace
+
+class TestBiasFall : public WindowTest {
+    Q_OBJECT
+    SupplyStation* station() { return w->station<SupplyStation>(); }
+    BiasFall* bias() { return station()->biasView(); }
+    QuantityField* field(const QString& pointer) {
+        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+        return bias()->findChild<QuantityField*>(pointer);
+    }
+    void chooseInMenu(const QString& words) {
+        QTimer::singleShot(30, qApp, [this, words] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (!menu) return chooseInMenu(words);
+            for (QAction* a : menu->actions())
+                if (a->text().contains(words)) a->trigger();
+            menu->close();
+        });
+        QContextMenuEvent e(QContextMenuEvent::Keyboard, bias()->rect().center(), bias()->mapToGlobal(QPoint(40, 40)));
+        QApplication::sendEvent(bias(), &e);
+    }
+
+  private Q_SLOTS:
+    void aResistorInTheBiasSupplyMovesTheRail() {
+        w->go("supply");
+        station()->showCurve(SupplyStation::biasPicture);
+        QVERIFY(bias()->isVisible() && !station()->curvesView()->isVisible());
+        settle();
+        const QImage before = bias()->grab().toImage();
+        const double was = doc().figures().nominal->biasRail;
+        type(field("/bias/series/resistance"), "22k");
+        QCOMPARE(doc().build().bias.series.resistance, 22e3);
+        doc().waitForFigures();
+        const double is = doc().figures().nominal->biasRail;
+        QVERIFY2(is > was + 1, qPrintable(QString("%1 to %2").arg(was).arg(is))); // less negative: it drops more
+        settle();
+        QVERIFY(bias()->grab().toImage() != before);
+        doc().undoStack().undo();
+        QVERIFY(doc().build().bias.series.resistance != 22e3);
+    }
+
+    void theMenuFeedsItFromThePlateWinding() {
+        w->go("supply");
+        station()->showCurve(SupplyStation::biasPicture);
+        QVERIFY(field("/transformer/biasVolts") && !field("/bias/feed"));
+        chooseInMenu("through a capacitor");
+        QTRY_VERIFY(doc().build().bias.from == BiasSource::PlateCapacitor);
+        QVERIFY(!field("/transformer/biasVolts") && field("/bias/feed") && field("/bias/feedCapacitance"));
+        doc().waitForFigures();
+        QVERIFY(doc().figures().nominal->biasRail < 0);
+        doc().undoStack().undo();
+        QVERIFY(field("/transformer/biasVolts") && !field("/bias/feed"));
+    }
+
+    void aValueOutOfRangeIsRefusedInASentence() {
+        w->go("supply");
+        station()->showCurve(SupplyStation::biasPicture);
+        QSignalSpy said(bias(), &BiasFall::said);
+        type(field("/bias/floor"), "1");
+        QTRY_VERIFY(!said.isEmpty());
+        QVERIFY(said.last().at(0).toString().contains("outside"));
+        QVERIFY(doc().build().bias.floor > 100);
+    }
+
+    void theBiasIsNoCurveToWrite() {
+        w->go("supply");
+        station()->showCurve(SupplyStation::biasPicture);
+        settle();
+        const auto done = station()->exportTo(dir.filePath("x.csv"));
+        QVERIFY(!done.ok());
+        QVERIFY(done.problem().sentence.find("not a curve") != std::string::npos);
+        QVERIFY(station()->exportTo(dir.filePath("x.cir")).ok()); // the circuit is, whatever is shown
+    }
+
+    void aLegResistorIsTypedWhereItStands() {
+        w->go("supply");
+        const double was = doc().figures().nominal->rectifierPeak;
+        type(w->findChild<QuantityField*>("/supply/rectifier/legResistance"), "47");
+        QCOMPARE(doc().build().supply.rectifier.legResistance, 47.0);
+        doc().waitForFigures();
+        QVERIFY(doc().figures().nominal->rectifierPeak < 0.97 * was);
+    }
+
+    void aTurnedPictureIsShownWhole() {
+        Striped s;
+        s.resize(30, 30);
+        s.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&s));
+        QCOMPARE(s.grab().toImage().pixelColor(15, 25), QColor(Qt::red));
+        s.colour = Qt::blue;
+        s.drawn = 0;
+        s.picture.renew();
+        QCOMPARE(s.drawn, 0); // nothing in the turn that asked for it
+        QCoreApplication::processEvents(QEventLoop::AllEvents);
+        if (s.drawn < 3) QCOMPARE(s.grab().toImage().pixelColor(15, 5), QColor(Qt::red)); // the last whole one
+        QTRY_COMPARE(s.drawn, 3);
+        QTRY_COMPARE(s.grab().toImage().pixelColor(15, 5), QColor(Qt::blue));
+        // Of another size or theme the old one will not do: drawn at once.
+        s.colour = Qt::green;
+        s.resize(60, 60);
+        QCOMPARE(s.grab().toImage().pixelColor(50, 50), QColor(Qt::green));
+        // Changed again halfway, it begins anew.
+        s.colour = Qt::yellow;
+        s.picture.renew();
+        s.picture.renew();
+        QTRY_COMPARE(s.grab().toImage().pixelColor(50, 50), QColor(Qt::yellow));
+        s.hide();
+        s.drawn = 0;
+        s.picture.renew();
+        QTest::qWait(20);
+        QCOMPARE(s.drawn, 0); // unseen, it costs nothing
+    }
+};
+
+QTEST_MAIN(TestBiasFall)
+#include "test_bias_fall.moc"
