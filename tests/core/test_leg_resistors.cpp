@@ -129,6 +129,29 @@ class TestLegResistors : public QObject {
         QVERIFY(std::abs(a.partWatts.at("rb") / (z.partWatts.at("rb") / 3) - 1) < 1e-6); // each a third
     }
 
+    void aConstantLoadEndsWhereThereAreNoVolts() {
+        Build b = demoBuild();
+        b.channels.clear();
+        b.supply.loads = {{{}, "load", 1, 0.02, 0}};
+        for (Section& s : b.supply.sections) s.leakageResistance = 0;
+        const Steady s = solved(b);
+        // While the rectifier's valve is cold nothing feeds the node, and nothing is drawn from it.
+        const auto on = switchOn(b, catalogue, s, 30);
+        QVERIFY(on.ok());
+        for (const auto& node : on->nodes)
+            for (const double v : node) QVERIFY2(v > -0.5, qPrintable(QString::number(v)));
+        QVERIFY(std::abs(on->nodes[0].back() / s.nodes[0].mean - 1) < 0.03);
+        // Off, the first capacitor falls evenly, all three together: t = C dV / I, the choke and resistor in between.
+        const auto off = switchOff(b, catalogue, s, false, 20);
+        QVERIFY(off.ok());
+        double farads = 0;
+        for (const Section& c : b.supply.sections)
+            if (c.kind == SectionKind::Capacitor) farads += c.capacitance;
+        const double want = farads * (s.nodes[0].mean - 50) / 0.02, got = off->below(0, 50);
+        QVERIFY2(std::abs(got / want - 1) < 0.02, qPrintable(QString("%1 for %2").arg(got).arg(want)));
+        for (const auto& node : off->nodes) QVERIFY(node.back() > -0.5 && node.back() < 10);
+    }
+
     void aNoteDrawsFromTheNodesThatFeedIt() {
         Build b = demoBuild();
         b.channels[1].plateNode = 1; // the second channel's plates from the rectifier

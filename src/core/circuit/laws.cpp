@@ -116,6 +116,11 @@ void evaluate(const PortLaw& law, double emission, const double* v, double* i, d
     } else if (const auto* contact = std::get_if<ContactLaw>(&law)) {
         *g = emission / contact->ohms;
         *i = *g * *v;
+    } else if (const auto* sink = std::get_if<SinkLaw>(&law)) {
+        const double knees = *v / sink->kneeVolts;
+        const double rest = knees > 40 ? 0 : std::exp(-std::max(0.0, knees)); // of the current, that is missing
+        *i = emission * sink->amps * (1 - rest);
+        *g = knees > 0 ? emission * sink->amps * rest / sink->kneeVolts : 0;
     } else {
         *g = 1 / std::get<IncandescentLaw>(law).ohms();
         *i = *g * *v;

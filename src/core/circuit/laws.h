@@ -63,7 +63,14 @@ struct ContactLaw {
     double ohms = 0.05; ///< > 0
 };
 
-using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw>;
+/// A constant current that ends where there are no volts left to drive it, as a regulator's or a current source's does:
+/// i = emission I (1 - exp(-v / knee)) for v > 0, else 0; from 40 knees on exactly I.
+struct SinkLaw {
+    double amps = 0.01;   ///< I >= 0
+    double kneeVolts = 2; ///< > 0
+};
+
+using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw, SinkLaw>;
 
 /// Number of ports: 1 for two-terminal devices; triode: grid, plate (2); pentode: grid, screen, plate (3), all to the
 /// cathode, in this order.

@@ -60,6 +60,9 @@ class Deck {
                                 diode->saturation, diode->ideality);
         } else if (const auto* contact = std::get_if<ContactLaw>(&d.law)) {
             text += fmt::format("R{} {} {} {:g}\n", number, a, b, contact->ohms);
+        } else if (const auto* sink = std::get_if<SinkLaw>(&d.law)) {
+            text += fmt::format("B{0} {1} {2} I=V({1},{2})>0 ? {3:g}*(1-exp(-V({1},{2})/{4:g})) : 0\n", number, a, b,
+                                sink->amps * d.emission, sink->kneeVolts);
         } else if (const auto* lamp = std::get_if<IncandescentLaw>(&d.law)) {
             text += fmt::format("R{} {} {} {:g}\n", number, a, b, lamp->ohms());
         } else {

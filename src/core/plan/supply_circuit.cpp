@@ -175,7 +175,7 @@ Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node 
     for (const SupplyLoad& load : supply.loads) {
         const Node at = rails[static_cast<std::size_t>(load.node - 1)];
         if (load.resistance > 0) n.add(Resistor{at, ground, load.resistance});
-        if (load.amps > 0) n.add(CurrentSource{at, ground, {load.amps}});
+        if (load.amps > 0) n.add(NonlinearDevice{{at, ground}, SinkLaw{load.amps}});
     }
     return devices;
 }
