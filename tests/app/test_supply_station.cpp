@@ -205,6 +205,37 @@ class TestSupplyStation : public WindowTest {
         QVERIFY(child<QLabel>("curveReading")->text() != first);
     }
 
+    void aMarkReadsHowFarTheNodeSagged() {
+        w->go("supply");
+        station()->showCurve(4); // the bass note
+        settle();
+        auto* plot = child<QWidget>("supplyPlot");
+        const auto reading = [&] { return child<QLabel>("curveReading")->text(); };
+        plot->setFocus();
+        QTest::keyClick(plot, Qt::Key_Left); // a cursor to mark
+        QTest::keyClick(plot, Qt::Key_Space);
+        QTest::keyClick(plot, Qt::Key_Right);
+        QVERIFY2(reading().startsWith("from the mark +"), qPrintable(reading()));
+        QVERIFY(reading().contains(QRegularExpression("B\\+2 [-+]")));
+        // By hand: at rest before the note, and near its end.
+        const auto& c = doc().figures().burst;
+        const auto at = [&](double t) {
+            const auto k = std::lower_bound(c.seconds.begin(), c.seconds.end(), t) - c.seconds.begin();
+            return c.nodes[1][static_cast<std::size_t>(k)];
+        };
+        QVERIFY(at(0.65) < at(0.15) - 10);
+        const auto said =
+            QRegularExpression("B\\+2 (-[0-9.]+) V").match(station()->curvesView()->readBetween(0.15, 0.65));
+        QVERIFY(said.hasMatch());
+        QVERIFY(std::abs(said.captured(1).toDouble() - (at(0.65) - at(0.15))) < 0.5);
+        QTest::keyClick(plot, Qt::Key_Escape);
+        QVERIFY(!reading().contains("mark"));
+        QTest::keyClick(plot, Qt::Key_Space);
+        station()->showCurve(1); // another picture has no mark
+        QTest::keyClick(plot, Qt::Key_Right);
+        QVERIFY(!reading().contains("mark"));
+    }
+
     void curvesAndCircuitAreWritten() {
         w->go("supply");
         settle();

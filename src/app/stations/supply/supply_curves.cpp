@@ -34,8 +34,8 @@ SupplyCurves::SupplyCurves(QWidget* parent) : QWidget(parent) {
     reading = label("", Size::Small);
     reading->setFont(theme::figures(Size::Small));
     reading->setObjectName("curveReading");
-    line->addWidget(reading);
-    line->addStretch();
+    reading->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred); // it never makes the window wider
+    line->addWidget(reading, 1);
     line->addWidget(note = label("", Size::Text, false, "dim"));
     reading->setWordWrap(false);
     note->setWordWrap(false); // a second line would take the plot's room
@@ -46,7 +46,9 @@ SupplyCurves::SupplyCurves(QWidget* parent) : QWidget(parent) {
     plot->setPlottingHints(QCP::phFastPolylines | QCP::phCacheLabels); // a replot stays within a frame
     plot->setFocusPolicy(Qt::StrongFocus);
     plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
-    plot->setAccessibleName("Curves of the supply; arrows move the cursor, wheel or + and - zoom, 0 shows all");
+    plot->setAccessibleName(
+        "Curves of the supply; arrows move the cursor, space sets a mark to read against, wheel or + "
+        "and - zoom, 0 shows all");
     plot->installEventFilter(this);
     layout->addWidget(plot, 1);
 }
@@ -163,6 +165,7 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
     // The same again keeps the zoom, and takes no time.
     if (drawnAs == std::pair{kind, theme::mode()} && series == drawn) return;
     const bool read = cursor && drawnAs && drawnAs->first == kind; // new figures of the curve that is being read
+    if (drawnAs && drawnAs->first != kind) mark.reset();           // it was set in another picture
     drawn = series;
     drawnAs = {kind, theme::mode()};
     draw();
@@ -172,7 +175,7 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
 void SupplyCurves::draw() {
     plot->clearGraphs();
     plot->clearItems();
-    cursor = nullptr;
+    cursor = markLine = nullptr;
     const bool logarithmic = kind == Kind::Impedance || kind == Kind::Ripple;
     theme::dress(*plot,
                  kind == Kind::Cycle ? "milliseconds"
@@ -233,35 +236,63 @@ void SupplyCurves::draw() {
         t->setPositionAlignment(Qt::AlignLeft | (logarithmic ? Qt::AlignBottom : Qt::AlignVCenter));
     }
     reading->clear();
+    if (mark) markLine = standing(*mark, Qt::SolidLine);
     plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+double SupplyCurves::valueAt(const Series& s, double x) {
+    if (s.x.size() < 2 || x < s.x.first() || x > s.x.last()) return plan::unknown;
+    const auto at = std::lower_bound(s.x.begin(), s.x.end(), x);
+    const auto k = std::clamp<qsizetype>(at - s.x.begin(), 1, s.x.size() - 1);
+    const double share = s.x[k] > s.x[k - 1] ? (x - s.x[k - 1]) / (s.x[k] - s.x[k - 1]) : 0;
+    return s.y[k - 1] + share * (s.y[k] - s.y[k - 1]);
+}
+
+QString SupplyCurves::valueText(const Series& s, double y) {
+    return text(y, s.unit == "A" ? Unit::Ampere : s.unit == "V" ? Unit::Volt : Unit::Ohm, 4);
 }
 
 QString SupplyCurves::readAt(double x) const {
     QString out;
-    for (const Series& s : series) {
-        if (s.x.size() < 2 || x < s.x.first() || x > s.x.last()) continue;
-        const auto at = std::lower_bound(s.x.begin(), s.x.end(), x);
-        const auto k = std::clamp<qsizetype>(at - s.x.begin(), 1, s.x.size() - 1);
-        const double share = s.x[k] > s.x[k - 1] ? (x - s.x[k - 1]) / (s.x[k] - s.x[k - 1]) : 0;
-        const double y = s.y[k - 1] + share * (s.y[k] - s.y[k - 1]);
-        const Unit unit = s.unit == "A" ? Unit::Ampere : s.unit == "V" ? Unit::Volt : Unit::Ohm;
-        out += QString("   %1 %2").arg(s.name, text(y, unit, 4));
-    }
+    for (const Series& s : series)
+        if (const double y = valueAt(s, x); !std::isnan(y)) out += QString("   %1 %2").arg(s.name, valueText(s, y));
     return out.isEmpty() ? out : QString("%1 %2").arg(x, 0, 'g', 4).arg(xUnit) + out;
+}
+
+QString SupplyCurves::readBetween(double from, double x) const {
+    QString out = QString("from the mark %1%2 %3").arg(x < from ? "" : "+").arg(x - from, 0, 'g', 3).arg(xUnit);
+    for (const Series& s : series) {
+        const double change = valueAt(s, x) - valueAt(s, from);
+        if (!std::isnan(change)) out += QString("   %1 %2%3").arg(s.name, change < 0 ? "" : "+", valueText(s, change));
+    }
+    return out;
+}
+
+QCPItemLine* SupplyCurves::standing(double x, Qt::PenStyle style) {
+    auto* line = new QCPItemLine(plot);
+    line->setPen(QPen(theme::color(Role::BoneDim), 1, style));
+    line->start->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    line->end->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    line->start->setCoords(x, 0);
+    line->end->setCoords(x, 1);
+    return line;
 }
 
 void SupplyCurves::moveCursor(double x) {
     cursorAt = x;
-    if (!cursor) {
-        cursor = new QCPItemLine(plot);
-        cursor->setPen(QPen(theme::color(Role::BoneDim), 1, Qt::DotLine));
-        cursor->start->setTypeY(QCPItemPosition::ptAxisRectRatio);
-        cursor->end->setTypeY(QCPItemPosition::ptAxisRectRatio);
-    }
-    cursor->start->setCoords(x, 0);
-    cursor->end->setCoords(x, 1);
-    reading->setText(readAt(x));
+    if (cursor) plot->removeItem(cursor);
+    cursor = standing(x, Qt::DotLine);
+    const QString words = mark ? readBetween(*mark, x) : readAt(x);
+    reading->setText(words);
+    reading->setToolTip(words);
     plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void SupplyCurves::setMark(std::optional<double> at) {
+    if (markLine) plot->removeItem(markLine);
+    markLine = at ? standing(*at, Qt::SolidLine) : nullptr;
+    mark = at;
+    if (cursor) moveCursor(cursorAt);
 }
 
 void SupplyCurves::stepCursor(int pixels) {
@@ -289,6 +320,10 @@ bool SupplyCurves::eventFilter(QObject* o, QEvent* e) {
         case Qt::Key_Equal: return zoom(0.7), true;
         case Qt::Key_Minus: return zoom(1 / 0.7), true;
         case Qt::Key_0: return draw(), true;
+        case Qt::Key_Space: return setMark(mark || !cursor ? std::nullopt : std::optional(cursorAt)), true;
+        case Qt::Key_Escape:
+            if (!mark) break;
+            return setMark(std::nullopt), true;
         default: break;
         }
     }

@@ -30,6 +30,8 @@ class SupplyCurves : public QWidget {
     Expected<Done> exportTo(const QString& file) const;
     /// What the cursor reads at `x` of the axis.
     [[nodiscard]] QString readAt(double x) const;
+    /// How far each curve went from `mark` to `x`.
+    [[nodiscard]] QString readBetween(double mark, double x) const;
 
   protected:
     bool eventFilter(QObject* plot, QEvent* event) override;
@@ -49,11 +51,16 @@ class SupplyCurves : public QWidget {
     void curveSeries(const plan::Curve& c, const QString& name, bool pinnedOne, theme::Role role);
     void draw();
     void moveCursor(double x);
+    void setMark(std::optional<double> at);
+    QCPItemLine* standing(double x, Qt::PenStyle style); ///< a line across the whole height
+    static double valueAt(const Series& s, double x);    ///< NaN: beyond its ends
+    static QString valueText(const Series& s, double y);
     void stepCursor(int pixels);
 
     QCustomPlot* plot;
     QLabel *note, *reading;
-    QCPItemLine* cursor = nullptr;
+    QCPItemLine *cursor = nullptr, *markLine = nullptr;
+    std::optional<double> mark; ///< what the cursor is read against
     std::vector<Series> series, drawn;
     std::optional<std::pair<Kind, theme::Mode>> drawnAs; ///< what `drawn` was drawn as
     Kind kind = Kind::SwitchOn;
