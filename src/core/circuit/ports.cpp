@@ -34,37 +34,31 @@ void PortSolver::setKelvin(int port, double kelvin) {
         if (d.first == port) std::get<IncandescentLaw>(d.law).kelvin = kelvin;
 }
 
+/// Which ports have a slope is noted: a device that is off has none, and such a supply rests most of the time; only the
+/// conducting ports are solved together.
 void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     std::array<double, 9> slopes;
-    allRest = true;
+    evaluated = true;
+    active.clear();
+    resting.clear();
     for (const PortDevice& d : ports) {
         if (d.count == 1) {
             double& slope = g(d.first, d.first);
             evaluate(d.law, d.emission, &at[d.first], &i[d.first], &slope);
-            allRest = allRest && slope == 0;
+            (slope != 0 ? active : resting).push_back({d.first, d.first, 1});
             continue;
         }
         evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
-        for (int r = 0; r < d.count; ++r)
-            for (int c = 0; c < d.count; ++c) {
+        for (int c = 0; c < d.count; ++c) {
+            bool any = false;
+            for (int r = 0; r < d.count; ++r) {
                 const double slope = slopes[static_cast<std::size_t>(r * d.count + c)];
                 g(d.first + r, d.first + c) = slope;
-                allRest = allRest && slope == 0;
+                any = any || slope != 0;
             }
-    }
-}
-
-/// Which ports have a slope: a device that is off has none, and such a supply rests most of the time; only the
-/// conducting ports are solved together.
-void PortSolver::findActive() {
-    active.clear();
-    resting.clear();
-    for (const PortDevice& d : ports)
-        for (int k = d.first; k < d.first + d.count; ++k) {
-            bool slope = false;
-            for (int r = d.first; r < d.first + d.count; ++r) slope = slope || g(r, k) != 0;
-            (slope ? active : resting).push_back({k, d.first, d.count});
+            (any ? active : resting).push_back({d.first + c, d.first, d.count});
         }
+    }
 }
 
 /// (Z g)(row, k), of which only k's own device has a part.
@@ -77,8 +71,7 @@ double PortSolver::coupling(const Eigen::MatrixXd& Z, int row, const Port& k) co
 /// dv = -(I + Z g)^-1 f: the active ports together, the resting ones by substitution.
 void PortSolver::correction(const Eigen::MatrixXd& Z) {
     dv = -f;
-    if (allRest) return;
-    findActive();
+    if (atRest()) return;
     const auto a = std::ssize(active);
     for (Eigen::Index r = 0; r < a; ++r) small(r, a) = -f[active[static_cast<std::size_t>(r)].port];
     eliminate(Z, 1);
@@ -185,12 +178,13 @@ bool PortSolver::solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
     if (v.size() == 0) return true;
     const Eigen::VectorXd* origin = &v0;
     if (!v.allFinite()) v = *origin;
-    if (allRest) { // currents are constant while nothing conducts: the volts are foretold, and true if nothing now does
+    if (atRest()) { // currents are constant while nothing conducts: the volts are foretold, and true if nothing now
+                    // does
         trial = v0;
         for (Eigen::Index c = 0; c < v.size(); ++c)
             if (i[c] != 0) trial -= i[c] * Z.col(c);
         evaluateAt(trial);
-        if (allRest) {
+        if (atRest()) {
             v.swap(trial);
             lastResidual = 0;
             return true;
@@ -227,13 +221,12 @@ bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorX
 
 /// g has no columns but the active ones: those rows of (I + Z g)^-1 dv0 are all that is needed.
 void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di) {
-    if (allRest) {
+    if (atRest()) {
         di.setZero();
         return;
     }
     const Eigen::Index sides = dv0.cols();
     if (small.cols() < v.size() + sides) small.resize(v.size() + 1, v.size() + sides);
-    findActive();
     const auto a = std::ssize(active);
     for (Eigen::Index r = 0; r < a; ++r)
         small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)].port);

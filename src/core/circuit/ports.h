@@ -23,7 +23,7 @@ class PortSolver {
     [[nodiscard]] const Eigen::VectorXd& amps() const { return i; }
     [[nodiscard]] double residual() const { return lastResidual; }
     /// Whether every device is off at the solved point: currents are then constant, and nothing follows the volts.
-    [[nodiscard]] bool atRest() const { return allRest; }
+    [[nodiscard]] bool atRest() const { return evaluated && active.empty(); }
 
     void setEmission(int port, double emission);
     void setKelvin(int port, double kelvin);
@@ -38,7 +38,6 @@ class PortSolver {
     struct Port {
         int port, first, count; ///< the last two: of its device's ports
     };
-    void findActive();
     [[nodiscard]] double coupling(const Eigen::MatrixXd& Z, int row, const Port& k) const;
     void correction(const Eigen::MatrixXd& Z);
     void eliminate(const Eigen::MatrixXd& Z, Eigen::Index sides);
@@ -51,7 +50,7 @@ class PortSolver {
     std::vector<Port> active, resting; ///< ports with and without a slope
     std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
     double lastResidual = 0;
-    bool allRest = false;
+    bool evaluated = false; ///< at the volts that `active` is of
 };
 
 } // namespace ember::circuit
