@@ -124,6 +124,45 @@ class TestBiasFall : public WindowTest {
         QVERIFY(doc().figures().nominal->rectifierPeak < 0.97 * was);
     }
 
+    void aColdThatIsNotReachedIsSaidAndMended() {
+        w->go("supply");
+        station()->showCurve(SupplyStation::biasPicture);
+        const auto found = [&]() -> const rules::Finding* {
+            for (const auto& f : doc().findings())
+                if (f.id == "bias-cold") return &f;
+            return nullptr;
+        };
+        QVERIFY(!found());
+        type(field("/transformer/biasVolts"), "11");
+        doc().waitForFigures();
+        QVERIFY(found() && found()->fix);
+        // At one end of the mains at least it does not reach.
+        const auto reaches = [&](const std::optional<plan::Steady>& s) {
+            return plan::biasRange(doc().build().bias, *s).coldest <=
+                   plan::coldEnough(doc().build(), Catalogue::shipped(), *s);
+        };
+        const plan::Figures& f = doc().figures();
+        QVERIFY(!reaches(f.low) || !reaches(f.nominal) || !reaches(f.high));
+        const Edit fix = *found()->fix;
+        QVERIFY(doc().edit(fix).ok());
+        doc().waitForFigures();
+        QVERIFY(!found() && reaches(f.low) && reaches(f.high));
+        QVERIFY(field("/transformer/biasVolts")->text().startsWith("1")); // shown where it stands, a little more
+    }
+
+    void anotherThemeKeepsTheFieldsFonts() {
+        w->go("supply");
+        station()->showCurve(SupplyStation::biasPicture);
+        settle();
+        const QFont before = field("/bias/reservoir/volts")->font();
+        theme::apply(*qApp, theme::Mode::Daylight);
+        QVERIFY(doc().edit(setValue("", "/bias/floor", 6.9e3)).ok());
+        settle();
+        QCOMPARE(field("/bias/reservoir/volts")->font().pixelSize(), before.pixelSize());
+        QVERIFY(bias()->grab().toImage().pixelColor(3, 60).lightness() > 128); // drawn anew on bone
+        theme::apply(*qApp, theme::Mode::Dusk);
+    }
+
     void aTurnedPictureIsShownWhole() {
         Striped s;
         s.resize(30, 30);

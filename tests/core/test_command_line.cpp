@@ -69,6 +69,34 @@ class TestCommandLine : public QObject {
         QVERIFY(r.out["impedance"]["ohms"].size() == 3 && r.out["impedance"]["source_ohms"] > 10);
         QVERIFY(r.out["within_by_winding"]["b1.mean"] > 1);
     }
+    void aFindingsPatchMendsTheFile() {
+        // A script may take the fixes as they are printed: each is a JSON Patch (RFC 6902) on the file.
+        QFile f(demo);
+        QVERIFY(f.open(QIODevice::ReadOnly));
+        Json build = Json::parse(f.readAll().toStdString());
+        build["supply"]["sections"][0]["volts"] = 250;
+        build["supply"]["rectifier"]["legResistance"] = 100;
+        build["supply"]["rectifier"]["legWatts"] = 0.5;
+        QTemporaryDir dir;
+        const auto inspected = [&] {
+            QFile out(dir.filePath("b.ember.json"));
+            if (!out.open(QIODevice::WriteOnly)) qFatal("not written");
+            out.write(QByteArray::fromStdString(build.dump()));
+            out.close();
+            return cli({"findings", out.fileName()}).out["findings"];
+        };
+        const auto holds = [](const Json& all, const std::string& id) {
+            return std::any_of(all.begin(), all.end(), [&](const Json& x) { return x["id"] == id; });
+        };
+        const Json before = inspected();
+        for (const char* id : {"capacitor-volts/c1", "leg-watts"}) {
+            QVERIFY2(holds(before, id), id);
+            for (const Json& x : before)
+                if (x["id"] == id) build = build.patch(x["fix"]["patch"]);
+        }
+        const Json after = inspected();
+        for (const char* id : {"capacitor-volts/c1", "leg-watts"}) QVERIFY2(!holds(after, id), id);
+    }
     void findingsAtStopLevelAreExitCodeOne() {
         QCOMPARE(cli({"findings", demo}).code, 0);
         QTemporaryDir dir;

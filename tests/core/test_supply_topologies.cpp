@@ -268,6 +268,21 @@ class TestSupplyTopologies : public QObject {
             QVERIFY2(line.size() < 200 && !line.contains("nan"), qPrintable(line));
     }
 
+    void theNetlistTextKnowsLegsTapsAndSinks() {
+        const auto lines = [](const Build& b) {
+            return QString::fromStdString(supplyNetlistText(b, Catalogue::shipped(), {0.01, 0.08, 0.01, 0.01}));
+        };
+        Build b = demoBuild();
+        const QString plain = lines(b);
+        b.supply.rectifier.legResistance = 47;
+        QCOMPARE(lines(b).count(" 47\n"), plain.count(" 47\n") + 2); // one in each leg
+        b.supply.loads.push_back({{}, "load", 1, 0.02, 0});
+        QVERIFY(lines(b).contains("I=V(") && lines(b).contains("0.02*(1-exp("));
+        const Build tapped = *apply(b, insertSection(b, b.supply.sections.size(), SectionKind::Tap));
+        QVERIFY(lines(tapped).count("\nD") >= lines(b).count("\nD") + 2); // silicon of its own
+        QVERIFY(lines(tapped).count("\nL") >= lines(b).count("\nL") + 2); // and a stretch more of each leg
+    }
+
     void surgeIsLargerThanWhatFlowsAndLessThanCopperAllows() {
         const Build b = demoBuild();
         const auto rush = inrushOf(b, Catalogue::shipped(), 230);
