@@ -5,6 +5,7 @@
 #include "app/stations/first_power_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/station.h"
+#include "app/stations/supply/supply_station.h"
 #include "app/theme/theme.h"
 #include "app/window/first_paint.h"
 #include "app/window/main_window.h"
@@ -66,8 +67,11 @@ int pictures(MainWindow& w, const QString& folder) {
     layouts->close();
     w.go("supply");
     shot("supply");
+    auto* supply = w.station<SupplyStation>();
     w.applyTheme(1);
+    supply->showCurve(SupplyStation::biasPicture);
     shot("supply-daylight");
+    supply->showCurve(1);
     w.applyTheme(0);
     d.startPractice(7, {});
     auto* power = w.station<FirstPowerStation>();
