@@ -97,8 +97,7 @@ void nothingRules(const Build& b, const plan::Figures& f, std::vector<Finding>& 
     }
     const PowerTransformer& t = b.transformer;
     const double ratio = t.plateVolts / t.primaryVolts;
-    const double ohms =
-        t.plateResistance + t.primaryResistance * ratio * ratio + b.supply.rectifier.legResistance;
+    const double ohms = t.plateResistance + t.primaryResistance * ratio * ratio + b.supply.rectifier.legResistance;
     if (ohms > 1) return;
     // A winding of this size has about this much of its volts lost at its rated current.
     const double usual = plan::regulationOf(2 * t.plateVolts * t.plateAmps) * t.plateVolts / t.plateAmps;

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::rules {
@@ -28,7 +29,7 @@ double nextWatts(double used) {
 Edit addBleeder(const Build& b, double ohms, double volts) {
     constexpr double body = 500; // [V] of resistors of a watt and more
     Bleeder bleeder;
-    bleeder.inSeries = static_cast<int>(std::ceil(volts / body));
+    bleeder.inSeries = std::clamp(static_cast<int>(std::ceil(volts / body)), 1, 8);
     ResistorPart& r = bleeder.resistor;
     r.id = freshId(b, "rb1");
     r.resistance = nextDown(ohms / bleeder.inSeries, Series::E12);

@@ -55,7 +55,7 @@ void resistorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Findi
                               "several in series that share it.",
                               format(each, Unit::Volt), format(r.watts, Unit::Watt), format(most, Unit::Volt)));
         const std::string at = fmt::format("/supply/bleeders/{}/", k);
-        const int n = static_cast<int>(std::ceil(volts / limitingVolts(1)));
+        const int n = std::clamp(static_cast<int>(std::ceil(volts / limitingVolts(1))), 1, 8);
         const double ohms = nearest(r.resistance * x.inSeries / n, Series::E12);
         if (n <= x.inSeries)
             found.fix = setValue("use one of 1 W", at + "resistor/watts", 1);

@@ -142,7 +142,7 @@ void FallView::paintHung(QPainter& p, int node) const {
     p.setFont(theme::text(Size::Small));
     for (const HungPart& h : hungParts(document.build().supply)) {
         if (h.node != node) continue;
-        if (std::ssize(h.id) > 0 && static_cast<std::ptrdiff_t>(h.before) < mostHung)
+        if (static_cast<std::ptrdiff_t>(h.before) < mostHung)
             p.drawText(QRectF(hungLeft(h), base + 45, 36, 16), Qt::AlignRight, tag(h.id).left(6));
         else
             ++more;
@@ -270,7 +270,7 @@ void FallView::paintTap(QPainter& p, std::size_t index, int to) const {
 /// A mark at each part that something is found at; its field says what. A stop is a square, the rest are round.
 void FallView::paintFlags(QPainter& p) const {
     for (const PlacedFields::Field& f : fields.all()) {
-        if (!f.flag) continue;
+        if (!f.flag || f.field->isHidden()) continue;
         const Role role = *f.flag == rules::Level::Stop   ? Role::Stop
                           : *f.flag == rules::Level::Warn ? Role::Brass
                                                           : Role::Slate;

@@ -48,7 +48,11 @@ void PlacedFields::dress() {
 }
 
 void PlacedFields::place(const std::function<QRectF(const Field&)>& where) {
-    for (const Field& f : fields) f.field->setGeometry(where(f).toRect());
+    for (const Field& f : fields) {
+        const QRect at = where(f).toRect();
+        f.field->setGeometry(at);
+        f.field->setVisible(!at.isEmpty()); // one without a place is not on the keyboard's way
+    }
 }
 
 } // namespace ember::app
