@@ -52,7 +52,8 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
         for (int c = 0; c < d.count; ++c) {
             bool any = false;
             for (int r = 0; r < d.count; ++r) {
-                const double slope = slopes[static_cast<std::size_t>(r * d.count + c)];
+                const double slope = slopes[static_cast<std::size_t>(r) * static_cast<std::size_t>(d.count) +
+                                            static_cast<std::size_t>(c)];
                 g(d.first + r, d.first + c) = slope;
                 any = any || slope != 0;
             }

@@ -22,13 +22,13 @@ inline __attribute__((always_inline)) void rowsOf(const double* __restrict a, Ei
         const double* column = a;
         for (Eigen::Index k = 0; k < inner; ++k, column += rows) {
             const Four factor = {x[k], x[k], x[k], x[k]};
-            for (int b = 0; b < B; ++b) {
+            for (Eigen::Index b = 0; b < B; ++b) {
                 Four part;
                 load(part, column + 4 * b);
                 sum[b] += part * factor;
             }
         }
-        for (int b = 0; b < B; ++b) {
+        for (Eigen::Index b = 0; b < B; ++b) {
             Four was;
             load(was, y + 4 * b);
             sum[b] = into == Into::Set ? sum[b] : into == Into::Add ? was + sum[b] : was - sum[b];

@@ -169,7 +169,7 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     TransientOptions o;
     o.duration = seconds;
     o.tolerance = 2e-3;
-    o.stop = stop;
+    o.stop = std::move(stop);
     double due = 0.05;
     Unknowns middle, end;
     o.onStep = [&](Stepper& s, const State& at, double h) {
@@ -203,7 +203,7 @@ Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Stea
     TransientOptions o;
     o.duration = seconds;
     o.tolerance = 1e-4;
-    o.stop = stop;
+    o.stop = std::move(stop);
     o.onStep = [&](Stepper& s, const State& at, double) {
         trace.add(s, at.t);
         for (std::size_t k = 0; k < loads.size(); ++k)

@@ -52,7 +52,7 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
     TransientOptions o;
     o.duration = leadIn + seconds;
     o.tolerance = 1e-3;
-    o.stop = stop;
+    o.stop = std::move(stop);
     o.onStep = [&](Stepper& s, const State& at, double) {
         const double t = at.t - leadIn;
         if (t >= 0) trace.add(s, t);
@@ -72,6 +72,7 @@ std::vector<Draw> fullPower(const Build& b, const std::vector<PowerFigures>& pow
         more[b.channels[k].smallNode] += power[k].clipSmall;
     }
     std::vector<Draw> draws;
+    draws.reserve(more.size());
     for (const auto& [node, amps] : more) draws.push_back({node, std::max(0.0, amps)});
     return draws;
 }

@@ -104,6 +104,7 @@ std::string netlistText(const Netlist& netlist, const std::string& title, double
 
 std::string supplyNetlistText(const Build& b, const Catalogue& catalogue, const std::vector<double>& amps) {
     std::vector<NodeLoad> loads;
+    loads.reserve(amps.size());
     for (const double a : amps) loads.push_back({a, 0, 0});
     Conditions c;
     c.mainsVolts = b.mains.volts;

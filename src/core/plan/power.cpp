@@ -57,6 +57,7 @@ std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogu
     for (std::size_t k = 0; k < b.channels.size(); ++k)
         under.push_back(std::async(std::launch::async, [&, k] { return powerOf(b, catalogue, steady, k, stop); }));
     std::vector<PowerFigures> out;
+    out.reserve(under.size());
     for (auto& f : under) out.push_back(f.get());
     return out;
 }

@@ -277,7 +277,8 @@ void BiasFall::paintScale(QPainter& p) const {
     }
     const double step = lowest() < -60 ? 20 : lowest() < -30 ? 10 : 5, right = barsLeft() + barsWidth();
     const auto line = [&](double v, double from, double to) { p.drawLine(QPointF(from, y(v)), QPointF(to, y(v))); };
-    for (double v = 0; v >= lowest() - 0.1; v -= step) {
+    for (int k = 0; - step * k >= lowest() - 0.1; ++k) {
+        const double v = k == 0 ? 0 : -step * k;
         p.setPen(QPen(theme::color(v == 0 ? Role::BoneFaint : Role::AshRaised), 1));
         line(v, 42, v == 0 ? right : railLeft() + plateau);
         if (v != 0) line(v, barsLeft(), right); // words stand between

@@ -194,7 +194,8 @@ void FallView::paintScale(QPainter& p) const {
     p.fillRect(rect(), theme::color(Role::Soot));
     const double most = topVolts();
     p.setFont(theme::figures(Size::Small));
-    for (double v = 0; v <= most + 1; v += 100) {
+    for (int k = 0; 100 * k <= most + 1; ++k) {
+        const double v = 100 * k;
         p.setPen(QPen(theme::color(v == 0 ? Role::BoneFaint : Role::AshRaised), 1));
         p.drawLine(QPointF(42, y(v)), QPointF(width() - 4, y(v)));
         p.setPen(theme::color(Role::BoneDim));
