@@ -179,8 +179,13 @@ class TestOddSupplies : public QObject {
 
     void theEndsOfEveryRangeGiveFiguresOrASentence() {
         std::mt19937 chance(11);
+#if defined(__SANITIZE_ADDRESS__)
+        constexpr int builds = 12; // each takes seconds there
+#else
+        constexpr int builds = 40;
+#endif
         int solved = 0;
-        for (int k = 0; k < 40; ++k) {
+        for (int k = 0; k < builds; ++k) {
             Build b = demoBuild();
             Extreme change(chance, 0.08);
             fields::visit(change, b.transformer);
@@ -197,7 +202,8 @@ class TestOddSupplies : public QObject {
             const auto all = rules::inspect(b, catalogue, solveFigures(b, catalogue));
             for (const auto& f : all) QVERIFY2(f.text.find("nan") == std::string::npos, f.text.c_str());
         }
-        QVERIFY2(solved >= 32, qPrintable(QString::number(solved))); // most of what is odd can still be computed
+        QVERIFY2(solved >= 8 * builds / 10,
+                 qPrintable(QString::number(solved))); // most of what is odd can still be computed
     }
 };
 

@@ -2,6 +2,7 @@
 
 #include "../support/demo.h"
 
+#include "core/build/chain_edits.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
 
@@ -307,6 +308,38 @@ class TestRules : public QObject {
         b = demoBuild();
         good(b);
         QVERIFY(!find(inspected(b), id.toStdString()));
+    }
+
+    void aChainResistorStandsHighestWhileTheChainFills() {
+        // Standby closes on a charged reservoir: all of it stands across a resistor whose capacitor fills slowly.
+        const auto found = [](const Build& b) {
+            plan::Figures f = plan::solveFigures(b, catalogue);
+            if (auto on = plan::switchOn(b, catalogue, *f.nominal, 12)) f.switchOn = *on;
+            const auto all = rules::inspect(b, catalogue, f);
+            const auto* x = find(all, "resistor-volts/");
+            return x ? std::optional(*x) : std::nullopt;
+        };
+        Build b = demoBuild();
+        QVERIFY(!found(b));
+        b.supply.rectifier.type = "silicon";
+        b = *apply(b, insertSection(b, 1, SectionKind::Switch));
+        b.supply.sections[1].closes = 3;
+        Section& r1 = b.supply.sections[4];
+        QCOMPARE(r1.id, std::string("r1"));
+        r1.resistance = 47e3;
+        r1.watts = 0.25;
+        const auto small = found(b);
+        QVERIFY(small && small->fix && small->id == "resistor-volts/r1");
+        b = *apply(b, *small->fix);
+        QVERIFY(!found(b));
+        // Above what any single body bears, two share it.
+        b.transformer.plateVolts = 450;
+        const auto high = found(b);
+        QVERIFY(high && high->fix);
+        const std::size_t before = b.supply.sections.size();
+        b = *apply(b, *high->fix);
+        QCOMPARE(b.supply.sections.size(), before + 1);
+        QVERIFY(!found(b));
     }
 
     void aWaivedFindingKeepsItsReason() {

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <future>
 #include <numbers>
+#include <thread>
 
 namespace ember::plan {
 
@@ -52,10 +53,12 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
 
 std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady,
                                        std::stop_token stop) {
+    // A processor is left to whoever shows what is there already.
+    const auto how = std::thread::hardware_concurrency() > 2 ? std::launch::async : std::launch::deferred;
     std::vector<std::future<PowerFigures>> under;
     under.reserve(b.channels.size());
     for (std::size_t k = 0; k < b.channels.size(); ++k)
-        under.push_back(std::async(std::launch::async, [&, k] { return powerOf(b, catalogue, steady, k, stop); }));
+        under.push_back(std::async(how, [&, k] { return powerOf(b, catalogue, steady, k, stop); }));
     std::vector<PowerFigures> out;
     out.reserve(under.size());
     for (auto& f : under) out.push_back(f.get());

@@ -67,6 +67,38 @@ void resistorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Findi
     }
 }
 
+/// A resistor of the chain stands at its highest while a switch-on fills what is behind it.
+void chainResistorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        const auto node = static_cast<std::size_t>(nodeOfSection(b.supply, k));
+        if (s.kind != SectionKind::Resistor || f.switchOn.nodes.size() <= node) continue;
+        const auto &before = f.switchOn.nodes[node - 1], &behind = f.switchOn.nodes[node];
+        double volts = 0;
+        for (std::size_t t = 0; t < before.size(); ++t) volts = std::max(volts, before[t] - behind[t]);
+        const double most = limitingVolts(s.watts);
+        if (volts <= most) continue;
+        Finding x =
+            start("resistor-volts/" + s.id, volts > 1.2 * most ? Level::Stop : Level::Warn,
+                  fmt::format("{} stands above its volts at switch-on", upper(s.id)),
+                  fmt::format("{} across one resistor of {} while what is behind it fills; bodies of this size "
+                              "are made for {}.",
+                              format(volts, Unit::Volt), format(s.watts, Unit::Watt), format(most, Unit::Volt)));
+        if (volts <= limitingVolts(1)) {
+            x.fix = setValue("use one of 1 W", fmt::format("/supply/sections/{}/watts", k), std::max(1.0, s.watts));
+        } else { // two of half the value share it
+            const double half = nearest(s.resistance / 2, Series::E12);
+            std::vector<Edit> steps{insertSection(b, k, SectionKind::Resistor)};
+            for (const std::size_t at : {k, k + 1}) {
+                steps.push_back(setValue("", fmt::format("/supply/sections/{}/resistance", at), half));
+                steps.push_back(setValue("", fmt::format("/supply/sections/{}/watts", at), std::max(1.0, s.watts)));
+            }
+            x.fix = together(fmt::format("two of {} in series", format(half, Unit::Ohm)), steps);
+        }
+        out.push_back(std::move(x));
+    }
+}
+
 /// Below R / (6 pi f) a choke that comes first lets its current stop, and the volts soar towards the crest.
 void criticalChokeRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.nominal || b.supply.sections.empty() || b.supply.sections[0].kind != SectionKind::Choke) return;
@@ -133,6 +165,7 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
 void supplyPartRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     balancingRule(b, out);
     resistorVoltsRule(b, f, out);
+    chainResistorVoltsRule(b, f, out);
     criticalChokeRule(b, f, out);
     humBudgetRule(b, catalogue, f, out);
 }
