@@ -1,22 +1,14 @@
-// The supply driven as a builder would: sections by keys and menu, curves read and written, figures pinned and spread,
-// values asked for.
+// The Supply beside its picture: curves read and written, figures pinned and spread, values asked for.
 
-#include "../support/window_test.h"
+#include "../support/supply_test.h"
 
 #include "app/stations/supply/source_dialog.h"
 #include "app/stations/supply/supply_panel.h"
-#include "app/stations/supply/supply_station.h"
 #include "app/stations/supply/wish_dialog.h"
-#include "app/widgets/figure_list.h"
-#include "app/widgets/quantity_field.h"
-#include "app/window/log_line.h"
-#include "core/build/chain_edits.h"
 
 #include <QComboBox>
-#include <QContextMenuEvent>
 #include <QFile>
 #include <QImage>
-#include <QMenu>
 #include <QPushButton>
 #include <QRegularExpression>
 
@@ -25,104 +17,14 @@
 using namespace ember;
 using namespace ember::app;
 
-class TestSupplyStation : public WindowTest {
+class TestSupplyStation : public SupplyTest {
     Q_OBJECT
-    SupplyStation* station() { return w->station<SupplyStation>(); }
-    FallView* fall() { return station()->fallView(); }
-    QuantityField* field(const QString& pointer) {
-        QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // of the chain before the last change
-        return w->findChild<QuantityField*>(pointer);
-    }
-    const Supply& supply() { return doc().build().supply; }
-    QString figures() { return child<FigureList>("supplyFigures")->text(); }
-    /// The next menu that opens is answered with the entry that holds `words`.
-    void choose(const QString& words) {
-        QTimer::singleShot(30, qApp, [this, words] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            if (!menu) return choose(words);
-            for (QAction* a : menu->actions())
-                if (a->text().contains(words)) {
-                    menu->close();
-                    return a->trigger();
-                }
-            menu->close();
-            QFAIL("no such entry");
-        });
-    }
     QByteArray written(const QString& name) {
         QFile f(dir.filePath(name));
         return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
     }
 
   private Q_SLOTS:
-    void insertPutsASectionBehindTheFocusedOne() {
-        w->go("supply");
-        field("/supply/sections/1/inductance")->setFocus();
-        choose("resistor");
-        QTest::keyClick(field("/supply/sections/1/inductance"), Qt::Key_Insert);
-        QTRY_COMPARE(supply().sections.size(), std::size_t(6));
-        QVERIFY(supply().sections[2].kind == SectionKind::Resistor);
-        QCOMPARE(doc().build().channels[0].plateNode, 3); // the plates stay with their capacitor
-        doc().waitForFigures();
-        QCOMPARE(doc().figures().nominal->nodes.size(), std::size_t(4));
-        doc().undoStack().undo();
-        QCOMPARE(supply().sections.size(), std::size_t(5));
-        QCOMPARE(doc().build().channels[0].plateNode, 2);
-    }
-
-    void controlKeysMoveAndTakeAway() {
-        w->go("supply");
-        field("/supply/sections/1/inductance")->setFocus();
-        QTest::keyClick(field("/supply/sections/1/inductance"), Qt::Key_Left, Qt::ControlModifier);
-        QCOMPARE(supply().sections[0].id, std::string("l1"));
-        QCOMPARE(supply().sections[1].id, std::string("c1"));
-        QTRY_VERIFY(fall()->focused().has_value());
-        QCOMPARE(*fall()->focused(), std::size_t(0)); // the focus goes with it
-        QTest::keyClick(field("/supply/sections/0/inductance"), Qt::Key_Left, Qt::ControlModifier);
-        QCOMPARE(supply().sections[0].id, std::string("l1")); // the chain begins here
-        doc().undoStack().undo();
-        field("/supply/sections/4/capacitance")->setFocus();
-        QTest::keyClick(field("/supply/sections/4/capacitance"), Qt::Key_Delete, Qt::ControlModifier);
-        QCOMPARE(supply().sections.size(), std::size_t(4)); // the small valves lose their capacitor: said, not refused
-        settle();
-        QVERIFY(field("/supply/sections/3/resistance")->toolTip().contains("no capacitor"));
-        QVERIFY(doc().figures().nominal.has_value());
-        doc().undoStack().undo();
-        field("/supply/sections/3/resistance")->setFocus();
-        QTest::keyClick(field("/supply/sections/3/resistance"), Qt::Key_Delete, Qt::ControlModifier);
-        QCOMPARE(supply().sections.size(), std::size_t(4));
-    }
-
-    void everyKindOfSectionIsDrawn() {
-        w->go("supply");
-        for (const SectionKind kind : {SectionKind::Switch, SectionKind::Fuse, SectionKind::Meter, SectionKind::Tap}) {
-            fall()->insert(2, kind);
-            settle();
-            const QImage picture = fall()->grab().toImage();
-            QVERIFY(!picture.isNull());
-            QVERIFY2(field("/supply/sections/2/" + QString(kind == SectionKind::Switch ? "closes"
-                                                           : kind == SectionKind::Tap  ? "volts"
-                                                                                       : "resistance")),
-                     kindWord(kind));
-            doc().undoStack().undo();
-        }
-    }
-
-    void aChokeOfNothingIsSaidAtTheChoke() {
-        w->go("supply");
-        QVERIFY(!field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
-        type(field("/supply/sections/1/inductance"), "0");
-        settle();
-        QVERIFY(field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
-        QVERIFY(doc().figures().nominal->nodes[1].rippleRms > 0.5); // the other figures stay, with what that means
-        type(field("/supply/sections/1/inductance"), "-3");
-        QCOMPARE(supply().sections[1].inductance, 0.0); // refused with its range
-        QVERIFY(w->logLine()->verdict().contains("H")); // the range it may have
-        doc().undoStack().undo();
-        settle();
-        QVERIFY(!field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
-    }
-
     void theFusesAreProposedWithTheirReasons() {
         w->go("supply");
         doc().waitForFigures();
@@ -144,30 +46,6 @@ class TestSupplyStation : public WindowTest {
             doc().edit(setValue("", "/transformer/voltsTolerance", 2 * doc().build().transformer.voltsTolerance)).ok());
         settle();
         QVERIFY(doc().figures().within.at("b1.mean") > 1.7 * open);
-    }
-
-    void aLongChainScrollsInsteadOfSqueezing() {
-        w->go("supply");
-        for (int k = 0; k < 10; ++k) fall()->insert(supply().sections.size(), SectionKind::Resistor);
-        settle();
-        QVERIFY(doc().figures().nominal.has_value());
-        QCOMPARE(doc().figures().nominal->nodes.size(), std::size_t(13));
-        QVERIFY(fall()->minimumWidth() > 1200);
-        QCOMPARE(w->width(), 1280); // the window keeps its size
-    }
-
-    void connectedAsADoublerItDoubles() {
-        w->go("supply");
-        doc().waitForFigures();
-        const double before = doc().figures().cold->nodes[0].most;
-        fall()->connectAs(Connection::Doubler);
-        QCOMPARE(supply().sections[0].inSeries, 2);
-        doc().waitForFigures();
-        QVERIFY(doc().figures().cold.has_value());
-        QVERIFY(doc().figures().cold->nodes[0].most > 1.8 * before);
-        bool unshared = false;
-        for (const auto& f : doc().findings()) unshared = unshared || f.id == "balancing/c1";
-        QVERIFY(unshared);
     }
 
     void everyCurveIsShownAndRead() {
@@ -321,125 +199,6 @@ class TestSupplyStation : public WindowTest {
         QVERIFY(!choice->currentText().contains("builds"));
     }
 
-    void tabGoesAlongTheFall() {
-        w->go("supply");
-        settle();
-        auto* first = field("/transformer/plateVolts");
-        first->setFocus();
-        QStringList passed;
-        int last = -1;
-        for (int k = 0; k < 10; ++k) {
-            auto* now = qobject_cast<QuantityField*>(QApplication::focusWidget());
-            QVERIFY(now);
-            passed << now->objectName();
-            QVERIFY(!now->accessibleName().isEmpty());
-            // From left to right; a part's own values stand above each other or side by side.
-            const int x = now->geometry().center().x();
-            QVERIFY2(x > last - 90, qPrintable(passed.join(' ')));
-            last = std::max(last, x);
-            QTest::keyClick(now, Qt::Key_Tab);
-        }
-        QCOMPARE(passed.removeDuplicates(), 0);
-        QVERIFY(passed.contains("/supply/sections/0/capacitance") && passed.contains("/supply/sections/3/resistance"));
-    }
-
-    void aBleederHangsUnderItsNodeAndIsTakenAway() {
-        w->go("supply");
-        settle();
-        const auto slow = [&] {
-            for (const auto& f : doc().findings())
-                if (f.id == "slow-discharge") return true;
-            return false;
-        };
-        QVERIFY(slow());
-        QTimer::singleShot(30, qApp, [] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            if (!menu) return;
-            for (QAction* a : menu->actions())
-                if (a->menu() && a->text() == "At B+1")
-                    for (QAction* hang : a->menu()->actions())
-                        if (hang->text().contains("bleeder")) hang->trigger();
-            menu->close();
-        });
-        const QPoint place = field("/supply/sections/0/capacitance")->geometry().center();
-        QContextMenuEvent e(QContextMenuEvent::Keyboard, place, fall()->mapToGlobal(place));
-        QApplication::sendEvent(fall(), &e);
-        QTRY_COMPARE(supply().bleeders.size(), std::size_t(1));
-        auto* ohms = field("/supply/bleeders/0/resistor/resistance");
-        QVERIFY(ohms && ohms->isVisible() && !ohms->geometry().isEmpty());
-        type(ohms, "100k");
-        settle();
-        QVERIFY(!slow());
-        QVERIFY(figures().contains("V1 output"));
-        // Its volts' limit is said at it, as at any part.
-        type(field("/supply/bleeders/0/resistor/resistance"), "4k7");
-        settle();
-        QVERIFY(field("/supply/bleeders/0/resistor/resistance")->toolTip().contains("RB1"));
-        field("/supply/bleeders/0/resistor/resistance")->setFocus();
-        QTest::keyClick(field("/supply/bleeders/0/resistor/resistance"), Qt::Key_Delete, Qt::ControlModifier);
-        QVERIFY(supply().bleeders.empty());
-        doc().undoStack().undo();
-        QCOMPARE(supply().bleeders.size(), std::size_t(1));
-        QVERIFY(field("/supply/bleeders/0/resistor/resistance"));
-    }
-
-    void everyRectifierOfTheMenuCanBeTaken() {
-        w->go("supply");
-        for (const RectifierType& r : Catalogue::shipped().rectifiers) {
-            QTimer::singleShot(30, qApp, [&r] {
-                auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-                if (!menu) return;
-                for (QAction* a : menu->actions())
-                    if (a->menu() && a->text() == "Rectifier")
-                        for (QAction* type : a->menu()->actions())
-                            if (type->text() == QString::fromStdString(r.type)) type->trigger();
-                menu->close();
-            });
-            const QPoint place = field("/supply/sections/0/capacitance")->geometry().center();
-            QContextMenuEvent e(QContextMenuEvent::Keyboard, place, fall()->mapToGlobal(place));
-            QApplication::sendEvent(fall(), &e);
-            QTRY_VERIFY2(Catalogue::shipped().rectifier(supply().rectifier.type) == &r, r.type.c_str());
-        }
-        doc().waitForFigures();
-        QVERIFY(doc().figures().nominal.has_value());
-        QVERIFY(!fall()->grab().isNull()); // silicon is drawn as such
-    }
-
-    void aTapGetsAValveByItsMenu() {
-        w->go("supply");
-        fall()->insert(supply().sections.size(), SectionKind::Tap);
-        const std::size_t at = supply().sections.size() - 2;
-        QVERIFY(supply().sections[at].kind == SectionKind::Tap);
-        const QString pointer = QString("/supply/sections/%1/volts").arg(at);
-        settle();
-        // The menu at its field offers rectifiers for it.
-        QTimer::singleShot(30, qApp, [] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            if (!menu) return;
-            for (QAction* a : menu->actions())
-                if (a->menu() && a->text().contains("'s rectifier"))
-                    for (QAction* type : a->menu()->actions())
-                        if (type->text() == "5V4G") type->trigger();
-            menu->close();
-        });
-        const QPoint place = field(pointer)->geometry().center();
-        QContextMenuEvent e(QContextMenuEvent::Keyboard, place, fall()->mapToGlobal(place));
-        QApplication::sendEvent(fall(), &e);
-        QTRY_COMPARE(supply().sections[at].type, std::string("5V4G"));
-        settle();
-        // A valve wants a winding of its own: said at once, with the edit that adds it.
-        const auto& all = doc().findings();
-        const auto found =
-            std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id.starts_with("rectifier-winding/"); });
-        QVERIFY(found != all.end() && found->fix);
-        QVERIFY(doc().edit(*found->fix).ok());
-        QCOMPARE(doc().build().transformer.heaters.back().feeds, supply().sections[at].id);
-        settle();
-        QVERIFY(doc().figures().nominal->heaters.size() >= 4);
-        while (doc().undoStack().canUndo()) doc().undoStack().undo();
-        QCOMPARE(supply().sections.size(), std::size_t(5));
-    }
-
     void everyPartIsListedWhenAsked() {
         w->go("supply");
         settle();
@@ -523,19 +282,6 @@ class TestSupplyStation : public WindowTest {
         QVERIFY(doc().build().transformer.plateResistance > 10);
         doc().undoStack().undo();
         d->close();
-    }
-
-    void anAbsurdChainSaysSoAndKeepsTheRest() {
-        w->go("supply");
-        settle();
-        auto* c1 = field("/supply/sections/0/capacitance");
-        for (const char* words : {"0", "-5u", "10 F"}) {
-            type(c1, words);
-            QVERIFY2(!c1->problem().isEmpty(), words);
-            QTest::keyClick(c1, Qt::Key_Escape);
-        }
-        QCOMPARE(supply().sections[0].capacitance, 22e-6);
-        QVERIFY(figures().contains("B+1 284"));
     }
 };
 

@@ -1,6 +1,7 @@
 // What the bias adjusters reach: against the whole supply solved with each at its ends.
 
 #include "../support/demo.h"
+#include "../support/solved.h"
 
 #include "core/plan/bias_range.h"
 #include "core/plan/channel_point.h"
@@ -17,14 +18,6 @@ using namespace ember::plan;
 namespace {
 
 const Catalogue& catalogue = Catalogue::shipped();
-
-Steady solved(const Build& b, double mains) {
-    Conditions c;
-    c.mainsVolts = mains;
-    const auto s = solveSteady(b, catalogue, c);
-    if (!s) qFatal("%s", s.problem().text().c_str());
-    return *s;
-}
 
 Build fed(BiasSource from) {
     Build b = demoBuild();
@@ -47,13 +40,13 @@ class TestBiasRange : public QObject {
     void itsEndsAreWhatTheSupplyGivesThere() {
         QFETCH(int, from);
         const Build b = fed(static_cast<BiasSource>(from));
-        const Steady rest = solved(b, b.mains.volts);
+        const Steady rest = solvedAt(b, b.mains.volts);
         const BiasRange range = biasRange(b.bias, rest);
         QVERIFY(range.coldest < range.hottest && range.hottest < 0);
         for (const auto& [position, want] : {std::pair{0.0, range.hottest}, {1.0, range.coldest}}) {
             Build moved = b;
             moved.channels[0].pair.adjusterA = position; // the others stay
-            const Steady s = solved(moved, b.mains.volts);
+            const Steady s = solved(moved);
             QVERIFY2(std::abs(s.wipers[0] / want - 1) < 0.02,
                      qPrintable(QString("%1 against %2").arg(s.wipers[0]).arg(want)));
         }
@@ -64,7 +57,7 @@ class TestBiasRange : public QObject {
         QFETCH(int, from);
         Build b = fed(static_cast<BiasSource>(from));
         for (const double mains : {b.mains.low, b.mains.high}) {
-            const Steady s = solved(b, mains);
+            const Steady s = solvedAt(b, mains);
             QVERIFY(s.biasReservoir < s.biasRail && s.biasRail < 0);
             for (const double w : s.wipers) QVERIFY(w < 0 && w >= s.biasRail - 1e-6);
         }
@@ -72,8 +65,8 @@ class TestBiasRange : public QObject {
 
     void theRangeFollowsTheMains() {
         const Build b = demoBuild();
-        const double low = biasRange(b.bias, solved(b, b.mains.low)).coldest,
-                     high = biasRange(b.bias, solved(b, b.mains.high)).coldest;
+        const double low = biasRange(b.bias, solvedAt(b, b.mains.low)).coldest,
+                     high = biasRange(b.bias, solvedAt(b, b.mains.high)).coldest;
         // The diode's drop and the winding's own are small: volts go with the mains.
         QVERIFY2(std::abs(high / low / (b.mains.high / b.mains.low) - 1) < 0.02,
                  qPrintable(QString::number(high / low)));
@@ -81,7 +74,7 @@ class TestBiasRange : public QObject {
 
     void anOpenWiperFallsToTheRailOrFloats() {
         Build b = demoBuild();
-        const Steady s = solved(b, b.mains.volts);
+        const Steady s = solvedAt(b, b.mains.volts);
         QCOMPARE(biasRange(b.bias, s).openWiper, s.biasRail);
         b.bias.failSafe = 0;
         QVERIFY(std::isnan(biasRange(b.bias, s).openWiper));
@@ -90,7 +83,7 @@ class TestBiasRange : public QObject {
     void aColdStartBurnsAQuarterOfThePlatesWatts() {
         Build b = demoBuild();
         for (const double mains : {b.mains.low, b.mains.high}) {
-            const Steady s = solved(b, mains);
+            const Steady s = solvedAt(b, mains);
             const double volts = coldEnough(b, catalogue, s);
             QVERIFY(volts < s.wipers[0] && volts > s.biasRail); // colder than in use, and within reach
             ChannelDc channel(b.channels[0], catalogue);
@@ -107,7 +100,7 @@ class TestBiasRange : public QObject {
     void withoutABiasSupplyThereIsNoRange() {
         Build b = demoBuild();
         b.transformer.biasVolts = 0;
-        const BiasRange none = biasRange(b.bias, solved(b, b.mains.volts));
+        const BiasRange none = biasRange(b.bias, solvedAt(b, b.mains.volts));
         QVERIFY(std::isnan(none.coldest) && std::isnan(none.hottest));
     }
 };

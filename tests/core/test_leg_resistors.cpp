@@ -1,6 +1,7 @@
 // Resistors in the leads to the rectifier, strings of bleeders, and what a bass note draws from each node.
 
 #include "../support/demo.h"
+#include "../support/solved.h"
 
 #include "core/plan/disturbance.h"
 #include "core/plan/named_figures.h"
@@ -17,14 +18,6 @@ using namespace ember::plan;
 namespace {
 
 const Catalogue& catalogue = Catalogue::shipped();
-
-Steady solved(const Build& b) {
-    Conditions c;
-    c.mainsVolts = b.mains.volts;
-    const auto s = solveSteady(b, catalogue, c);
-    if (!s) qFatal("%s", s.problem().text().c_str());
-    return *s;
-}
 
 Build connectedAs(Connection connection) {
     Build b = demoBuild();

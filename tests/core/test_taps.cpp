@@ -1,6 +1,7 @@
 // Taps of the plate winding with rectifiers of their own: against the plain supply that each must equal.
 
 #include "../support/demo.h"
+#include "../support/solved.h"
 
 #include "core/build/chain_edits.h"
 #include "core/plan/impedance.h"
@@ -52,14 +53,6 @@ Build tapped(Connection connection, double volts, double ohms, double load) {
     b.supply.sections.push_back(capacitor("c2", 47e-6));
     b.supply.loads = {{{}, "load", 2, 0, load}};
     return b;
-}
-
-Steady solved(const Build& b) {
-    Conditions c;
-    c.mainsVolts = b.mains.volts;
-    const auto s = solveSteady(b, catalogue, c);
-    if (!s) qFatal("%s", s.problem().text().c_str());
-    return *s;
 }
 
 } // namespace

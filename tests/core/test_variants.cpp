@@ -1,6 +1,7 @@
 // Whole builds in their variants and limits: what changes, by how much, and what must not.
 
 #include "../support/demo.h"
+#include "../support/solved.h"
 
 #include "core/plan/solve.h"
 #include "core/plan/steady.h"
@@ -16,11 +17,6 @@ class TestVariants : public QObject {
     Q_OBJECT
     const Catalogue& catalogue = Catalogue::shipped();
 
-    Steady solved(const Build& b, const Conditions& c = {230}) {
-        const auto s = solveSteady(b, catalogue, c);
-        if (!s) qFatal("%s", s.problem().text().c_str());
-        return *s;
-    }
     static Build silicon(Connection connection) {
         Build b = demoBuild();
         b.supply.rectifier.type = "silicon";

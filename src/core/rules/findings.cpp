@@ -1,5 +1,7 @@
 #include "findings.h"
 
+#include "remedies.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -30,6 +32,19 @@ void againstLimit(std::vector<Finding>& out, std::string id, const std::string& 
         fmt::format("{} {}", what, past ? "is past its limit" : "is close to its limit"),
         fmt::format("{} of {} ({:.0f} %). {}", format(value, unit), format(most, unit), 100 * value / most, why));
     x.fix = std::move(fix);
+    out.push_back(std::move(x));
+}
+
+void againstWatts(std::vector<Finding>& out, std::string id, const std::string& what, double used, double rated,
+                  const std::string& pointer) {
+    if (!(used > 0.5 * rated)) return;
+    const bool past = used > rated;
+    Finding x = finding("supply", std::move(id), past ? Level::Stop : Level::Warn,
+                        fmt::format("{} {}", what, past ? "beyond the rated watts" : "hot"),
+                        fmt::format("{} in a {} part ({:.0f} %) with mains at its high end; half its rating is the "
+                                    "usual ceiling inside a chassis.",
+                                    format(used, Unit::Watt), format(rated, Unit::Watt), 100 * used / rated));
+    x.fix = setValue(fmt::format("use {}", format(nextWatts(used), Unit::Watt)), pointer, nextWatts(used));
     out.push_back(std::move(x));
 }
 

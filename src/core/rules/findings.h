@@ -29,6 +29,11 @@ Finding finding(const char* station, std::string id, Level level, std::string ti
 void againstLimit(std::vector<Finding>& out, std::string id, const std::string& what, double value, double most,
                   Unit unit, const std::string& why, std::optional<Edit> fix = {});
 
+/// A resistor's heat [W] against its rating: half of it is the ceiling, past it is a stop; the fix sets the rating at
+/// `pointer`. `what` runs hot.
+void againstWatts(std::vector<Finding>& out, std::string id, const std::string& what, double used, double rated,
+                  const std::string& pointer);
+
 /// Everything that the rules see, worst first; waived ones last.
 std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 

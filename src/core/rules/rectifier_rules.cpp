@@ -85,19 +85,6 @@ void sourceOhmsRule(const Build& b, const RectifierType& type, const std::string
     out.push_back(std::move(x));
 }
 
-void legResistorRule(const Build& b, const plan::Steady& s, const std::string& name, std::vector<Finding>& out) {
-    if (!(b.supply.rectifier.legResistance > 0) || !(s.legResistorWatts > 0.5 * b.supply.rectifier.legWatts)) return;
-    const double rated = b.supply.rectifier.legWatts, used = s.legResistorWatts;
-    Finding x = finding("supply", "leg-watts", used > rated ? Level::Stop : Level::Warn,
-                        fmt::format("{}'s leg resistors run {}", name, used > rated ? "beyond their watts" : "hot"),
-                        fmt::format("{} in a {} part ({:.0f} %) with mains at its high end; half its rating is the "
-                                    "usual ceiling inside a chassis.",
-                                    format(used, Unit::Watt), format(rated, Unit::Watt), 100 * used / rated));
-    x.fix = setValue(fmt::format("use {}", format(nextWatts(used), Unit::Watt)), "/supply/rectifier/legWatts",
-                     nextWatts(used));
-    out.push_back(std::move(x));
-}
-
 void tapRule(const Build& b, std::size_t k, const plan::Steady& s, const plan::Steady& cold, const Catalogue& catalogue,
              std::vector<Finding>& out) {
     const Section& tap = b.supply.sections[k];
@@ -146,7 +133,9 @@ void rectifierRules(const Build& b, const Catalogue& catalogue, const plan::Figu
         firstCapacitorRule(b, type, v, out);
         sourceOhmsRule(b, type, v, out);
     }
-    legResistorRule(b, s, v, out);
+    if (b.supply.rectifier.legResistance > 0)
+        againstWatts(out, "leg-watts", v + "'s leg resistors run", s.legResistorWatts, b.supply.rectifier.legWatts,
+                     "/supply/rectifier/legWatts");
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
         if (b.supply.sections[k].kind == SectionKind::Tap) tapRule(b, k, s, f.cold ? *f.cold : s, catalogue, out);
 }

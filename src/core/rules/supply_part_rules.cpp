@@ -40,20 +40,23 @@ void balancingRule(const Build& b, std::vector<Finding>& out) {
     }
 }
 
+Finding aboveItsVolts(const std::string& id, double volts, double watts, const char* when) {
+    const double most = limitingVolts(watts);
+    return start("resistor-volts/" + id, volts > 1.2 * most ? Level::Stop : Level::Warn,
+                 fmt::format("{} stands above its volts", upper(id)),
+                 fmt::format("{} across one resistor of {}{}; bodies of this size are made for {}. A larger body, or "
+                             "several in series that share it.",
+                             format(volts, Unit::Volt), format(watts, Unit::Watt), when, format(most, Unit::Volt)));
+}
+
 void resistorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.cold) return;
     for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
         const Bleeder& x = b.supply.bleeders[k];
         const ResistorPart& r = x.resistor;
-        const double volts = f.cold->nodes[static_cast<std::size_t>(x.node - 1)].most, each = volts / x.inSeries,
-                     most = limitingVolts(r.watts);
-        if (each <= most) continue;
-        Finding found =
-            start("resistor-volts/" + r.id, each > 1.2 * most ? Level::Stop : Level::Warn,
-                  fmt::format("{} stands above its volts", upper(r.id)),
-                  fmt::format("{} across one resistor of {}; bodies of this size are made for {}. A larger body, or "
-                              "several in series that share it.",
-                              format(each, Unit::Volt), format(r.watts, Unit::Watt), format(most, Unit::Volt)));
+        const double volts = f.cold->nodes[static_cast<std::size_t>(x.node - 1)].most, each = volts / x.inSeries;
+        if (each <= limitingVolts(r.watts)) continue;
+        Finding found = aboveItsVolts(r.id, each, r.watts, "");
         const std::string at = fmt::format("/supply/bleeders/{}/", k);
         const int n = std::clamp(static_cast<int>(std::ceil(volts / limitingVolts(1))), 1, 8);
         const double ohms = nearest(r.resistance * x.inSeries / n, Series::E12);
@@ -76,14 +79,8 @@ void chainResistorVoltsRule(const Build& b, const plan::Figures& f, std::vector<
         const auto &before = f.switchOn.nodes[node - 1], &behind = f.switchOn.nodes[node];
         double volts = 0;
         for (std::size_t t = 0; t < before.size(); ++t) volts = std::max(volts, before[t] - behind[t]);
-        const double most = limitingVolts(s.watts);
-        if (volts <= most) continue;
-        Finding x =
-            start("resistor-volts/" + s.id, volts > 1.2 * most ? Level::Stop : Level::Warn,
-                  fmt::format("{} stands above its volts at switch-on", upper(s.id)),
-                  fmt::format("{} across one resistor of {} while what is behind it fills; bodies of this size "
-                              "are made for {}.",
-                              format(volts, Unit::Volt), format(s.watts, Unit::Watt), format(most, Unit::Volt)));
+        if (volts <= limitingVolts(s.watts)) continue;
+        Finding x = aboveItsVolts(s.id, volts, s.watts, " while a switch-on fills what is behind it");
         if (volts <= limitingVolts(1)) {
             x.fix = setValue("use one of 1 W", fmt::format("/supply/sections/{}/watts", k), std::max(1.0, s.watts));
         } else { // two of half the value share it

@@ -43,20 +43,6 @@ void capacitorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Find
     }
 }
 
-void watts(std::vector<Finding>& out, const std::string& id, double used, double rated, const std::string& pointer) {
-    if (!(used > 0.5 * rated)) return;
-    Finding x;
-    x.id = "resistor-watts/" + id;
-    x.station = "supply";
-    x.level = used > rated ? Level::Stop : Level::Warn;
-    x.title = fmt::format("{} runs {}", upper(id), used > rated ? "beyond its watts" : "hot");
-    x.text = fmt::format(
-        "{} in a {} part ({:.0f} %) with mains at its high end; half its rating is the usual ceiling inside a chassis.",
-        format(used, Unit::Watt), format(rated, Unit::Watt), 100 * used / rated);
-    x.fix = setValue(fmt::format("use {}", format(nextWatts(used), Unit::Watt)), pointer, nextWatts(used));
-    out.push_back(std::move(x));
-}
-
 std::string amps(double a) {
     return format(a, Unit::Ampere);
 }
@@ -76,7 +62,8 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const Section& part = b.supply.sections[k];
         const auto used = s.partWatts.find(part.id);
         if (part.kind == SectionKind::Resistor && used != s.partWatts.end())
-            watts(out, part.id, used->second, part.watts, fmt::format("/supply/sections/{}/watts", k));
+            againstWatts(out, "resistor-watts/" + part.id, upper(part.id) + " runs", used->second, part.watts,
+                         fmt::format("/supply/sections/{}/watts", k));
         if (part.kind != SectionKind::Choke) continue;
         const double direct = s.chokeAmps.at(part.id);
         againstLimit(out, "choke-amps/" + part.id, upper(part.id) + " direct current", direct, part.amps, Unit::Ampere,
@@ -87,7 +74,8 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
     for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {
         const ResistorPart& r = b.supply.bleeders[k].resistor;
         if (f.cold)
-            watts(out, r.id, f.cold->partWatts.at(r.id), r.watts, fmt::format("/supply/bleeders/{}/resistor/watts", k));
+            againstWatts(out, "resistor-watts/" + r.id, upper(r.id) + " runs", f.cold->partWatts.at(r.id), r.watts,
+                         fmt::format("/supply/bleeders/{}/resistor/watts", k));
     }
     for (const plan::HeaterFigures& h : s.heaters) {
         const ValveType* valve = catalogue.valve(h.valve);

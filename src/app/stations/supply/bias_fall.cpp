@@ -154,19 +154,19 @@ void BiasFall::paintSource(QPainter& p) const {
     const Build& b = document.build();
     constexpr double x0 = 46, x1 = 124;
     p.setPen(QPen(theme::color(Role::BoneDim), 1.3));
-    const double crest = b.bias.from == BiasSource::Winding
-                             ? b.transformer.biasVolts * document.figures().nominal->conditions.mainsVolts /
-                                   b.transformer.primaryVolts * std::numbers::sqrt2
-                             : -lowest();
-    QPainterPath wave; // of each period the half that the diode takes
-    for (int k = 0; k <= 40; ++k) {
-        const double v = std::min(crest, -lowest()) * std::max(0.0, std::sin(std::numbers::pi * k / 10));
-        const QPointF at(x0 + (x1 - x0) * k / 40, y(-v));
+    const plan::Steady& solved = *document.figures().nominal;
+    const double rms = b.bias.from == BiasSource::Winding
+                           ? b.transformer.biasVolts * solved.conditions.mainsVolts / b.transformer.primaryVolts
+                           : solved.legVolts;
+    QPainterPath wave; // of each period the half that the diode takes; what is beyond the picture ends at its foot
+    for (int k = 0; k <= 80; ++k) {
+        const double v = rms * std::numbers::sqrt2 * std::max(0.0, std::sin(std::numbers::pi * k / 20));
+        const QPointF at(x0 + (x1 - x0) * k / 80, y(-std::min(v, -lowest())));
         k ? wave.lineTo(at) : wave.moveTo(at);
     }
     p.drawPath(wave);
     // The diode lets current out of the reservoir: its cathode is at the winding.
-    const QPointF at((x1 + reservoirLeft) / 2, y(document.figures().nominal->biasReservoir));
+    const QPointF at((x1 + reservoirLeft) / 2, y(solved.biasReservoir));
     p.setPen(QPen(theme::color(Role::Bone), 1.5));
     p.drawLine(QPointF(x1 - 6, at.y()), QPointF(reservoirLeft, at.y()));
     p.setBrush(theme::color(Role::Soot));
