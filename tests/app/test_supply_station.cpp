@@ -95,6 +95,8 @@ class TestSupplyStation : public SupplyTest {
         QTest::keyClick(plot, Qt::Key_Right);
         QVERIFY2(reading().startsWith("from the mark +"), qPrintable(reading()));
         QVERIFY(reading().contains(QRegularExpression("B\\+2 [-+]")));
+        const auto* shown = child<QLabel>("curveReading"); // whole, not cut off
+        QTRY_VERIFY(shown->fontMetrics().horizontalAdvance(reading()) < shown->width());
         // By hand: at rest before the note, and near its end.
         const auto& c = doc().figures().burst;
         const auto at = [&](double t) {

@@ -236,8 +236,13 @@ void SupplyCurves::draw() {
         t->setPositionAlignment(Qt::AlignLeft | (logarithmic ? Qt::AlignBottom : Qt::AlignVCenter));
     }
     reading->clear();
+    note->show();
     if (mark) markLine = standing(*mark, Qt::SolidLine);
     plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+bool SupplyCurves::isCompared(const Series& s) {
+    return s.pinned || s.role == Role::BoneFaint;
 }
 
 double SupplyCurves::valueAt(const Series& s, double x) {
@@ -254,8 +259,10 @@ QString SupplyCurves::valueText(const Series& s, double y) {
 
 QString SupplyCurves::readAt(double x) const {
     QString out;
-    for (const Series& s : series)
-        if (const double y = valueAt(s, x); !std::isnan(y)) out += QString("   %1 %2").arg(s.name, valueText(s, y));
+    for (const bool compared : {false, true}) // what is first is seen first
+        for (const Series& s : series)
+            if (const double y = valueAt(s, x); isCompared(s) == compared && !std::isnan(y))
+                out += QString("   %1 %2").arg(s.name, valueText(s, y));
     return out.isEmpty() ? out : QString("%1 %2").arg(x, 0, 'g', 4).arg(xUnit) + out;
 }
 
@@ -263,7 +270,8 @@ QString SupplyCurves::readBetween(double from, double x) const {
     QString out = QString("from the mark %1%2 %3").arg(x < from ? "" : "+").arg(x - from, 0, 'g', 3).arg(xUnit);
     for (const Series& s : series) {
         const double change = valueAt(s, x) - valueAt(s, from);
-        if (!std::isnan(change)) out += QString("   %1 %2%3").arg(s.name, change < 0 ? "" : "+", valueText(s, change));
+        if (!isCompared(s) && !std::isnan(change))
+            out += QString("   %1 %2%3").arg(s.name, change < 0 ? "" : "+", valueText(s, change));
     }
     return out;
 }
@@ -285,6 +293,7 @@ void SupplyCurves::moveCursor(double x) {
     const QString words = mark ? readBetween(*mark, x) : readAt(x);
     reading->setText(words);
     reading->setToolTip(words);
+    note->hide(); // its room is wanted, until the picture is drawn anew
     plot->replot(QCustomPlot::rpQueuedReplot);
 }
 

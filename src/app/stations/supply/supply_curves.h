@@ -53,6 +53,7 @@ class SupplyCurves : public QWidget {
     void moveCursor(double x);
     void setMark(std::optional<double> at);
     QCPItemLine* standing(double x, Qt::PenStyle style); ///< a line across the whole height
+    static bool isCompared(const Series& s);             ///< only there to compare the others with
     static double valueAt(const Series& s, double x);    ///< NaN: beyond its ends
     static QString valueText(const Series& s, double y);
     void stepCursor(int pixels);
