@@ -83,18 +83,12 @@ int pictures(MainWindow& w, const QString& folder) {
         for (const auto& e : s->expectations) {
             if (n++ == most) break;
             d.readPractice(stage, d.build().mains.volts, QString::fromStdString(e.point.id),
-                           [&](ember::Expected<double> v) {
-                               if (!v) return;
-                               d.log(ember::procedure::readingEntry(e, stage, *v, "practice"));
+                           [&d, point = e.point, stage](ember::Expected<double> v) {
+                               if (v) d.takeReading(point, stage, *v, "practice");
                            });
             d.waitForSolve();
         }
-        if (!pass) return;
-        ember::LogEntry x;
-        x.kind = "stage";
-        x.stage = stage;
-        x.text = "passed: " + std::string(ember::procedure::stageName(stage));
-        d.log(x);
+        if (pass) d.log(ember::procedure::stageEntry(stage, ember::StageEvent::Passed));
     };
     for (int k = 0; k < 4; ++k) readAll(k, 99, true);
     readAll(4, 8, false);
@@ -143,12 +137,11 @@ int main(int argc, char** argv) {
     // The window first, what it holds right after: an old file or a question must not keep the screen empty.
     afterFirstPaint(window, [&] {
         if (parser.isSet(paint)) return sayPaintedAndQuit();
-        const bool left = window.document().leftBehind().has_value();
         window.showSafetyWordsOnce();
-        if (left) window.offerRecovery(true);
-        if (!window.document().build().channels.empty()) return;
+        window.offerRecovery();
+        if (window.document().holdsBuild()) return;
         if (!parser.positionalArguments().isEmpty()) window.openFile(parser.positionalArguments().constFirst());
-        if (window.document().build().channels.empty()) window.openDemo();
+        if (!window.document().holdsBuild()) window.openDemo();
     });
     window.show();
     return QApplication::exec();

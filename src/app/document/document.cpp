@@ -46,6 +46,9 @@ Document::Document(QString folder, QObject* parent) : QObject(parent), stateFold
 Document::~Document() {
     writeJournal();
     stopSolve.request_stop();
+    stopStages.request_stop();
+    solver.clear();
+    practiceBench.clear();
     solver.waitForDone();
     practiceBench.waitForDone();
 }
@@ -53,12 +56,14 @@ Document::~Document() {
 void Document::setBuild(const Build& build, const QString& file) {
     current = build;
     path = file;
+    held = true;
+    mains = build.mains.volts;
+    waiting.clear();
     stack.clear();
     logModified = false;
     practice.reset();
-    solved = {};
+    published = std::make_shared<const Solved>(Solved{current, {}, {}});
     solvedCircuit.clear();
-    found.clear();
     warm.reset();
     startJournal();
     Q_EMIT figuresChanged(); // who looks at the old ones must let go of them now
@@ -89,24 +94,42 @@ Expected<Done> Document::save(const QString& file) {
 void Document::startJournal() {
     unwritten.clear(); // it begins with the build as it is
     QDir().mkpath(stateFolder);
-    auto j = Journal::start((stateFolder + "/journal.jsonl").toStdString(), current, path.toStdString());
-    journal.reset();
-    if (j)
-        journal = std::move(*j);
-    else
-        Q_EMIT trouble(QString::fromStdString(j.problem().text()));
+    auto j = Journal::startIn(stateFolder.toStdString(), current, path.toStdString());
+    if (!j) return Q_EMIT trouble(QString::fromStdString(j.problem().text()));
+    if (journal) journal->discard(); // the new one holds all of it
+    journal = std::move(*j);
 }
 
-std::optional<Recovered> Document::leftBehind() {
+std::vector<Recovered> Document::leftBehind() {
     writeJournal();
-    return recover((stateFolder + "/journal.jsonl").toStdString());
+    std::vector<Recovered> out;
+    for (const auto& file : journalsLeft(stateFolder.toStdString())) {
+        auto r = recover(file);
+        if (!r) {
+            const auto aside = keepAside(file);
+            Q_EMIT trouble(QString::fromStdString(r.problem().sentence + "; it is kept as " + aside.string()));
+        } else if (*r) {
+            out.push_back(std::move(**r));
+        } else {
+            std::error_code error; // nothing in it
+            std::filesystem::remove(file, error);
+        }
+    }
+    return out;
 }
 
 void Document::restore(const Recovered& r) {
     setBuild(r.build, QString::fromStdString(r.buildFile));
     logModified = true; // not on the disk yet
-    if (journal) (void)journal->append("recovered", current);
+    if (journal && journal->append("recovered", current)) {
+        std::error_code error;
+        std::filesystem::remove(r.journal, error);
+    }
     Q_EMIT fileChanged();
+}
+
+void Document::decline(const Recovered& r) {
+    (void)keepAside(r.journal);
 }
 
 void Document::discardJournal() {
@@ -133,14 +156,73 @@ void Document::place(const Build& build, const QString& name) {
 
 void Document::log(LogEntry entry) {
     if (entry.time.empty()) entry.time = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+    if (current.log.size() >= fields::mostLogEntries)
+        return Q_EMIT trouble(QString("the log is full with %1 entries: nothing was added. Begin a new build for what "
+                                      "follows")
+                                  .arg(current.log.size()));
     writeJournal();
     current.log.push_back(std::move(entry));
+    record("log");
+}
+
+void Document::record(const char* what) {
     logModified = true;
     if (journal)
-        if (auto done = journal->append("log", current); !done)
+        if (auto done = journal->append(what, current); !done)
             Q_EMIT trouble(QString::fromStdString(done.problem().text()));
     Q_EMIT logChanged();
     Q_EMIT fileChanged();
+}
+
+Document::Taken Document::takeReading(const procedure::TestPoint& point, int index, double value,
+                                      const std::string& source) {
+    const std::string warning = procedure::unpluggedWarning(current, point, value);
+    log(procedure::unjudgedEntry(point, index, value, source));
+    const std::size_t entry = current.log.size() - 1;
+    Taken taken;
+    if (const procedure::Stage* s = stage(index, mains)) {
+        taken = judge(entry, *s);
+    } else {
+        waiting.push_back({entry, {index, mains}});
+        taken = {"kept; judged as soon as its band is computed", true};
+    }
+    if (!warning.empty()) taken = {QString::fromStdString(warning), false};
+    return taken;
+}
+
+Document::Taken Document::judge(std::size_t at, const procedure::Stage& s) {
+    LogEntry& e = current.log[at];
+    for (const procedure::Expectation& x : s.expectations) {
+        if (x.point.id != e.point) continue;
+        procedure::judgeEntry(e, x);
+        const procedure::Verdict v = procedure::judge(x, e.value);
+        const QString words = QString::fromStdString(procedure::sentence(x, e.value));
+        record("judge a reading");
+        if (v == procedure::Verdict::Stop)
+            log(procedure::stageEntry(s.index, StageEvent::Ended,
+                                      x.point.label + " at " + format(current.log[at].value, x.point.unit())));
+        return {words, v == procedure::Verdict::InRange};
+    }
+    return {"kept, not judged: this stage does not read that point", false};
+}
+
+void Document::judgeWaiting() {
+    const auto all = std::exchange(waiting, {});
+    for (const Waiting& w : all) {
+        const auto s = stages.find(w.at);
+        if (s == stages.end()) {
+            waiting.push_back(w);
+            continue;
+        }
+        const Taken taken = judge(w.entry, s->second);
+        Q_EMIT judged(taken.sentence, taken.good);
+    }
+}
+
+void Document::setMainsRead(double volts) {
+    if (volts == mains) return;
+    mains = volts;
+    Q_EMIT mainsReadChanged();
 }
 
 void Document::strike(std::size_t index, const QString& why) {
@@ -148,10 +230,7 @@ void Document::strike(std::size_t index, const QString& why) {
     writeJournal();
     current.log[index].struck = true;
     current.log[index].struckWhy = why.toStdString();
-    logModified = true;
-    if (journal) (void)journal->append("strike", current);
-    Q_EMIT logChanged();
-    Q_EMIT fileChanged();
+    record("strike");
 }
 
 void Document::afterChange(const QString& name) {
@@ -161,11 +240,15 @@ void Document::afterChange(const QString& name) {
         auto bench = practice;
         practiceBench.start([bench, positions = current] { bench->adjust(positions); });
     }
+    ++revision; // what is still being computed is of another build
     stages.clear();
     stagesUnderWay.clear();
+    stopStages.request_stop();
+    stopStages = std::stop_source();
     busy = stale = true;
-    ++generation; // what is still being solved is of another build
+    ++generation;
     stopSolve.request_stop();
+    for (const Waiting& w : waiting) stage(w.at.first, w.at.second);
     Q_EMIT buildChanged();
     settling.start(); // the rest in a turn of its own: the interface answers in between
 }
@@ -205,16 +288,16 @@ void Document::solve() {
     busy = stale = true;
     Q_EMIT figuresChanged();
     if (sameCircuit) { // parts were moved: what they carry is known
-        inBackground(solver, [this, mine, b = current, f = solved]() mutable {
+        inBackground(solver, [this, mine, b = current, f = published->figures]() mutable {
             chassis::LayoutSolver layout;
             f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, Catalogue::shipped(), f));
             auto findings = rules::inspect(b, Catalogue::shipped(), f);
+            auto next = std::make_shared<const Solved>(Solved{std::move(b), std::move(f), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,
-                [this, mine, figures = std::move(f), findings = std::move(findings)]() mutable {
+                [this, mine, next = std::move(next)]() mutable {
                     if (mine != generation) return;
-                    solved = std::move(figures); // curves of many thousand points
-                    found = std::move(findings);
+                    published = std::move(next);
                     busy = stale = false;
                     Q_EMIT figuresChanged();
                 },
@@ -229,13 +312,13 @@ void Document::solve() {
         plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
         const auto deliver = [this, mine, w, circuit](plan::Figures figures, const Build& of, bool last) {
             auto findings = rules::inspect(of, Catalogue::shipped(), figures);
+            auto next = std::make_shared<const Solved>(Solved{of, std::move(figures), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,
-                [this, mine, w, circuit, figures = std::move(figures), findings = std::move(findings), last]() mutable {
+                [this, mine, w, circuit, next = std::move(next), last]() mutable {
                     if (mine != generation) return;
                     if (last) solvedCircuit = circuit;
-                    solved = std::move(figures);
-                    found = std::move(findings);
+                    published = std::move(next);
                     warm = w;
                     busy = !last;
                     stale = false;
@@ -250,21 +333,23 @@ void Document::solve() {
     });
 }
 
-const procedure::Stage* Document::stage(int index, double mains) {
-    const auto at = stages.find(index);
-    if (at != stages.end() && at->second.first == mains) return &at->second.second;
-    if (const auto w = stagesUnderWay.find(index); w != stagesUnderWay.end() && w->second == mains) return nullptr;
-    stagesUnderWay[index] = mains;
-    const quint64 mine = generation;
-    inBackground(practiceBench, [this, mine, index, mains, b = current] {
-        procedure::Stage s = procedure::firstPowerStage(b, Catalogue::shipped(), index, mains, true);
+const procedure::Stage* Document::stage(int index, double volts) {
+    const StageAt key{index, volts};
+    if (const auto at = stages.find(key); at != stages.end()) return &at->second;
+    if (!stagesUnderWay.insert(key).second) return nullptr;
+    inBackground(practiceBench, [this, mine = revision, key, b = current, stop = stopStages.get_token()] {
+        if (stop.stop_requested()) return;
+        procedure::Stage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second, true, stop);
+        if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,
-            [this, mine, index, mains, s = std::move(s)] {
-                if (mine != generation) return;
-                stages[index] = {mains, s};
-                stagesUnderWay.erase(index);
-                Q_EMIT stageReady(index);
+            [this, mine, key, s = std::move(s)] {
+                if (mine != revision) return;
+                if (stages.size() > 20) stages.clear(); // many mains were tried
+                stages[key] = s;
+                stagesUnderWay.erase(key);
+                judgeWaiting();
+                Q_EMIT stageReady(key.first);
             },
             Qt::QueuedConnection);
     });
@@ -290,12 +375,12 @@ void Document::stopPractice() {
     Q_EMIT practiceChanged();
 }
 
-void Document::readPractice(int stageIndex, double mains, const QString& point,
+void Document::readPractice(int stageIndex, double volts, const QString& point,
                             std::function<void(Expected<double>)> then) {
     if (!practice) return then(Problem{"", "the practice bench is off"});
     inBackground(practiceBench,
-                 [this, bench = practice, stageIndex, mains, id = point.toStdString(), then = std::move(then)] {
-                     auto done = bench->power(stageIndex, mains);
+                 [this, bench = practice, stageIndex, volts, id = point.toStdString(), then = std::move(then)] {
+                     auto done = bench->power(stageIndex, volts);
                      Expected<double> value = done ? bench->read(id) : Expected<double>(done.problem());
                      QMetaObject::invokeMethod(
                          this, [value, then] { then(value); }, Qt::QueuedConnection);
@@ -305,9 +390,9 @@ void Document::readPractice(int stageIndex, double mains, const QString& point,
 void Document::capturePractice(std::size_t channel, double volts, double hertz, double seconds,
                                std::function<void(Expected<bench::Capture>)> then) {
     if (!practice) return then(Problem{"", "the practice bench is off"});
-    inBackground(practiceBench, [this, bench = practice, mains = current.mains.volts, channel, volts, hertz, seconds,
+    inBackground(practiceBench, [this, bench = practice, wall = current.mains.volts, channel, volts, hertz, seconds,
                                  then = std::move(then)] {
-        auto done = bench->power(6, mains);
+        auto done = bench->power(6, wall);
         bench->set(volts, hertz);
         auto capture = std::make_shared<Expected<bench::Capture>>(done ? bench->capture(channel, seconds)
                                                                        : Expected<bench::Capture>(done.problem()));

@@ -3,6 +3,7 @@
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/edit.h"
+#include "core/build/journal.h"
 #include "core/build/storage.h"
 #include "core/plan/solve.h"
 #include "core/procedure/first_power.h"
@@ -17,6 +18,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <set>
 
 namespace ember::app {
 
@@ -28,8 +30,16 @@ class Document : public QObject {
     ~Document() override;
 
     [[nodiscard]] const Build& build() const { return current; }
-    [[nodiscard]] const plan::Figures& figures() const { return solved; }
-    [[nodiscard]] const std::vector<rules::Finding>& findings() const { return found; }
+    [[nodiscard]] bool holdsBuild() const { return held; } ///< one was opened, recovered or begun
+    /// The newest figures, and the build that they are of: whoever reads both reads them together.
+    struct Solved {
+        Build build;
+        plan::Figures figures;
+        std::vector<rules::Finding> findings;
+    };
+    [[nodiscard]] const Solved& solved() const { return *published; }
+    [[nodiscard]] const plan::Figures& figures() const { return published->figures; }
+    [[nodiscard]] const std::vector<rules::Finding>& findings() const { return published->findings; }
     [[nodiscard]] bool solving() const { return busy; } ///< the figures are of an older build
     [[nodiscard]] QUndoStack& undoStack() { return stack; }
     [[nodiscard]] QString file() const { return path; }
@@ -38,9 +48,11 @@ class Document : public QObject {
     void setBuild(const Build& build, const QString& file);
     Expected<Done> open(const QString& file);
     Expected<Done> save(const QString& file);
-    /// What a program that was killed left behind.
-    [[nodiscard]] std::optional<Recovered> leftBehind();
+    /// What programs that were killed left behind, the newest first. Journals that cannot be used are kept aside with a
+    /// sentence.
+    [[nodiscard]] std::vector<Recovered> leftBehind();
     void restore(const Recovered& recovered);
+    void decline(const Recovered& recovered); ///< kept aside, and not offered again
     void discardJournal();
 
     /// An undoable change. A Problem leaves everything as it was.
@@ -51,17 +63,29 @@ class Document : public QObject {
 
     /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes.
     const procedure::Stage* stage(int index, double mains);
+    [[nodiscard]] double mainsRead() const { return mains; } ///< as the builder last read it [V]
+    void setMainsRead(double volts);
+    /// Keeps a reading at once, under this point and stage; judged now, or when the stage is computed (judged() comes
+    /// then). One past a stop limit ends the stage.
+    struct Taken {
+        QString sentence;
+        bool good = false;
+    };
+    Taken takeReading(const procedure::TestPoint& point, int stage, double value, const std::string& source);
     /// The practice amplifier, or nullptr. Solved readings come through `practiceRead`.
     void startPractice(quint64 seed, const QString& fault);
     void stopPractice();
     [[nodiscard]] bool practising() const { return practice != nullptr; }
-    void readPractice(int stage, double mains, const QString& point, std::function<void(Expected<double>)> then);
+    void readPractice(int stage, double volts, const QString& point, std::function<void(Expected<double>)> then);
     void capturePractice(std::size_t channel, double volts, double hertz, double seconds,
                          std::function<void(Expected<bench::Capture>)> then);
 
     /// The steady state that is being looked at where it is not the plan's nominal one, such as a stage of First Power.
     void showMoment(std::optional<plan::Steady> steady);
     [[nodiscard]] const std::optional<plan::Steady>& moment() const { return present; }
+
+    /// Counts the build's changes: an answer to a question that was asked at another number comes too late.
+    [[nodiscard]] quint64 revisionNow() const { return revision; }
 
     void waitForFigures(); ///< for tests: until the steady figures are those of the present build
     void waitForSolve();   ///< for tests and pictures: until nothing is under way
@@ -72,6 +96,8 @@ class Document : public QObject {
     void figuresChanged(); ///< figures and findings, or solving() moved
     void logChanged();
     void stageReady(int index);
+    void mainsReadChanged();
+    void judged(const QString& sentence, bool good); ///< a reading that waited for its band
     void fileChanged();
     void trouble(const QString& sentence);
     void practiceChanged();
@@ -84,24 +110,34 @@ class Document : public QObject {
     void solve();
     void startJournal();
     void writeJournal(); ///< the edit of this turn, if it is not there yet
+    void record(const char* what); ///< the log as it is now, to the journal and to who shows it
+    Taken judge(std::size_t entry, const procedure::Stage& stage);
+    void judgeWaiting();
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
 
     Build current;
-    plan::Figures solved;
+    std::shared_ptr<const Solved> published = std::make_shared<const Solved>();
     std::optional<plan::Steady> present;
-    std::vector<rules::Finding> found;
     QUndoStack stack;
     std::string solvedCircuit; ///< flatCircuit() of the build that all of `solved` is of; empty: not all is there
     QString path, stateFolder, unwritten; ///< the last: name of the edit that the journal does not have yet
     QTimer settling;
-    bool logModified = false, busy = false, stale = false;
+    bool logModified = false, busy = false, stale = false, held = false;
+    double mains = 230;
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;
-    std::stop_source stopSolve;
-    quint64 generation = 0;
-    std::map<int, std::pair<double, procedure::Stage>> stages;
-    std::map<int, double> stagesUnderWay;
+    std::stop_source stopSolve, stopStages;
+    quint64 generation = 0; ///< of solves
+    quint64 revision = 0;   ///< of the build
+    using StageAt = std::pair<int, double>; ///< stage, mains [V]
+    std::map<StageAt, procedure::Stage> stages;
+    std::set<StageAt> stagesUnderWay;
+    struct Waiting {
+        std::size_t entry; ///< in the log
+        StageAt at;
+    };
+    std::vector<Waiting> waiting; ///< readings without a band yet
     std::shared_ptr<bench::VirtualAmplifier> practice;
     QThreadPool solver, practiceBench;
     int jobs = 0;

@@ -18,6 +18,8 @@ using theme::Role;
 using theme::Size;
 
 namespace {
+constexpr int lastStage = procedure::stageCount - 1; // bias is set at the handover
+
 const Valve& valveOf(const Build& b, std::size_t channel, int side) {
     return side == 0 ? b.channels[channel].pair.a : b.channels[channel].pair.b;
 }
@@ -116,13 +118,14 @@ void BiasStation::rebuild() {
             });
             connect(r.practice, &QPushButton::clicked, this, [this, k] {
                 const Row& row = rows[k];
+                const std::string valve = valveOf(document.build(), row.channel, row.side).id;
                 document.readPractice(
-                    6, document.build().mains.volts,
-                    QString::fromStdString("sense-" + valveOf(document.build(), row.channel, row.side).id),
-                    [this, k](Expected<double> value) {
-                        if (value)
-                            take(k, *value, "practice");
-                        else
+                    6, document.build().mains.volts, text("sense-" + valve), [this, valve](Expected<double> value) {
+                        // Of the valve that was asked for, wherever its row is now.
+                        for (std::size_t n = 0; value && n < rows.size(); ++n)
+                            if (valveOf(document.build(), rows[n].channel, rows[n].side).id == valve)
+                                return take(n, *value, "practice");
+                        if (!value)
                             Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
                     });
             });
@@ -147,33 +150,35 @@ void BiasStation::turn(std::size_t k) {
 double BiasStation::lastSense(const std::string& valve) const {
     const auto& log = document.build().log;
     for (auto e = log.rbegin(); e != log.rend(); ++e)
-        if (e->kind == "reading" && e->stage >= 6 && e->point == "sense-" + valve && !e->struck) return e->value;
+        if (e->kind == "reading" && e->stage >= lastStage && e->point == "sense-" + valve && !e->struck) return e->value;
     return plan::unknown;
 }
 
 void BiasStation::take(std::size_t k, double volts, const std::string& source) {
-    const auto& f = document.figures();
-    if (!f.nominal) return Q_EMIT said("The plan is not solved: no band to judge this reading by.", false);
     const Row& r = rows[k];
     const Valve& v = valveOf(document.build(), r.channel, r.side);
+    const auto points = procedure::testPoints(document.build());
+    procedure::Expectation x;
+    x.point = *procedure::findPoint(points, "sense-" + v.id);
+    const auto state = stateOf(r, volts);
+    QString advice = "no prediction: kept and not judged";
+    if (state) {
+        x.band = {(state->senseLow + state->senseHigh) / 2, state->senseLow, state->senseHigh};
+        if (state->plateWatts > state->plateLimit) x.stopAbove = volts - 1e-9; // the plate is over its limit
+        advice = text(state->advice);
+    }
+    document.log(procedure::readingEntry(x, lastStage, volts, source));
+    Q_EMIT said(tag(v.id) + ": " + advice, procedure::judge(x, volts) == procedure::Verdict::InRange);
+}
+
+/// Of the newest figures, where they are of a build that has this valve.
+std::optional<procedure::BiasState> BiasStation::stateOf(const Row& r, double volts) const {
+    const auto& s = document.solved();
+    if (!s.figures.nominal || r.channel >= s.figures.nominal->channels.size() || r.channel >= s.build.channels.size())
+        return std::nullopt;
     const auto state =
-        procedure::biasState(document.build(), Catalogue::shipped(), *f.nominal, r.channel, r.side, volts);
-    LogEntry e;
-    e.kind = "reading";
-    e.point = "sense-" + v.id;
-    e.stage = 6;
-    e.value = volts;
-    e.low = state.senseLow;
-    e.high = state.senseHigh;
-    e.unit = "V";
-    e.source = source;
-    e.verdict = state.plateWatts > state.plateLimit ? "stop"
-                : volts < state.senseLow            ? "low"
-                : volts > state.senseHigh           ? "high"
-                                                    : "in range";
-    document.log(e);
-    Q_EMIT said(QString::fromStdString(v.id).toUpper() + ": " + QString::fromStdString(state.advice),
-                e.verdict == "in range");
+        procedure::biasState(s.build, Catalogue::shipped(), *s.figures.nominal, r.channel, r.side, volts);
+    return std::isfinite(state.senseLow) ? std::optional(state) : std::nullopt;
 }
 
 void BiasStation::refresh() {
@@ -183,10 +188,10 @@ void BiasStation::refresh() {
         const OutputPair& pair = document.build().channels[r.channel].pair;
         if (!r.adjuster->hasFocus())
             r.adjuster->setText(QString::number(100 * (r.side == 0 ? pair.adjusterA : pair.adjusterB), 'f', 0));
-        if (!f.nominal) continue;
         const double sense = lastSense(valveOf(document.build(), r.channel, r.side).id);
-        const auto s =
-            procedure::biasState(document.build(), Catalogue::shipped(), *f.nominal, r.channel, r.side, sense);
+        const auto found = stateOf(r, sense);
+        if (!found) continue;
+        const procedure::BiasState& s = *found;
         r.sense->setPlaceholderText(std::isnan(sense) ? "- V" : text(sense, Unit::Volt));
         if (!r.sense->hasFocus()) r.sense->clear();
         if (r.sense->text().isEmpty()) r.sense->setModified(false);
@@ -212,15 +217,15 @@ void BiasStation::refresh() {
                                              .name()));
     }
     if (!f.nominal) return;
+    const Build& of = document.solved().build;
     target->setText(
         QString("Target: %1 to %2 % of the plate's limit, push-pull with fixed bias. Computed at B+ of %3, the "
                 "screen's share taken off as the plan has it. "
-                "<span style='color:%4'>Lethal: the plates stand at that voltage while you turn.</span>")
+                "<span style='color:%4'>Lethal: the plates stand at that voltage while you turn; a screwdriver insulated to "
+                "its tip.</span>")
             .arg(100 * procedure::targetLow, 0, 'f', 0)
             .arg(100 * procedure::targetHigh, 0, 'f', 0)
-            .arg(text(f.nominal
-                          ->nodes[static_cast<std::size_t>(
-                              document.build().channels.empty() ? 0 : document.build().channels[0].plateNode - 1)]
+            .arg(text(f.nominal->nodes[static_cast<std::size_t>(of.channels.empty() ? 0 : of.channels[0].plateNode - 1)]
                           .mean,
                       Unit::Volt),
                  theme::color(Role::Ember).name()));
@@ -244,9 +249,8 @@ double BiasStation::shareDone() const {
     for (const Row& r : rows) {
         const double sense = lastSense(valveOf(document.build(), r.channel, r.side).id);
         if (std::isnan(sense)) continue;
-        const auto s = procedure::biasState(document.build(), Catalogue::shipped(), *document.figures().nominal,
-                                            r.channel, r.side, sense);
-        good += sense >= s.senseLow && sense <= s.senseHigh ? 1 : 0.3;
+        const auto s = stateOf(r, sense);
+        good += s && sense >= s->senseLow && sense <= s->senseHigh ? 1 : 0.3;
     }
     return good / static_cast<double>(rows.size());
 }

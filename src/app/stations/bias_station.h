@@ -1,6 +1,8 @@
 #pragma once
 #include "station.h"
 
+#include "core/procedure/bias.h"
+
 class QTableWidget;
 class QLabel;
 class QPushButton;
@@ -29,6 +31,7 @@ class BiasStation : public Station {
     void refresh();
     void take(std::size_t row, double volts, const std::string& source);
     [[nodiscard]] double lastSense(const std::string& valve) const;
+    [[nodiscard]] std::optional<procedure::BiasState> stateOf(const Row& row, double volts) const;
     void turn(std::size_t row);
     std::vector<Row> rows;
     QWidget* table;

@@ -1,5 +1,5 @@
 #pragma once
-// What the first capacitor should still hold after switching off: computed, and said to be no proof.
+// What every capacitor still holds after switching off, at worst, and how long to wait before measuring it.
 
 #include "core/plan/figures.h"
 
@@ -13,17 +13,20 @@ class DischargeClock : public QLabel {
     Q_OBJECT
   public:
     explicit DischargeClock(QWidget* parent = nullptr);
-    /// The curve of the present stage; stops a running clock. An empty one: no high voltage was computed.
-    void setCurve(const plan::Curve& curve);
-    /// The mains went off now.
+    /// `hot`: the same with the valves still drawing; may be empty.
+    void show(const plan::Discharge& discharge, const plan::Curve& hot);
     void start();
     [[nodiscard]] bool running() const;
 
   private:
     void tick();
-    plan::Curve curve;
+    /// How to take the slowest capacitor down by hand, or nothing where it falls by itself.
+    [[nodiscard]] QString byHand() const;
+
     QTimer* timer;
-    qint64 since = 0; ///< [ms]
+    plan::Discharge discharge;
+    plan::Curve hot;
+    qint64 since = 0;
 };
 
 } // namespace ember::app

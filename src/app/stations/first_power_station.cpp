@@ -24,7 +24,6 @@ using theme::Role;
 using theme::Size;
 
 FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, called, parent) {
-    mainsVolts = document.build().mains.volts;
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(24, 12, 12, 8);
     auto* head = new QHBoxLayout;
@@ -98,24 +97,23 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
         const Mains& m = document.build().mains;
         const auto v = parseWithin(mainsField->text().toStdString(), Unit::Volt, {0.7 * m.volts, 1.2 * m.volts});
         if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
-        if (*v == mainsVolts) return;
-        mainsVolts = *v;
-        refresh();
+        document.setMainsRead(*v);
     });
+    connect(&document, &Document::mainsReadChanged, this, &FirstPowerStation::refresh);
     foot->addWidget(mainsField);
     fromPractice = new QPushButton("Read from practice bench");
     fromPractice->setObjectName("fromPractice");
     fromPractice->setToolTip("F5");
     connect(fromPractice, &QPushButton::clicked, this, [this] {
-        const auto* s = stage();
-        if (!s || row >= static_cast<int>(s->expectations.size())) return;
-        document.readPractice(index, mains(),
-                              QString::fromStdString(s->expectations[static_cast<std::size_t>(row)].point.id),
-                              [this](Expected<double> v) {
+        const Expectation* e = expectation();
+        if (!e) return;
+        // Filed under what was asked, whatever is looked at when the answer comes.
+        document.readPractice(index, document.mainsRead(), text(e->point.id),
+                              [this, asked = e->point, at = index](Expected<double> v) {
                                   if (v)
-                                      take(*v, "practice");
+                                      take(asked, at, *v, "practice");
                                   else
-                                      Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
+                                      Q_EMIT said(text(v.problem().sentence), false);
                               });
     });
     foot->addWidget(fromPractice);
@@ -134,6 +132,13 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     next->setProperty("main", true);
     connect(next, &QPushButton::clicked, this, &FirstPowerStation::passStage);
     foot->addWidget(next);
+    again = new QPushButton("Begin the stage again");
+    again->setObjectName("beginAgain");
+    again->setProperty("main", true);
+    connect(again, &QPushButton::clicked, this, [this] {
+        document.log(procedure::stageEntry(index, StageEvent::Begun));
+    });
+    foot->addWidget(again);
     layout->addLayout(foot);
 
     connect(reading, &QLineEdit::returnPressed, this, &FirstPowerStation::takeTyped);
@@ -153,9 +158,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     });
     connect(&document, &Document::logChanged, this, &FirstPowerStation::fillRows);
     connect(&document, &Document::practiceChanged, this, [this] { fromPractice->setVisible(document.practising()); });
-    connect(&document, &Document::buildChanged, this, [this] {
-        if (isVisible()) refresh();
-    });
+    connect(&document, &Document::buildChanged, this, [this] { whenSeen([this] { refresh(); }); });
     fromPractice->setVisible(document.practising());
 }
 
@@ -170,8 +173,8 @@ void FirstPowerStation::buildSide() {
     layout->addSpacing(8);
     layout->addWidget(label("Before hands go in", static_cast<Size>(15), true));
     layout->addWidget(clock = new DischargeClock);
-    layout->addWidget(label("Follow the electrical code of your place. If unsure, ask a licensed person.", Size::Small,
-                            false, "faint"));
+    layout->addWidget(label("Follow the electrical code of your place; for the mains side, if unsure, a licensed person.",
+                            Size::Small, false, "faint"));
 }
 
 double FirstPowerStation::shareDone() const {
@@ -184,7 +187,12 @@ void FirstPowerStation::arrive() {
 }
 
 const procedure::Stage* FirstPowerStation::stage() const {
-    return document.stage(index, mainsVolts);
+    return document.stage(index, document.mainsRead());
+}
+
+const Expectation* FirstPowerStation::expectation() const {
+    const auto* s = stage();
+    return s && row < static_cast<int>(s->expectations.size()) ? &s->expectations[static_cast<std::size_t>(row)] : nullptr;
 }
 
 void FirstPowerStation::showStage(int k) {
@@ -194,7 +202,7 @@ void FirstPowerStation::showStage(int k) {
 }
 
 void FirstPowerStation::refresh() {
-    mainsField->setText(text(mainsVolts, Unit::Volt, 4));
+    mainsField->setText(text(document.mainsRead(), Unit::Volt, 4));
     const int current = procedure::currentStage(document.build());
     for (std::size_t k = 0; k < dots.size(); ++k) {
         dots[k]->setChecked(static_cast<int>(k) == index);
@@ -206,13 +214,15 @@ void FirstPowerStation::refresh() {
     if (!s) {
         title->setText("computing what the meter will read ...");
         rows->setRowCount(0);
+        next->setEnabled(false);
         return;
     }
     title->setText(QString::fromStdString(s->title));
     instruction->setText(QString::fromStdString(s->instruction));
-    stop->setText("<b>" + coloured(Role::Stop, "Stop if ") + "</b>" +
-                  QString::fromStdString(s->stopIf).toHtmlEscaped() + "<br>" +
-                  coloured(Role::Ember, QString::fromStdString(s->caution)));
+    QString words = "<b>" + coloured(Role::Stop, "Stop if ") + "</b>" + text(s->stopIf).toHtmlEscaped();
+    for (std::size_t k = 0; k < s->cautions.size(); ++k)
+        words += "<br>" + (k == 0 ? coloured(Role::Ember, text(s->cautions[k])) : text(s->cautions[k]).toHtmlEscaped());
+    stop->setText(words);
     if (s->conditions.limiter) {
         const double watts = document.build().limiter.watts;
         QString through;
@@ -230,7 +240,7 @@ void FirstPowerStation::refresh() {
     }
     if (!s->failure.empty()) Q_EMIT said(QString::fromStdString(s->failure), false);
     fillRows();
-    clock->setCurve(s->discharge);
+    clock->show(s->discharge, s->dischargeHot);
     if (isVisible()) document.showMoment(s->steady);
 }
 
@@ -248,7 +258,12 @@ void FirstPowerStation::fillRows() {
     const auto* s = stage();
     if (!s) return;
     const QSignalBlocker quiet(rows);
-    next->setEnabled(rows->fill(*s, document.build()));
+    rows->fill(*s, document.build());
+    const bool ended = procedure::stageEnded(document.build(), index);
+    next->setEnabled(procedure::mayPass(document.build(), *s));
+    next->setVisible(!ended);
+    again->setVisible(ended);
+    reading->setEnabled(!ended);
     next->setText(index + 1 < procedure::stageCount ? "Stage passed" : "Done: to Bias");
     row = std::min(row, std::max(0, rows->rowCount() - 1));
     if (rows->rowCount()) rows->selectRow(row);
@@ -256,18 +271,20 @@ void FirstPowerStation::fillRows() {
 }
 
 void FirstPowerStation::showPoint() {
-    const auto* s = stage();
-    if (!s || row >= static_cast<int>(s->expectations.size())) return;
-    const Expectation& e = s->expectations[static_cast<std::size_t>(row)];
+    const Expectation* at = expectation();
+    if (!at) return;
+    const Expectation& e = *at;
     pointLabel->setText(QString::fromStdString(e.point.label));
     probe->setText(QString::fromStdString(e.point.probe));
     unit->setText(QString::fromUtf8(symbol(e.point.unit()).data()));
-    const LogEntry* have = lastReading(document.build(), index, e.point.id);
+    const LogEntry* have = procedure::lastReading(document.build(), index, e.point.id);
     reading->clear();
     reading->setPlaceholderText(have ? QString::number(have->value, 'g', 4) : QString());
-    scale->show(e.band.low, e.band.high, e.stopAbove, have ? std::optional(have->value) : std::nullopt, unit->text());
-    scale->setAccessibleDescription(bandText(e));
-    verdict->setText(have ? QString::fromStdString(procedure::sentence(e, have->value)) : "expected " + bandText(e));
+    scale->show(e.band.low, e.band.high, e.stopAbove, e.stopBelow,
+                have ? std::optional(have->value) : std::nullopt, e.point.unit());
+    const QString band = text(procedure::bandText(e.band, e.point.unit()));
+    scale->setAccessibleDescription(band);
+    verdict->setText(have ? text(procedure::sentence(e, have->value)) : e.band.known() ? "expected " + band : band);
     verdict->setStyleSheet("color:" + verdictColour(have).name());
     const auto list = [&](const QString& head, const std::vector<Expectation::Cause>& all) {
         QString out;
@@ -284,57 +301,51 @@ void FirstPowerStation::showPoint() {
 }
 
 void FirstPowerStation::takeTyped() {
-    const auto* s = stage();
-    if (!s || row >= static_cast<int>(s->expectations.size())) return;
-    const auto v = parseWithin(reading->text().toStdString(),
-                               s->expectations[static_cast<std::size_t>(row)].point.unit(), {-1e6, 1e9});
+    const Expectation* e = expectation();
+    if (!e) return;
+    const auto v = parseWithin(reading->text().toStdString(), e->point.unit(),
+                               procedure::senseOf(document.build(), e->point));
     if (!v) {
-        verdict->setText(QString::fromStdString(v.problem().sentence));
+        verdict->setText(text(v.problem().sentence));
         verdict->setStyleSheet(QString("color:%1").arg(theme::color(Role::Ember).name()));
         return;
     }
-    take(*v, "typed");
+    take(e->point, index, *v, "typed");
 }
 
-void FirstPowerStation::take(double value, const std::string& source) {
-    const auto* s = stage();
-    if (!s || row >= static_cast<int>(s->expectations.size())) return;
-    const Expectation& e = s->expectations[static_cast<std::size_t>(row)];
-    const Verdict v = procedure::judge(e, value);
-    const int here = row;
-    document.log(procedure::readingEntry(e, index, value, source));
-    Q_EMIT said(QString::fromStdString(procedure::sentence(e, value)), v == Verdict::InRange);
+void FirstPowerStation::take(const procedure::TestPoint& point, int at, double value, const std::string& source) {
+    const auto taken = document.takeReading(point, at, value, source);
+    Q_EMIT said(taken.sentence, taken.good);
     // Enter takes the reading and moves on; what is wrong stays in view.
-    if (v == Verdict::InRange && here + 1 < rows->rowCount()) rows->selectRow(here + 1);
-    reading->setFocus();
+    const Expectation* here = expectation();
+    if (taken.good && at == index && here && here->point.id == point.id && row + 1 < rows->rowCount())
+        rows->selectRow(row + 1);
+    if (isVisible()) reading->setFocus();
 }
 
 void FirstPowerStation::explain() {
-    const auto* s = stage();
-    const LogEntry* have =
-        s && row < static_cast<int>(s->expectations.size())
-            ? lastReading(document.build(), index, s->expectations[static_cast<std::size_t>(row)].point.id)
-            : nullptr;
+    const Expectation* e = expectation();
+    const LogEntry* have = e ? procedure::lastReading(document.build(), index, e->point.id) : nullptr;
     if (!have) return Q_EMIT said("Take a reading first, then explain it.", false);
+    LogEntry explained = *have;
+    const QString what = text(procedure::sentence(*e, have->value));
+    if (procedure::verdictOf(have->verdict) == Verdict::Stop)
+        return Q_EMIT said("A reading past a stop limit is not explained: find the cause, then begin the stage again.",
+                           false);
+    const quint64 asked = document.revisionNow();
     bool ok = false;
-    const QString words = QInputDialog::getText(
-        this, "Explain the reading",
-        QString::fromStdString(procedure::sentence(s->expectations[static_cast<std::size_t>(row)], have->value)) +
-            "\nWhy is it accepted as it is?",
-        QLineEdit::Normal, {}, &ok);
+    const QString words = QInputDialog::getText(this, "Explain the reading", what + "\nWhy is it accepted as it is?",
+                                                QLineEdit::Normal, {}, &ok);
     if (!ok || words.trimmed().isEmpty()) return;
-    LogEntry again = *have;
-    again.time.clear();
-    again.text = words.trimmed().toStdString();
-    document.log(again);
+    if (asked != document.revisionNow())
+        return Q_EMIT said("The build changed meanwhile: look at the reading again.", false);
+    explained.time.clear();
+    explained.text = words.trimmed().toStdString();
+    document.log(explained);
 }
 
 void FirstPowerStation::passStage() {
-    LogEntry e;
-    e.kind = "stage";
-    e.stage = index;
-    e.text = "passed: " + std::string(procedure::stageName(index));
-    document.log(e);
+    document.log(procedure::stageEntry(index, StageEvent::Passed));
     if (index + 1 < procedure::stageCount)
         showStage(index + 1);
     else

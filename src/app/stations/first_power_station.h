@@ -25,6 +25,7 @@ class FirstPowerStation : public Station {
     [[nodiscard]] int stageIndex() const { return index; }
     [[nodiscard]] const procedure::Stage* stage() const;
     QLineEdit* entry() { return reading; }
+    [[nodiscard]] const procedure::Expectation* expectation() const; ///< of the row that is looked at
 
   protected:
     void showEvent(QShowEvent* event) override;
@@ -35,12 +36,11 @@ class FirstPowerStation : public Station {
     void refresh();
     void fillRows();
     void showPoint();
-    void take(double value, const std::string& source);
+    void take(const procedure::TestPoint& point, int stage, double value, const std::string& source);
     void takeTyped();
     void explain();
     void passStage();
     void switchedOff();
-    [[nodiscard]] double mains() const { return mainsVolts; }
 
     std::vector<QPushButton*> dots;
     LampView* lamp;
@@ -49,10 +49,9 @@ class FirstPowerStation : public Station {
     QLineEdit *reading, *mainsField;
     BandScale* scale;
     ReadingTable* rows;
-    QPushButton *next, *fromPractice, *off;
+    QPushButton *next, *again, *fromPractice, *off;
     QWidget* side;
     int index = 0, row = 0;
-    double mainsVolts = 0;
 };
 
 } // namespace ember::app

@@ -1,6 +1,7 @@
 #include "logbook_station.h"
 
 #include "app/theme/theme.h"
+#include "reading_table.h"
 #include "core/report/report.h"
 
 #include <QDateTime>
@@ -82,13 +83,14 @@ LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, called
 
 void LogbookStation::refresh() {
     const auto& log = document.build().log;
+    const auto points = procedure::testPoints(document.build());
     table->setRowCount(0);
     for (std::size_t k = log.size(); k-- > 0;) { // newest first
         const LogEntry& e = log[k];
         const bool readingEntry = e.kind == "reading";
         QString value = QString::fromStdString(e.text);
         if (readingEntry) {
-            value = QString::fromStdString(format(e.value, e.unit == "ohm" ? Unit::Ohm : Unit::Volt, 4));
+            value = QString::fromStdString(format(e.value, procedure::unitOf(e), 4));
             if (!e.text.empty()) value += "  " + QString::fromStdString(e.text);
         }
         if (e.struck) value += "  (struck: " + QString::fromStdString(e.struckWhy) + ")";
@@ -96,7 +98,7 @@ void LogbookStation::refresh() {
                                   e.stage >= 0 && e.stage < procedure::stageCount
                                       ? QString::fromUtf8(procedure::stageName(e.stage).data())
                                       : QString(),
-                                  QString::fromStdString(readingEntry ? e.point : e.kind),
+                                  QString::fromStdString(readingEntry ? procedure::nameOf(points, e) : e.kind),
                                   value,
                                   QString::fromStdString(e.verdict),
                                   QString::fromStdString(e.source)};
@@ -117,9 +119,7 @@ void LogbookStation::refresh() {
             if (e.struck)
                 item->setForeground(theme::color(Role::BoneFaint));
             else if (c == 4)
-                item->setForeground(theme::color(e.verdict == "in range" ? Role::Verdigris
-                                                 : e.verdict == "stop"   ? Role::Stop
-                                                                         : Role::Ember));
+                item->setForeground(verdictColour(&e));
             table->setItem(row, c, item);
         }
     }
@@ -128,15 +128,18 @@ void LogbookStation::refresh() {
 void LogbookStation::strike() {
     const auto* item = table->currentItem();
     if (!item) return Q_EMIT said("Choose an entry to strike out.", false);
+    const std::size_t entry = item->data(Qt::UserRole).toULongLong(); // the table may be written anew meanwhile
     bool ok = false;
     const QString why = QInputDialog::getText(this, "Strike out", "The entry stays readable. Why is it struck?",
                                               QLineEdit::Normal, {}, &ok);
-    if (ok && !why.trimmed().isEmpty()) document.strike(item->data(Qt::UserRole).toULongLong(), why.trimmed());
+    if (ok && !why.trimmed().isEmpty()) document.strike(entry, why.trimmed());
 }
 
 QString LogbookStation::reportText() const {
+    Build reported = document.solved().build; // what the figures are of, with the record as it is now
+    reported.log = document.build().log;
     return QString::fromStdString(
-        report::html(document.build(), Catalogue::shipped(), document.figures(), document.findings(),
+        report::html(reported, Catalogue::shipped(), document.figures(), document.findings(),
                      QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString()));
 }
 

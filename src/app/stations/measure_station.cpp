@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/plan/input_divider.h"
 #include "core/signal/sound_file.h"
 
 #include <QComboBox>
@@ -87,6 +88,8 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     words = new QLabel;
     words->setWordWrap(true);
     layout->addWidget(words);
+    layout->addWidget(connecting = label("", Size::Small, false, "dim"));
+    connecting->setObjectName("connecting");
     auto* plots = new QHBoxLayout;
     wave = new QCustomPlot;
     spectrum = new QCustomPlot;
@@ -148,8 +151,13 @@ void MeasureStation::takeTone() {
     tone->setEnabled(false);
     words->setText("taking the tone ...");
     document.capturePractice(static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0,
-                             [this, level = *v](Expected<bench::Capture> c) {
+                             [this, level = *v, asked = document.revisionNow(),
+                              at = channel->currentIndex()](Expected<bench::Capture> c) {
                                  tone->setEnabled(document.practising());
+                                 if (asked != document.revisionNow() || at != channel->currentIndex()) {
+                                     words->setText("The build or the channel changed meanwhile: take the tone again.");
+                                     return;
+                                 }
                                  if (!c) {
                                      words->setText(QString::fromStdString(c.problem().sentence));
                                      return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
@@ -243,7 +251,26 @@ void MeasureStation::show(const bench::Capture& c, double inputRms) {
     Q_EMIT said(QString::fromStdString(e.text), !a->clipped);
 }
 
+/// What is earth, what divides the output down to the sound device, and what happens when that opens.
+void MeasureStation::sayHowToConnect() {
+    const auto& [b, f, findings] = document.solved();
+    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
+    QString out = "A sound device's input and a scope's ground clip are earth: clip them on the output's grounded terminal "
+                  "alone; where neither is grounded, a differential probe or an isolating transformer. Never lift an "
+                  "earth. The load stays on.";
+    if (at < f.power.size() && at < b.channels.size() && std::isfinite(f.power[at].clipWatts)) {
+        const auto d = plan::inputDivider(f.power[at].clipWatts, b.channels[at].pair.load);
+        out = QString("Into a sound device that takes 1 V: %1 and %2 across its input make %3 of the %4 crest at clipping. "
+                      "If the %2 opens, all %4 stand there: two diodes of opposite sense across the input hold it. ")
+                  .arg(text(formatExact(d.upper, Unit::Ohm)), text(formatExact(d.lower, Unit::Ohm)),
+                       text(d.crestOut, Unit::Volt, 2), text(d.crestIn, Unit::Volt, 2)) +
+              out;
+    }
+    connecting->setText(out);
+}
+
 void MeasureStation::drawPrediction() {
+    sayHowToConnect();
     curve->clearGraphs();
     theme::dress(*curve, "watts in the load", "THD, %");
     for (QCustomPlot* p : {wave, spectrum})

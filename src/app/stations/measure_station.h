@@ -24,11 +24,12 @@ class MeasureStation : public Station {
   private:
     void show(const bench::Capture& capture, double inputRms);
     void drawPrediction();
+    void sayHowToConnect();
     void refresh();
     QComboBox* channel;
     QLineEdit *input, *fullScale;
     QPushButton *tone, *file;
-    QLabel *power, *gain, *thd, *noise, *words, *expected;
+    QLabel *power, *gain, *thd, *noise, *words, *connecting, *expected;
     QCustomPlot *wave, *spectrum, *curve;
     struct Dot {
         std::size_t channel;

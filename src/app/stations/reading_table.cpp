@@ -12,23 +12,16 @@ namespace ember::app {
 using theme::Role;
 using theme::Size;
 
-QString bandText(const procedure::Expectation& e) {
-    const Unit u = e.point.unit();
-    return std::isinf(e.band.high) ? text(e.band.low, u) + " or more"
-                                   : text(e.band.low, u) + " to " + text(e.band.high, u);
-}
-
 QColor verdictColour(const LogEntry* reading) {
-    return theme::color(!reading                         ? Role::BoneDim
-                        : reading->verdict == "in range" ? Role::Verdigris
-                        : reading->verdict == "stop"     ? Role::Stop
-                                                         : Role::Ember);
-}
-
-const LogEntry* lastReading(const Build& build, int stage, const std::string& point) {
-    for (auto e = build.log.rbegin(); e != build.log.rend(); ++e)
-        if (e->kind == "reading" && e->stage == stage && e->point == point && !e->struck) return &*e;
-    return nullptr;
+    if (!reading) return theme::color(Role::BoneDim);
+    switch (procedure::verdictOf(reading->verdict)) {
+    case procedure::Verdict::InRange: return theme::color(Role::Verdigris);
+    case procedure::Verdict::Stop: return theme::color(Role::Stop);
+    case procedure::Verdict::NotJudged: return theme::color(Role::Slate);
+    case procedure::Verdict::Low:
+    case procedure::Verdict::High: break;
+    }
+    return theme::color(Role::Ember);
 }
 
 ReadingTable::ReadingTable(QWidget* parent) : QTableWidget(0, 4, parent) {
@@ -46,16 +39,14 @@ ReadingTable::ReadingTable(QWidget* parent) : QTableWidget(0, 4, parent) {
     setTabKeyNavigation(false);
 }
 
-bool ReadingTable::fill(const procedure::Stage& stage, const Build& build) {
+void ReadingTable::fill(const procedure::Stage& stage, const Build& build) {
     const QSignalBlocker quiet(this);
     setRowCount(static_cast<int>(stage.expectations.size()));
-    bool all = !stage.expectations.empty();
     for (int k = 0; k < rowCount(); ++k) {
         const procedure::Expectation& e = stage.expectations[static_cast<std::size_t>(k)];
-        const LogEntry* have = lastReading(build, stage.index, e.point.id);
-        all = all && have && (have->verdict == "in range" || !have->text.empty());
+        const LogEntry* have = procedure::lastReading(build, stage.index, e.point.id);
         const std::array<QString, 4> cells{
-            text(e.point.label), bandText(e), have ? text(have->value, e.point.unit(), 4) : QString("-"),
+            text(e.point.label), text(procedure::bandText(e.band, e.point.unit())), have ? text(have->value, e.point.unit(), 4) : QString("-"),
             have ? text(have->verdict + (have->text.empty() ? "" : ", explained")) : QString()};
         for (int c = 0; c < 4; ++c) {
             auto* item = new QTableWidgetItem(cells[static_cast<std::size_t>(c)]);
@@ -65,7 +56,6 @@ bool ReadingTable::fill(const procedure::Stage& stage, const Build& build) {
             setItem(k, c, item);
         }
     }
-    return all;
 }
 
 } // namespace ember::app

@@ -88,13 +88,13 @@ QFont text(Size size, bool bold) {
 }
 
 QFont figures(Size size, bool bold) {
-    return face("B612 Mono", size, bold);
+    return face("B612", size, bold);
 }
 
 void apply(QApplication& app, Mode wanted) {
     static bool loaded = false;
     if (!loaded) {
-        for (const char* name : {"B612-Regular", "B612-Bold", "B612Mono-Regular", "B612Mono-Bold"})
+        for (const char* name : {"B612-Regular", "B612-Bold"})
             QFontDatabase::addApplicationFont(QString(":/fonts/%1.otf").arg(name));
         loaded = true;
     }

@@ -1,6 +1,7 @@
 #include "band_scale.h"
 
 #include "app/theme/theme.h"
+#include "words.h"
 
 #include <QPainter>
 
@@ -16,10 +17,12 @@ BandScale::BandScale(QWidget* parent) : QWidget(parent) {
     setAccessibleName("Expected band");
 }
 
-void BandScale::show(double l, double h, std::optional<double> s, std::optional<double> r, const QString& u) {
+void BandScale::show(double l, double h, std::optional<double> above, std::optional<double> below,
+                     std::optional<double> r, Unit u) {
     low = l;
     high = h;
-    stop = s;
+    stop = above;
+    least = below;
     reading = r;
     unit = u;
     any = std::isfinite(l);
@@ -30,7 +33,7 @@ void BandScale::paintEvent(QPaintEvent*) {
     if (!any) return;
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const double top = std::isfinite(high) ? high : 2 * low;
+    const double top = std::isfinite(high) ? high : std::max(2 * low, low + 1e-9);
     const double span = std::max({top - low, stop ? *stop - low : 0.0, 1e-9});
     double from = low - 0.9 * std::min(span, 3 * (top - low) + 1e-9),
            to = (stop ? std::max(*stop, top) : top) + 0.35 * span;
@@ -49,7 +52,7 @@ void BandScale::paintEvent(QPaintEvent*) {
         const QRectF box = align & Qt::AlignRight
                                ? QRectF(at - 130, y + h + 4, 128, 16)
                                : QRectF(at + (align & Qt::AlignHCenter ? -70 : 2), y + h + 4, 140, 16);
-        p.drawText(box, static_cast<int>(align), before + QString::number(v, 'g', 4));
+        p.drawText(box, static_cast<int>(align), before + text(v, unit));
     };
     if (stop) {
         p.setPen(Qt::NoPen);
@@ -57,7 +60,13 @@ void BandScale::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(QRectF(x(*stop), y, width() - 6 - x(*stop), h), 4, 4);
         label(*stop, Role::Stop, "stop ", Qt::AlignLeft);
     }
-    label(low, Role::Verdigris, "", Qt::AlignRight);
+    if (least) {
+        p.setPen(Qt::NoPen);
+        p.setBrush(theme::color(Role::Stop));
+        p.drawRoundedRect(QRectF(6, y, std::max(0.0, x(*least) - 6), h), 4, 4);
+    }
+    label(low, least && *least >= low ? Role::Stop : Role::Verdigris, least && *least >= low ? "stop below " : "",
+          Qt::AlignRight);
     if (std::isfinite(high)) {
         if (!stop || x(*stop) - x(high) > 70) label(high, Role::Verdigris, "", Qt::AlignLeft);
     }

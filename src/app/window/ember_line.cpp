@@ -30,19 +30,25 @@ EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d
     refresh();
 }
 
-QString EmberLine::lastRead(const std::string& point) const {
+QString EmberLine::lastRead(const std::string& point, const plan::Conditions& shown) const {
     const auto& log = document.build().log;
-    for (auto e = log.rbegin(); e != log.rend(); ++e)
-        if (e->kind == "reading" && e->point == point && !e->struck)
-            return text(e->value, e->unit == "ohm" ? Unit::Ohm : Unit::Volt);
+    for (auto e = log.rbegin(); e != log.rend(); ++e) {
+        if (e->kind != "reading" || e->point != point || e->struck || e->stage < 1) continue;
+        // Only what was read with the amplifier as it is predicted here: the same valves in, with or without the lamp.
+        const plan::Conditions c = procedure::stageConditions(document.build(), e->stage, shown.mainsVolts);
+        if (c.limiter == shown.limiter && c.rectifierIn == shown.rectifierIn && c.smallIn == shown.smallIn &&
+            c.outputsIn == shown.outputsIn && c.coldest == shown.coldest)
+            return text(e->value, procedure::unitOf(*e));
+    }
     return "not read";
 }
 
 void EmberLine::refresh() {
-    const Build& b = document.build();
+    const Build& b = document.build(); // its log; what is predicted is of the build that was solved
     // The stage that is looked at, or the plan; what glows is alive there, or at the present stage of the work.
     const auto& moment = document.moment();
     const auto& n = moment ? moment : document.figures().nominal;
+    const plan::Conditions shown = n ? n->conditions : plan::Conditions{};
     const int stage = procedure::currentStage(b);
     const plan::Conditions c = moment ? moment->conditions : procedure::stageConditions(b, stage, b.mains.volts);
     const bool power = moment || stage >= 1;
@@ -58,17 +64,17 @@ void EmberLine::refresh() {
         power && c.limiter ? (moment ? text(moment->lamp.volts, Unit::Volt) : text(b.limiter.watts, Unit::Watt))
                            : "out",
         "", power && c.limiter, "first-power");
-    add("transformer", n ? "2 x " + text(n->legVolts, Unit::Volt) : "-", lastRead("leg"), power, "supply");
+    add("transformer", n ? "2 x " + text(n->legVolts, Unit::Volt) : "-", lastRead("leg", shown), power, "supply");
     add("rectifier", n ? text(n->rectifierPeak, Unit::Ampere) + " pk" : "-", "", power && c.rectifierIn, "supply");
     for (std::size_t k = 0; n && k < n->nodes.size(); ++k)
-        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1)),
+        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1), shown),
             power && c.rectifierIn, "supply");
     if (!b.channels.empty()) {
         const OutputPair& pair = b.channels[0].pair;
         QString amps = "-";
         if (n && !n->channels.empty())
             amps = "2 x " + text((n->channels[0].plateAmpsA + n->channels[0].plateAmpsB) / 2, Unit::Ampere);
-        add("output pair", amps, lastRead("sense-" + pair.a.id), power && c.outputsIn, "bias");
+        add("output pair", amps, lastRead("sense-" + pair.a.id, shown), power && c.outputsIn, "bias");
         const auto& power3 = document.figures().power;
         QString measured = "not read";
         for (const LogEntry& e : b.log)

@@ -28,7 +28,7 @@ class EmberLine : public QWidget {
 
   private:
     void refresh();
-    [[nodiscard]] QString lastRead(const std::string& point) const;
+    [[nodiscard]] QString lastRead(const std::string& point, const plan::Conditions& shown) const;
     [[nodiscard]] double x(std::size_t k) const;
     Document& document;
     QTimer renewal;

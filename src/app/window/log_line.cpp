@@ -38,6 +38,7 @@ LogLine::LogLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     connect(line, &QLineEdit::textEdited, this, &LogLine::preview);
     connect(line, &QLineEdit::returnPressed, this, &LogLine::take);
     connect(&document, &Document::stageReady, this, &LogLine::preview);
+    connect(&document, &Document::judged, this, &LogLine::say);
 }
 
 QString LogLine::verdict() const {
@@ -55,50 +56,46 @@ LogLine::Understood LogLine::understand(const QString& text) {
     const auto points = procedure::testPoints(document.build());
     const auto* point = procedure::findPoint(points, first.toStdString());
     if (!point || rest.isEmpty()) return {};
-    const auto v = parseWithin(rest.toStdString(), point->unit(), {-1e6, 1e9});
-    if (!v) return {nullptr, 0, QString::fromStdString(v.problem().sentence), -1};
+    const auto v = parseWithin(rest.toStdString(), point->unit(), procedure::senseOf(document.build(), *point));
+    if (!v) return {{}, 0, QString::fromStdString(v.problem().sentence), -1};
     // The present stage if it reads this point, else the last one that does.
     const int now = std::min(procedure::currentStage(document.build()), procedure::stageCount - 1);
-    for (const int k : {now, 6, 5, 4, 3, 2, 1, 0}) {
-        const auto wanted = procedure::pointsOfStage(document.build(), k);
-        if (!procedure::findPoint(wanted, point->id)) continue;
-        const auto* stage = document.stage(k, document.build().mains.volts);
-        if (!stage) return {nullptr, *v, "computing what it should read ...", k};
-        for (const auto& e : stage->expectations)
-            if (e.point.id == point->id) return {&e, *v, {}, k};
-    }
+    for (const int k : {now, 6, 5, 4, 3, 2, 1, 0})
+        if (point->readAt(k)) return {*point, *v, {}, k};
     return {};
 }
 
 void LogLine::preview() {
     if (line->text().trimmed().isEmpty()) return;
     const auto u = understand(line->text());
-    if (u.expectation)
-        say(QString::fromStdString(procedure::sentence(*u.expectation, u.value)) + " at stage \"" +
-                QString::fromUtf8(procedure::stageName(u.stage).data()) + "\"",
-            procedure::judge(*u.expectation, u.value) == procedure::Verdict::InRange);
-    else if (!u.problem.isEmpty())
-        say(u.problem, false);
-    else
-        say("a note; Enter keeps it", true);
+    if (!u.problem.isEmpty()) return say(u.problem, false);
+    if (!u.point) return say("a note; Enter keeps it", true);
+    if (const auto warning = procedure::unpluggedWarning(document.build(), *u.point, u.value); !warning.empty())
+        return say(QString::fromStdString(warning), false);
+    const auto* stage = document.stage(u.stage, document.mainsRead());
+    if (!stage) return say("computing what it should read ...; Enter keeps it", true);
+    for (const auto& e : stage->expectations)
+        if (e.point.id == u.point->id)
+            say(QString::fromStdString(procedure::sentence(e, u.value)) + " at stage \"" +
+                    QString::fromUtf8(procedure::stageName(u.stage).data()) + "\"",
+                procedure::judge(e, u.value) == procedure::Verdict::InRange);
 }
 
 void LogLine::take() {
     if (line->text().trimmed().isEmpty()) return;
     const auto u = understand(line->text());
     if (!u.problem.isEmpty()) return say(u.problem, false);
-    LogEntry e;
-    if (u.expectation) {
-        const auto& x = *u.expectation;
-        e = procedure::readingEntry(x, u.stage, u.value, "typed");
-        say("kept: " + QString::fromStdString(procedure::sentence(x, u.value)), e.verdict == "in range");
-    } else {
-        e.kind = "note";
-        e.text = line->text().trimmed().toStdString();
-        say("kept as a note", true);
-    }
+    const QString words = line->text().trimmed();
     line->clear();
+    if (u.point) { // kept at once; judged when its band is there
+        const auto taken = document.takeReading(*u.point, u.stage, u.value, "typed");
+        return say((taken.good ? "kept: " : "") + taken.sentence, taken.good);
+    }
+    LogEntry e;
+    e.kind = "note";
+    e.text = words.toStdString();
     document.log(e);
+    say("kept as a note", true);
 }
 
 } // namespace ember::app

@@ -20,7 +20,7 @@ class LogLine : public QWidget {
 
   private:
     struct Understood {
-        const procedure::Expectation* expectation = nullptr; ///< null: a note
+        std::optional<procedure::TestPoint> point; ///< none: a note
         double value = 0;
         QString problem;
         int stage = -1; ///< whose band it is judged by

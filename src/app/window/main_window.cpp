@@ -26,6 +26,7 @@
 #include <QMenu>
 #include <QMenuBar>
 #include <QMessageBox>
+#include <QScreen>
 #include <QSettings>
 #include <QShortcut>
 #include <QStackedWidget>
@@ -76,7 +77,10 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     key("?", [this] { showShortcuts(); });
     key("F1", [this] { showShortcuts(); });
     buildMenus();
-    resize(1280, 800);
+    // No larger than the screen leaves free, frame and all.
+    const QRect free = screen()->availableGeometry();
+    constexpr int frame = 40;
+    resize(std::min(1280, free.width()), std::min(800, free.height() - frame));
     QSettings settings;
     restoreGeometry(settings.value("window/geometry").toByteArray());
     go("supply");
@@ -129,7 +133,7 @@ void MainWindow::buildMenus() {
         }
         add(practice, "A &healthy amplifier", {},
             [this] { doc.startPractice(QDateTime::currentSecsSinceEpoch() % 10000 + 1, {}); });
-        add(practice, "A &hidden fault", {}, [this] {
+        add(practice, "A hidden &fault", {}, [this] {
             const auto all = bench::faultsOf(doc.build());
             const auto seed = static_cast<quint64>(QDateTime::currentMSecsSinceEpoch());
             if (!all.empty())
@@ -230,15 +234,17 @@ void MainWindow::openDemo() {
 
 void MainWindow::newBuild() {
     if (!mayClose()) return;
-    // A new build starts as a whole amplifier with sensible values, every one of which can be changed.
+    // A new build starts as a whole amplifier with sensible values, every one of which can be changed; what they are
+    // stands in its notes.
     auto b = fromText(embedded::text("larkfield.ember.json"));
     if (!b) return;
     b->name = "Untitled";
-    b->notes.clear();
+    b->notes = "Begun from the values of the demo Larkfield: two channels, push-pull EL84 with fixed bias, 5V4G. Change "
+               "each of them to yours.";
     b->log.clear();
     b->waivers.clear();
     doc.setBuild(*b, {});
-    log->say("a new build, with the values of a small push-pull amplifier: Ctrl+E lists every one to change", true);
+    log->say("new, with the demo's values (Larkfield, push-pull EL84): Ctrl+E lists every one to change", true);
 }
 
 bool MainWindow::openFile(const QString& f) {
@@ -292,10 +298,11 @@ void MainWindow::fillRecent() {
 
 bool MainWindow::mayClose() {
     if (!doc.modified()) return true;
-    const auto answer = QMessageBox::question(
-        this, "Unsaved changes",
-        QString("%1 has changes that are not saved.").arg(QString::fromStdString(doc.build().name)),
-        QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+    QMessageBox box(QMessageBox::NoIcon, "Unsaved changes",
+                    QString("%1 has changes that are not saved.").arg(QString::fromStdString(doc.build().name)),
+                    QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+    box.setDefaultButton(QMessageBox::Save);
+    const int answer = box.exec();
     if (answer == QMessageBox::Save) return save();
     return answer == QMessageBox::Discard;
 }
@@ -307,18 +314,22 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     e->accept();
 }
 
-void MainWindow::offerRecovery(bool ask) {
-    const auto left = doc.leftBehind();
-    if (!left) return;
-    if (ask && QMessageBox::question(
-                   this, "Unsaved work was found",
-                   QString("%1 was not closed properly. %2 change(s) are kept, the last: \"%3\". Open it as it was?")
-                       .arg(QString::fromStdString(left->build.name))
-                       .arg(left->edits)
-                       .arg(QString::fromStdString(left->lastEdit))) != QMessageBox::Yes)
-        return;
-    doc.restore(*left);
-    log->say("recovered; save it when you have looked it over", true);
+void MainWindow::offerRecovery() {
+    for (const Recovered& left : doc.leftBehind()) {
+        QString words =
+            QString("%1 was not closed properly. %2 change(s) are kept, the last: \"%3\". Open it as it was?")
+                .arg(QString::fromStdString(left.build.name))
+                .arg(left.edits)
+                .arg(QString::fromStdString(left.lastEdit));
+        if (left.unread > 0) words += QString("\n%1 line(s) of its journal could not be read.").arg(left.unread);
+        QMessageBox box(QMessageBox::NoIcon, "Unsaved work was found", words, QMessageBox::Yes | QMessageBox::No, this);
+        if (box.exec() != QMessageBox::Yes) {
+            doc.decline(left);
+            continue;
+        }
+        doc.restore(left);
+        return log->say("recovered; save it when you have looked it over", true); // others are offered at the next start
+    }
 }
 
 void MainWindow::showSafetyWordsOnce() {

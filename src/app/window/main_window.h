@@ -23,7 +23,7 @@ class MainWindow : public QMainWindow {
     bool openFile(const QString& file);
     void newBuild();
     /// Offers what a killed program left behind; with `ask` false it is restored at once.
-    void offerRecovery(bool ask);
+    void offerRecovery();
     void showSafetyWordsOnce();
     void go(int station);
     void go(const QString& stationId);

@@ -62,6 +62,7 @@ Build asBuilt(const Build& build, std::uint64_t seed) {
         for (CapacitorPart* c : {&ch.voltageStage.bypass, &ch.pair.couplingA, &ch.pair.couplingB}) capacitor(*c);
     }
     b.supply.rectifier.legResistance *= within(0.05);
+    for (HeaterWinding& h : b.transformer.heaters) h.referenceOhms *= within(0.05);
     return b;
 }
 
@@ -106,12 +107,12 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
     const auto* point = procedure::findPoint(points, id);
     if (!point) return Problem{"", fmt::format("there is no test point \"{}\"", id)};
     if (stageNow < 0) return Problem{"", "the practice amplifier is not set up: choose a stage first"};
-    const bool ohms = point->mode == procedure::MeterMode::Ohms;
-    if (ohms != (stageNow == 0))
-        return Problem{"", ohms ? "resistance is read with the power off and the plug out"
-                                : "the amplifier is unplugged: there is nothing to read here"};
-    const double value =
-        ohms ? procedure::coldResistance(real, point->id) : procedure::valueAt(real, steady, point->id);
+    if (!point->readAt(0) && stageNow == 0)
+        return Problem{"", "the amplifier is unplugged: there is nothing to read here"};
+    if (point->mode == procedure::MeterMode::Ohms && stageNow != 0)
+        return Problem{"", "resistance is read with the power off and the plug out"};
+    const double value = stageNow == 0 ? procedure::coldReading(real, *catalogue, *point)
+                                       : procedure::reading(real, *catalogue, steady, *point);
     if (!std::isfinite(value)) return Problem{"", fmt::format("nothing can be read at {} in this stage", point->label)};
     const double share = procedure::meterShare(real, point->mode);
     std::normal_distribution<double> error(0, share / 2);

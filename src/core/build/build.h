@@ -5,6 +5,7 @@
 
 #include "core/base/result.h"
 
+#include <limits>
 #include <string>
 #include <vector>
 
@@ -27,13 +28,18 @@ struct CapacitorPart : Extras {
 };
 
 struct Mains : Extras {
-    double volts = 230, frequency = 50, low = 216, high = 244; ///< [V, Hz, V, V] nominal and its drift over the year
+    double volts = 230, frequency = 50; ///< [V, Hz] nominal
+    double low = 207, high = 253;       ///< [V] over the year; EN 50160 allows 10 % either way
 };
 
-/// What the builder's meter is worth, as shares of a reading.
+/// What the builder's meter is worth.
 struct Meter : Extras {
-    double dc = 0.01, ac = 0.02, ohms = 0.02;
+    double dc = 0.01, ac = 0.02, ohms = 0.02; ///< accuracy, as shares of a reading
+    double inputResistance = 10e6;            ///< [ohm] on volts: it loads what it reads
 };
+
+/// How a heater winding is tied to ground: by its centre tap, by two equal resistors, or not at all.
+enum class HeaterReference { CentreTap, Resistors, Floating };
 
 struct HeaterWinding : Extras {
     std::string id;
@@ -41,6 +47,8 @@ struct HeaterWinding : Extras {
     double resistance = 0.1; ///< [ohm]
     double amps = 3;         ///< rating
     std::string feeds;       ///< "rectifier", "signal", or the id of a tap whose rectifier is a valve
+    HeaterReference reference = HeaterReference::CentreTap; ///< of one that feeds "signal"; a rectifier's stands at B+
+    double referenceOhms = 100;                             ///< [ohm] each of the two resistors
 };
 
 struct PowerTransformer : Extras {
@@ -90,6 +98,7 @@ struct Section : Extras {
     int inSeries = 1;             ///< capacitors one above the other, or a tap's diodes, each with the figures above
     double balancing = 0;         ///< [ohm] across each of them; 0: none
     double closes = 0;            ///< of a switch: this long after the mains [s]
+    double dcVolts = 250;         ///< of a switch or fuse: what it may break at DC [V]
     double tolerance = 0.2;       ///< of the capacitance, resistance or inductance
     std::string type = "silicon"; ///< of a tap: its rectifier
 };
@@ -202,17 +211,24 @@ struct Waiver : Extras {
     std::string finding, reason, time;
 };
 
+/// What happened to a stage of First Power: its readings stand, it was ended by a reading past a stop limit, or it is
+/// begun again from there.
+enum class StageEvent { Passed, Ended, Begun };
+
 /// One thing that happened. History: never erased, only struck out.
 struct LogEntry : Extras {
     std::string time; ///< ISO 8601
     std::string kind; ///< note, reading, measure, stage
     std::string text;
-    std::string point;                   ///< test point id, of a reading
-    int stage = -1;                      ///< of First Power
-    double value = 0, low = 0, high = 0; ///< SI; the expected band at that time
-    std::string unit;                    ///< V, A, ohm ...
-    std::string source;                  ///< typed or practice
-    std::string verdict;                 ///< in range, low, high, stop
+    std::string point; ///< test point id, of a reading
+    int stage = -1;    ///< of First Power
+    StageEvent event = StageEvent::Passed; ///< of a stage
+    double value = 0;                      ///< SI
+    /// The expected band at that time, SI. NaN low: there was none. NaN or infinite high beside a low: "or more".
+    double low = std::numeric_limits<double>::quiet_NaN(), high = std::numeric_limits<double>::quiet_NaN();
+    std::string unit;    ///< V, A, ohm ...
+    std::string source;  ///< typed or practice
+    std::string verdict; ///< in range, low, high, stop, not judged
     bool struck = false;
     std::string struckWhy;
 };

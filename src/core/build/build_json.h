@@ -12,7 +12,7 @@
 namespace ember {
 
 inline constexpr int formatVersion = 1;
-inline constexpr std::size_t largestFile = 16u << 20; ///< bytes
+inline constexpr std::size_t largestFile = 64u << 20; ///< bytes
 inline constexpr int deepestNesting = 24;
 
 /// Keys in a stable order: known ones as described in fields.h, then unknown ones as they came.

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <set>
 
 namespace ember {
 
@@ -49,6 +50,21 @@ Edit together(std::string name, const std::vector<Edit>& parts) {
     return {std::move(name), std::make_shared<const Json>(std::move(all))};
 }
 
+Edit guarded(const Build& build, const Edit& edit) {
+    const Json whole = toJson(build);
+    Json steps = Json::array();
+    std::set<std::string> tested;
+    for (const Json& step : *edit.patch) {
+        std::string at = step.at("path").get<std::string>();
+        if (step.at("op") == "add") at.erase(at.rfind('/')); // what it is added to
+        if (!tested.insert(at).second) continue;
+        const Json::json_pointer pointer(at);
+        if (whole.contains(pointer)) steps.push_back({{"op", "test"}, {"path", at}, {"value", whole.at(pointer)}});
+    }
+    steps.insert(steps.end(), edit.patch->begin(), edit.patch->end());
+    return {edit.name, std::make_shared<const Json>(std::move(steps))};
+}
+
 namespace {
 
 /// Numbers alone do not change the form of a build: they are set where they stand, a hundred times faster than by way
@@ -76,6 +92,9 @@ Expected<Build> apply(const Build& build, const Edit& edit) {
         }
         return fromJson(toJson(build).patch(*edit.patch));
     } catch (const Json::exception& e) {
+        if (e.id == 501) // a `test` that failed
+            return Problem{"", fmt::format("\"{}\" was proposed for a build that has changed since; nothing was done",
+                                           edit.name)};
         return Problem{"", fmt::format("\"{}\" does not fit this build ({})", edit.name, e.what())};
     }
 }

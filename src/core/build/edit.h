@@ -27,6 +27,9 @@ Edit insertAt(std::string name, const std::string& pointer, T value) {
 /// Several as one, in this order: undone together.
 Edit together(std::string name, const std::vector<Edit>& parts);
 
+/// The same edit, refused where what it changes is no longer what `build` holds there (RFC 6902 `test` before it).
+Edit guarded(const Build& build, const Edit& edit);
+
 /// The Build after `edit`, or why it was refused; `build` is not changed.
 Expected<Build> apply(const Build& build, const Edit& edit);
 

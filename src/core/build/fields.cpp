@@ -33,6 +33,7 @@ void visit(Visitor& v, Meter& m) {
     v.number("dc", m.dc, Unit::None, {0, 0.2});
     v.number("ac", m.ac, Unit::None, {0, 0.2});
     v.number("ohms", m.ohms, Unit::None, {0, 0.2});
+    v.number("inputResistance", m.inputResistance, Unit::Ohm, {1e4, 1e12});
 }
 void visit(Visitor& v, Fuse& f) {
     v.text("id", f.id);
@@ -44,11 +45,15 @@ void visit(Visitor& v, Limiter& l) {
     v.number("volts", l.volts, Unit::Volt, {80, 300});
 }
 void visit(Visitor& v, HeaterWinding& h) {
+    static constexpr std::array<std::string_view, 3> references{"centre-tap", "resistors", "floating"};
     v.text("id", h.id);
     v.number("volts", h.volts, Unit::Volt, {0.5, 60});
     v.number("resistance", h.resistance, Unit::Ohm, {1e-3, 100});
     v.number("amps", h.amps, Unit::Ampere, {0.05, 50});
     v.text("feeds", h.feeds);
+    v.choice("reference", h.reference, references);
+    if (v.describing() || h.reference == HeaterReference::Resistors)
+        v.number("referenceOhms", h.referenceOhms, Unit::Ohm, {1, 1e6});
 }
 void visit(Visitor& v, PowerTransformer& t) {
     v.text("id", t.id);
@@ -86,6 +91,8 @@ void visit(Visitor& v, Section& s) {
     if (tap || s.kind == SectionKind::Choke || s.kind == SectionKind::Fuse || s.kind == SectionKind::Meter)
         v.number("amps", s.amps, Unit::Ampere, amps);
     if (all || s.kind == SectionKind::Switch) v.number("closes", s.closes, Unit::Second, {0, 600});
+    if (all || s.kind == SectionKind::Switch || s.kind == SectionKind::Fuse)
+        v.number("dcVolts", s.dcVolts, Unit::Volt, volts);
     v.number("tolerance", s.tolerance, Unit::None, share);
 }
 void visit(Visitor& v, Bleeder& b) {
@@ -210,14 +217,18 @@ void visit(Visitor& v, LogEntry& e) {
     const bool all = v.describing();
     if (all || e.kind == "reading") {
         v.text("point", e.point);
-        v.number("value", e.value, Unit::None, {-1e12, 1e12});
-        v.number("low", e.low, Unit::None, {-1e12, 1e12});
-        v.number("high", e.high, Unit::None, {-1e12, 1e12});
+        v.optional("value", e.value, Unit::None, {-1e12, 1e12});
+        v.optional("low", e.low, Unit::None, {-1e12, 1e12});
+        v.optional("high", e.high, Unit::None, {-1e12, 1e12});
         v.text("unit", e.unit);
         v.text("source", e.source);
         v.text("verdict", e.verdict);
     }
     if (all || e.kind != "note") v.integer("stage", e.stage, -1, 20);
+    if (all || e.kind == "stage") {
+        static constexpr std::array<std::string_view, 3> events{"passed", "ended", "begun"};
+        v.choice("event", e.event, events);
+    }
     if (all || e.kind == "measure") v.text("source", e.source);
     v.flag("struck", e.struck);
     if (all || e.struck) v.text("struckWhy", e.struckWhy);
@@ -237,7 +248,7 @@ void visit(Visitor& v, Build& b) {
     v.list("channels", b.channels, 8);
     v.object("chassis", b.chassis);
     v.list("waivers", b.waivers, 500);
-    v.list("log", b.log, 100000);
+    v.list("log", b.log, mostLogEntries);
 }
 
 } // namespace ember::fields

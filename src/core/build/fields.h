@@ -32,10 +32,14 @@ struct List {
     [[nodiscard]] Object at(std::size_t k) const { return entry(values, k); }
 };
 
+inline constexpr std::size_t longestText = 20000; ///< bytes
+
 class Visitor {
   public:
     virtual ~Visitor() = default;
     virtual void number(const char* key, double& value, Unit unit, Range range) = 0;
+    /// A number that may be unknown: NaN or infinite, and then absent from the file.
+    virtual void optional(const char* key, double& value, Unit unit, Range range) { number(key, value, unit, range); }
     virtual void integer(const char* key, int& value, int least, int most) = 0;
     virtual void text(const char* key, std::string& value) = 0;
     virtual void flag(const char* key, bool& value) = 0;
@@ -88,6 +92,7 @@ void visit(Visitor& visitor, Standing& value);
 void visit(Visitor& visitor, KeptLayout& value);
 void visit(Visitor& visitor, Chassis& value);
 void visit(Visitor& visitor, Build& value);
+inline constexpr std::size_t mostLogEntries = 100000;
 
 template <typename T>
 Object objectOf(T& value) {

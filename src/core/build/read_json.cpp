@@ -28,6 +28,14 @@ class JsonReader : public fields::Visitor {
         if (!checked) return fail(key, checked.problem().sentence);
         value = *checked;
     }
+    void optional(const char* key, double& value, Unit unit, Range range) override {
+        value = std::numeric_limits<double>::quiet_NaN();
+        if (const auto j = in.find(key); j != in.end() && j->is_null()) { // as older programs wrote an unknown one
+            known.emplace_back(key);
+            return;
+        }
+        number(key, value, unit, range);
+    }
     void integer(const char* key, int& value, int least, int most) override {
         const Json* j = find(key);
         if (!j) return;
@@ -39,8 +47,8 @@ class JsonReader : public fields::Visitor {
         const Json* j = find(key);
         if (!j) return;
         if (!j->is_string()) return fail(key, fmt::format("a text is expected, not {}", shown(*j)));
-        if (j->get_ref<const std::string&>().size() > 20000)
-            return fail(key, "this text is longer than 20000 characters");
+        if (j->get_ref<const std::string&>().size() > fields::longestText)
+            return fail(key, fmt::format("this text is longer than {} characters", fields::longestText));
         value = j->get<std::string>();
     }
     void flag(const char* key, bool& value) override {

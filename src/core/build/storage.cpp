@@ -3,7 +3,6 @@
 #include "build_json.h"
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <cerrno>
 #include <cstring>
@@ -15,9 +14,8 @@
 
 namespace ember {
 
-namespace {
+namespace fs = std::filesystem;
 
-/// write(2) until all of it is out, then to the disk.
 bool writeAll(int fd, std::string_view text) {
     while (!text.empty()) {
         const auto n = ::write(fd, text.data(), text.size());
@@ -25,26 +23,67 @@ bool writeAll(int fd, std::string_view text) {
         if (n <= 0) return false;
         text.remove_prefix(static_cast<std::size_t>(n));
     }
-    return ::fsync(fd) == 0;
+    return ::fsync(fd) == 0 || errno == EINVAL || errno == EROFS || errno == ENOTSUP; // a pipe has no disk
 }
 
-std::string reason() {
+std::string reasonOfFailure() {
     switch (errno) {
     case ENOSPC: return "the disk is full";
     case EROFS: return "the disk is read-only";
     case EACCES:
     case EPERM: return "writing there is not permitted";
     case ENOENT: return "the folder does not exist";
+    case EISDIR: return "a folder has that name";
     default: return std::strerror(errno);
     }
 }
 
+namespace {
+
+Problem notSaved(const fs::path& file, const std::string& why) {
+    return {file.string(), "not saved: " + why};
+}
+
+/// What is not a regular file, and what another process holds open under /dev or /proc, keeps its place.
+bool writtenInPlace(const fs::path& file, const fs::path& target) {
+    std::error_code error;
+    const auto status = fs::status(file, error);
+    if (!fs::exists(status)) return false;
+    if (!fs::is_regular_file(status)) return true;
+    const std::string named = fs::absolute(file, error).string(), real = target.string();
+    const auto within = [&](const char* folder) { return named.rfind(folder, 0) == 0 && real.rfind(folder, 0) != 0; };
+    return within("/dev/") || within("/proc/");
+}
+
+Expected<Done> writeInPlace(const std::string& text, const fs::path& file) {
+    const int fd = ::open(file.c_str(), O_WRONLY | O_CLOEXEC);
+    if (fd < 0) return notSaved(file, reasonOfFailure());
+    const bool written = writeAll(fd, text);
+    const std::string why = written ? "" : reasonOfFailure();
+    ::close(fd);
+    if (!written) return notSaved(file, why);
+    return Done{};
+}
+
+/// Mode and owner of the file that is replaced, or those of a new one.
+void takeOver(int fd, const fs::path& target) {
+    struct stat old {};
+    if (::stat(target.c_str(), &old) == 0) {
+        if (::fchown(fd, old.st_uid, old.st_gid) != 0) ::fchmod(fd, old.st_mode & 0777); // set-id bits need the owner
+        ::fchmod(fd, old.st_mode & 07777);
+        return;
+    }
+    const mode_t mask = ::umask(0);
+    ::umask(mask);
+    ::fchmod(fd, 0666 & ~mask);
+}
+
 } // namespace
 
-Expected<Build> loadBuild(const std::filesystem::path& file) {
+Expected<Build> loadBuild(const fs::path& file) {
     std::error_code error;
-    if (!std::filesystem::is_regular_file(file, error)) return Problem{file.string(), "there is no such file"};
-    const auto size = std::filesystem::file_size(file, error);
+    if (!fs::is_regular_file(file, error)) return Problem{file.string(), "there is no such file"};
+    const auto size = fs::file_size(file, error);
     if (!error && size > largestFile)
         return Problem{file.string(),
                        fmt::format("the file has {} MB; a build is at most {} MB", size >> 20, largestFile >> 20)};
@@ -57,23 +96,27 @@ Expected<Build> loadBuild(const std::filesystem::path& file) {
     return build;
 }
 
-Expected<Done> saveText(const std::string& text, const std::filesystem::path& file) {
-    const auto folder = file.has_parent_path() ? file.parent_path() : std::filesystem::path(".");
-    std::string temporary = (folder / ("." + file.filename().string() + ".XXXXXX")).string();
+Expected<Done> saveText(const std::string& text, const fs::path& file) {
+    std::error_code error;
+    fs::path target = fs::weakly_canonical(file, error); // through links, to a file that need not exist
+    if (error || target.empty()) target = file;
+    if (writtenInPlace(file, target)) return writeInPlace(text, file);
+    const auto folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
+    std::string temporary = (folder / ("." + target.filename().string() + ".XXXXXX")).string();
     const int fd = ::mkstemp(temporary.data());
-    if (fd < 0) return Problem{file.string(), "not saved: " + reason()};
-    ::fchmod(fd, 0644);
+    if (fd < 0) return notSaved(file, reasonOfFailure());
+    takeOver(fd, target);
     const bool written = writeAll(fd, text);
-    const std::string why = written ? "" : reason();
+    const std::string why = written ? "" : reasonOfFailure();
     ::close(fd);
     if (!written) {
         ::unlink(temporary.c_str());
-        return Problem{file.string(), "not saved: " + why + "; the file is as it was"};
+        return notSaved(file, why + "; the file is as it was");
     }
-    if (::rename(temporary.c_str(), file.c_str()) != 0) {
-        const std::string last = reason();
+    if (::rename(temporary.c_str(), target.c_str()) != 0) {
+        const std::string last = reasonOfFailure();
         ::unlink(temporary.c_str());
-        return Problem{file.string(), "not saved: " + last + "; the file is as it was"};
+        return notSaved(file, last + "; the file is as it was");
     }
     if (const int dir = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY); dir >= 0) {
         ::fsync(dir);
@@ -82,81 +125,13 @@ Expected<Done> saveText(const std::string& text, const std::filesystem::path& fi
     return Done{};
 }
 
-Expected<Done> saveBuild(const Build& build, const std::filesystem::path& file) {
-    return saveText(toText(build), file);
-}
-
-Journal::Journal(Journal&& other) noexcept : fd(other.fd), path(std::move(other.path)), last(std::move(other.last)) {
-    other.fd = -1;
-}
-
-Journal& Journal::operator=(Journal&& other) noexcept {
-    if (this != &other) {
-        if (fd >= 0) ::close(fd);
-        fd = other.fd;
-        path = std::move(other.path);
-        last = std::move(other.last);
-        other.fd = -1;
-    }
-    return *this;
-}
-
-Journal::~Journal() {
-    if (fd >= 0) ::close(fd);
-}
-
-Expected<Journal> Journal::start(const std::filesystem::path& file, const Build& build, const std::string& buildFile) {
-    std::error_code error;
-    std::filesystem::create_directories(file.parent_path(), error);
-    Json state = toJson(build);
-    const Json head = {{"format", "dim-ember/journal"}, {"version", 1}, {"file", buildFile}, {"base", state}};
-    // A whole new journal or the old one, never half of either.
-    if (auto done = saveText(head.dump() + "\n", file); !done) return done.problem();
-    const int fd = ::open(file.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC);
-    if (fd < 0) return Problem{file.string(), "the recovery journal could not be opened: " + reason()};
-    return Journal(fd, file, std::make_shared<const Json>(std::move(state)));
-}
-
-Expected<Done> Journal::append(const std::string& name, const Build& next) {
-    Json state = toJson(next);
-    const Json line = {{"edit", name}, {"patch", Json::diff(*last, state)}};
-    if (!writeAll(fd, line.dump(-1, ' ', false, Json::error_handler_t::replace) + "\n"))
-        return Problem{path.string(), "the recovery journal could not be written: " + reason()};
-    last = std::make_shared<const Json>(std::move(state));
-    return Done{};
-}
-
-void Journal::discard() {
-    if (fd >= 0) ::close(fd);
-    fd = -1;
-    std::error_code error;
-    std::filesystem::remove(path, error);
-}
-
-std::optional<Recovered> recover(const std::filesystem::path& journal) {
-    std::ifstream in(journal, std::ios::binary);
-    std::string line;
-    if (!in || !std::getline(in, line)) return std::nullopt;
-    try {
-        const Json head = Json::parse(line);
-        Json state = head.at("base");
-        Recovered out;
-        out.buildFile = head.at("file").get<std::string>();
-        while (std::getline(in, line)) {
-            if (in.eof()) break; // no newline: the write was cut off
-            const Json change = Json::parse(line, nullptr, false);
-            if (change.is_discarded()) break;
-            state = state.patch(change.at("patch"));
-            out.lastEdit = change.at("edit").get<std::string>();
-            ++out.edits;
-        }
-        auto build = fromJson(state);
-        if (!build || out.edits == 0) return std::nullopt;
-        out.build = std::move(*build);
-        return out;
-    } catch (const Json::exception&) {
-        return std::nullopt;
-    }
+Expected<Done> saveBuild(const Build& build, const fs::path& file) {
+    const std::string text = toText(build);
+    if (auto again = fromText(text); !again)
+        return Problem{file.string(), fmt::format("not saved, since it could not be opened again: {}; the file is as it "
+                                                  "was. Mend this place, or undo",
+                                                  again.problem().text())};
+    return saveText(text, file);
 }
 
 } // namespace ember

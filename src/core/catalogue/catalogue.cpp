@@ -15,30 +15,27 @@ using nlohmann::json;
 
 namespace {
 
-/// Letters after the last digit only tell bulb and base: 6SN7GT, 6SN7GTB and 6SN7 are one type here.
-std::string withoutSuffix(std::string s) {
-    while (!s.empty() && std::isalpha(static_cast<unsigned char>(s.back()))) s.pop_back();
-    return s;
-}
-
 template <typename T>
 const T* find(const std::vector<T>& all, std::string_view name) {
     const std::string wanted = upper(name.substr(0, 64));
     if (wanted.empty()) return nullptr;
     for (const T& t : all)
-        if (upper(t.type) == wanted) return &t;
-    for (const bool loose : {false, true})
-        for (const T& t : all)
-            for (const std::string& n : t.names) {
-                const std::string have = upper(n);
-                if (have == wanted) return &t;
-                if (loose && !withoutSuffix(wanted).empty() && withoutSuffix(have) == withoutSuffix(wanted)) return &t;
-            }
+        if (upper(t.type) == wanted ||
+            std::any_of(t.names.begin(), t.names.end(), [&](const std::string& n) { return upper(n) == wanted; }))
+            return &t;
     return nullptr;
 }
 
 Heater heaterFrom(const json& j) {
-    return {j.at("volts"), j.at("amps"), j.at("directlyHeated"), j.at("warmUp")};
+    Heater h{j.at("volts"), j.at("amps"), j.at("directlyHeated"), j.at("warmUp")};
+    for (const json& w : j.value("wirings", json::array()))
+        h.wirings.push_back({w.at("volts"), w.at("amps"), w.at("one"), w.at("other")});
+    return h;
+}
+
+RatingSystem systemFrom(const std::string& word) {
+    if (word == "design-centre") return RatingSystem::DesignCentre;
+    return word == "absolute" ? RatingSystem::Absolute : RatingSystem::DesignMaximum;
 }
 
 ValveType valveFrom(const json& j) {
@@ -53,8 +50,15 @@ ValveType valveFrom(const json& j) {
         v.pins = {p.at("heater"), p.at("grid"), p.at("plate")};
     }
     const json& l = j.at("limits");
-    v.limits = {l.at("plateWatts"),  l.value("screenWatts", 0.0), l.at("plateVolts"),  l.value("screenVolts", 0.0),
-                l.at("cathodeAmps"), l.at("heaterCathodeVolts"),  l.at("gridLeakOhms")};
+    v.limits.plateWatts = l.at("plateWatts");
+    v.limits.screenWatts = l.value("screenWatts", 0.0);
+    v.limits.plateVolts = l.at("plateVolts");
+    v.limits.screenVolts = l.value("screenVolts", 0.0);
+    v.limits.screenWattsSignal = l.value("screenWattsSignal", 0.0);
+    v.limits.cathodeAmps = l.at("cathodeAmps");
+    v.limits.heaterCathodeVolts = l.at("heaterCathodeVolts");
+    v.limits.gridLeakOhms = l.at("gridLeakOhms");
+    v.limits.system = systemFrom(l.at("system"));
     const json& c = j.at("capacitances");
     v.gridPlate = c.at("gridPlate");
     v.gridCathode = c.at("gridCathode");
@@ -72,6 +76,25 @@ ValveType valveFrom(const json& j) {
 }
 
 } // namespace
+
+Heater Heater::wiredFor(double windingVolts) const {
+    Heater out = *this;
+    for (const HeaterWiring& w : wirings)
+        if (std::abs(std::log(w.volts / windingVolts)) < std::abs(std::log(out.volts / windingVolts)))
+            out.volts = w.volts, out.amps = w.amps;
+    return out;
+}
+
+double RectifierType::leastSourceOhms(double volts) const {
+    if (sourceOhms.empty()) return 0;
+    if (volts <= sourceOhms.front().first) return sourceOhms.front().second;
+    for (std::size_t k = 1; k < sourceOhms.size(); ++k) {
+        const auto& [v0, r0] = sourceOhms[k - 1];
+        const auto& [v1, r1] = sourceOhms[k];
+        if (volts <= v1) return r0 + (r1 - r0) * (volts - v0) / (v1 - v0);
+    }
+    return sourceOhms.back().second;
+}
 
 circuit::IncandescentLaw LampType::law() const {
     return {volts, watts, kelvin, timeConstant, 293};
@@ -137,7 +160,8 @@ Expected<Catalogue> Catalogue::read(std::string_view valves, std::string_view re
             r.peakAmps = l.at("peakAmps");
             r.inverseVolts = l.at("inverseVolts");
             r.firstCapacitor = l.at("firstCapacitor");
-            r.sourceOhms = l.at("sourceOhms");
+            for (const json& p : l.at("sourceOhms")) r.sourceOhms.emplace_back(p.at("volts"), p.at("ohms"));
+            r.cathodeOnHeater = j.at("cathodeOnHeater");
             c.rectifiers.push_back(r);
         }
         for (const json& j : rectifierFile.at("silicon")) {

@@ -12,16 +12,35 @@
 
 namespace ember {
 
-struct Heater {
+/// One way to wire a heater: the pins that each end of the winding goes to.
+struct HeaterWiring {
     double volts = 6.3, amps = 0.3; ///< rated
-    bool directlyHeated = false;
-    double warmUp = 11; ///< [s] from cold at rated volts to half emission
+    std::vector<int> one, other;    ///< pins; empty where the catalogue does not know them
 };
+
+struct Heater {
+    double volts = 6.3, amps = 0.3; ///< rated, wired the first way
+    bool directlyHeated = false;
+    double warmUp = 11;                 ///< [s] from cold at rated volts to half emission
+    std::vector<HeaterWiring> wirings = {}; ///< of one with a tap: halves in parallel, halves in series
+    /// Wired the way whose volts are nearest, by ratio, to a winding of `windingVolts`.
+    [[nodiscard]] Heater wiredFor(double windingVolts) const;
+};
+
+/// What a type's published limits allow for. Design-centre ones leave room for the mains and the parts' tolerances, so
+/// that a tenth of grace on plate volts is theirs; design-maximum and absolute ones leave none (IEC 60134:1961).
+enum class RatingSystem { DesignCentre, DesignMaximum, Absolute };
 
 struct ValveLimits {
     double plateWatts = 0, screenWatts = 0, plateVolts = 0, screenVolts = 0;
+    double screenWattsSignal = 0; ///< at full signal; 0: no more than at rest
     double cathodeAmps = 0, heaterCathodeVolts = 0;
     double gridLeakOhms = 0; ///< with fixed bias
+    RatingSystem system = RatingSystem::DesignMaximum;
+    /// The most that plate and screen may stand at: a tenth of grace where the system has it [V].
+    [[nodiscard]] double mostPlateVolts() const { return plateVolts * grace(); }
+    [[nodiscard]] double mostScreenVolts() const { return screenVolts * grace(); }
+    [[nodiscard]] double grace() const { return system == RatingSystem::DesignCentre ? 1.1 : 1; }
 };
 
 /// One published operating point of a type; zero where the source is silent.
@@ -67,7 +86,11 @@ struct RectifierType {
     Heater heater;              ///< vacuum
     double dcAmps = 0, peakAmps = 0, inverseVolts = 0;
     double firstCapacitor = 0; ///< [F], 0: no limit published
-    double sourceOhms = 0;     ///< least per plate
+    /// Least resistance in series with each plate [ohm] at so many volts RMS per plate, rising; empty: none published.
+    std::vector<std::pair<double, double>> sourceOhms;
+    bool cathodeOnHeater = false; ///< joined in the base, so that the heater winding stands at B+
+    /// Between the published points by straight lines, beyond them the end's.
+    [[nodiscard]] double leastSourceOhms(double voltsPerPlate) const;
 };
 
 struct LampType {
@@ -82,7 +105,8 @@ class Catalogue {
     /// From the texts of valves.json, rectifiers.json and lamps.json.
     static Expected<Catalogue> read(std::string_view valves, std::string_view rectifiers, std::string_view lamps);
 
-    /// By any designation, with or without a suffix such as GT; nullptr when there is none.
+    /// By any designation that is listed, case ignored; nullptr when there is none. A suffix is part of it: the
+    /// catalogue lists those that change nothing.
     [[nodiscard]] const ValveType* valve(std::string_view name) const;
     [[nodiscard]] const RectifierType* rectifier(std::string_view name) const;
     /// Nearest lamp by volts, then watts.

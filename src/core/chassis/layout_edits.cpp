@@ -43,7 +43,17 @@ std::optional<Edit> shortestMove(const Chassis& c, std::size_t k, double volts) 
 } // namespace
 
 std::string tagOf(const PlacedPart& p) {
-    return p.of.empty() ? p.id : upper(p.of);
+    if (!p.of.empty() && p.of.find('-') == std::string::npos) return upper(p.of);
+    // "p-strip1": "Strip 1"; "input-left": "Input left".
+    const std::string& id = p.of.empty() ? p.id : p.of;
+    std::string out;
+    for (const char c : id.rfind("p-", 0) == 0 ? id.substr(2) : id) {
+        const bool digit = c >= '0' && c <= '9';
+        if (digit && !out.empty() && out.back() != ' ' && !(out.back() >= '0' && out.back() <= '9')) out += ' ';
+        out += c == '-' ? ' ' : c;
+    }
+    if (!out.empty()) out[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(out[0])));
+    return out;
 }
 
 std::string moveWords(const PlacedPart& p, double dx, double dy) {

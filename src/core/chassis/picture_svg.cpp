@@ -4,9 +4,40 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::chassis {
+
+namespace {
+
+/// Names that do not lie over each other: each at its part's centre, or as near to it as there is room.
+class Names {
+  public:
+    std::pair<double, double> place(double x, double y, const std::string& words) {
+        const double half = 0.5 * fontSize * 0.6 * static_cast<double>(words.size());
+        for (int ring = 0; ring < 8; ++ring)
+            for (const auto& [u, v] : {std::pair{0.0, 1.0}, {0.0, -1.0}, {1.0, 0.0}, {-1.0, 0.0}}) {
+                const Box box{x + u * ring * fontSize - half, y + v * ring * fontSize - fontSize, 2 * half, fontSize};
+                if (std::any_of(taken.begin(), taken.end(), [&](const Box& t) { return t.meets(box); })) continue;
+                taken.push_back(box);
+                return {box.x + half, box.y + fontSize};
+            }
+        return {x, y};
+    }
+    static constexpr double fontSize = 6.5; ///< [mm]
+
+  private:
+    struct Box {
+        double x, y, w, h;
+        [[nodiscard]] bool meets(const Box& o) const {
+            return x < o.x + o.w && o.x < x + w && y < o.y + o.h && o.y < y + h;
+        }
+    };
+    std::vector<Box> taken;
+};
+
+} // namespace
 
 std::string pictureSvg(const Chassis& c, double width) {
     const Assembly assembly = assemble(c);
@@ -36,9 +67,12 @@ std::string pictureSvg(const Chassis& c, double width) {
         }
         to += "<path d=\"" + d + "Z\"/>\n";
     }
-    for (std::size_t k = 0; k < c.parts.size(); ++k)
-        names += fmt::format("<text x=\"{:.2f}\" y=\"{:.2f}\">{}</text>\n", x(assembly.centres[k].x()),
-                             y(assembly.centres[k].y()) + 2, tagOf(c.parts[k]));
+    Names placed;
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        const std::string tag = tagOf(c.parts[k]);
+        const auto [left, base] = placed.place(x(assembly.centres[k].x()), y(assembly.centres[k].y()) + 2, tag);
+        names += fmt::format("<text x=\"{:.2f}\" y=\"{:.2f}\">{}</text>\n", left, base, tag);
+    }
     return fmt::format(
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:.1f}mm\" viewBox=\"0 0 {1:.2f} {2:.2f}\" role=\"img\" "
         "aria-label=\"The layout from above\">\n<rect x=\"{3:.2f}\" y=\"{4:.2f}\" width=\"{5:.2f}\" height=\"{6:.2f}\" "

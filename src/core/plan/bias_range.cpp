@@ -12,20 +12,23 @@ BiasRange biasRange(const BiasSupply& bias, const Steady& s) {
             bias.failSafe > 0 ? s.biasRail : unknown};
 }
 
+double gridForWatts(const ValveType& type, double plate, double screen, double watts) {
+    if (!type.pentode || !(plate > 1)) return unknown;
+    double hot = 0, cold = -screen; // the current falls all the way
+    while (hot - cold > 1e-3) {
+        const double middle = (hot + cold) / 2;
+        const bool tooHot = figuresAt(type.law, plate, middle, screen).plateAmps * plate > watts;
+        (tooHot ? hot : cold) = middle;
+    }
+    return cold;
+}
+
 double coldEnough(const Build& b, const Catalogue& catalogue, const Steady& s) {
     if (b.channels.empty() || s.channels.empty()) return unknown;
     const ValveType* type = catalogue.valve(b.channels[0].pair.a.type);
     const ChannelPoint& p = s.channels[0];
     const double plate = p.plateA - p.senseA, screen = p.screenA - p.senseA;
-    if (!type || !type->pentode || !(plate > 1)) return unknown;
-    double hot = 0, cold = -screen; // the current falls all the way
-    while (hot - cold > 1e-3) {
-        const double middle = (hot + cold) / 2;
-        const bool tooHot =
-            figuresAt(type->law, plate, middle, screen).plateAmps * plate > coldShare * type->limits.plateWatts;
-        (tooHot ? hot : cold) = middle;
-    }
-    return cold;
+    return type ? gridForWatts(*type, plate, screen, coldShare * type->limits.plateWatts) : unknown;
 }
 
 } // namespace ember::plan

@@ -19,6 +19,10 @@ BiasRange biasRange(const BiasSupply& bias, const Steady& steady);
 /// Of its plate's watts, what an output valve may burn at a first start: a start this cold leaves time to read meters.
 inline constexpr double coldShare = 0.25;
 
+/// Grid volts, to the cathode, at which an average new valve of `type` burns `watts` at its plate with these volts on
+/// plate and screen. NaN: not a pentode, or no plate volts.
+double gridForWatts(const ValveType& type, double plate, double screen, double watts);
+
 /// Volts at an output grid, from its cathode, at which an average new valve burns coldShare of its plate's limit, with
 /// the plate and screen of the solved state. NaN: no output valves, or not solved.
 double coldEnough(const Build& build, const Catalogue& catalogue, const Steady& steady);

@@ -1,5 +1,6 @@
 #include "solve.h"
 
+#include "discharge.h"
 #include "heater.h"
 #include "rail_circuit.h"
 
@@ -18,6 +19,14 @@ using namespace circuit;
 double Curve::most(std::size_t node) const {
     return node < nodes.size() && !nodes[node].empty() ? *std::max_element(nodes[node].begin(), nodes[node].end())
                                                        : unknown;
+}
+
+const CapacitorDischarge* Discharge::slowest() const {
+    const CapacitorDischarge* out = nullptr;
+    const auto time = [](const CapacitorDischarge& c) { return std::isnan(c.to50) ? INFINITY : c.to50; };
+    for (const CapacitorDischarge& c : capacitors)
+        if (!out || time(c) > time(*out) || (time(c) == time(*out) && c.start > out->start)) out = &c;
+    return out;
 }
 
 double Curve::below(std::size_t node, double volts) const {
@@ -93,9 +102,9 @@ Heater heaterOf(const Catalogue& catalogue, const Build& b, bool output) {
     return v ? v->heater : Heater{};
 }
 
-double heaterShare(const Steady& s, const std::string& type, const Heater& heater, const std::string& winding = {}) {
+double heaterShare(const Steady& s, const std::string& type, const std::string& winding = {}) {
     for (const HeaterFigures& h : s.heaters)
-        if (h.valve == type && (winding.empty() || h.winding == winding)) return h.volts / heater.volts;
+        if (h.valve == type && (winding.empty() || h.winding == winding)) return h.volts / h.ratedVolts;
     return 1;
 }
 
@@ -115,7 +124,7 @@ std::vector<Rectifying> rectifying(const Build& b, const Catalogue& catalogue, c
         for (const HeaterWinding& w : b.transformer.heaters)
             if (w.feeds == feeds) winding = w.id;
         out.push_back(
-            {WarmUp(found.heater, heaterShare(s, type, found.heater, winding)), std::move(devices), emission});
+            {WarmUp(found.heater, heaterShare(s, type, winding)), std::move(devices), emission});
     };
     add("rectifier", b.supply.rectifier.type, b.supply.rectifier.emission, c.rectifiers);
     for (const std::size_t k : tapsOf(b.supply))
@@ -131,7 +140,7 @@ Warming warming(const Build& b, const Catalogue& catalogue, const Steady& s) {
     const Heater small = heaterOf(catalogue, b, false), output = heaterOf(catalogue, b, true);
     const std::string a = b.channels.empty() ? "" : b.channels[0].small.type,
                       p = b.channels.empty() ? "" : b.channels[0].pair.a.type;
-    return {WarmUp(small, heaterShare(s, a, small)), WarmUp(output, heaterShare(s, p, output))};
+    return {WarmUp(small, heaterShare(s, a)), WarmUp(output, heaterShare(s, p))};
 }
 
 } // namespace
@@ -193,11 +202,13 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
 Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Steady& steady, bool hot, double seconds,
                           std::stop_token stop) {
     const auto loads = hot ? railLoads(b, steady) : std::vector<RailLoad>{};
-    const RailCircuit c = railCircuit(b, catalogue, 0, false, loads);
+    Build sure = b;
+    if (!hot) sure.supply = guaranteedPaths(b.supply);
+    const RailCircuit c = railCircuit(sure, catalogue, 0, false, loads);
     const System sys = assemble(c.netlist);
     const Warming valves = warming(b, catalogue, steady);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
-    startAt(b, steady, sys, c, state);
+    startAt(sure, steady, sys, c, state);
     Stepper stepper(sys, 0.25, 16);
     Trace trace(sys, c, 0);
     TransientOptions o;

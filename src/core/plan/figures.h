@@ -28,6 +28,7 @@ struct HeaterFigures {
     std::string winding, valve;
     int count = 0;
     double volts = unknown, amps = unknown, kelvin = unknown, emission = unknown; ///< RMS; emission 0 .. 1
+    double ratedVolts = unknown;                                                  ///< as its heater is wired
 };
 
 struct LampFigures {
@@ -99,6 +100,22 @@ struct Curve {
     [[nodiscard]] double below(std::size_t node, double volts) const;
 };
 
+/// One capacitor after switch-off.
+struct CapacitorDischarge {
+    std::string id;
+    int node = 0;              ///< of the supply, 1 is the rectifier's output; 0: of the bias supply
+    double farads = unknown;   ///< at the top of its tolerance
+    double start = unknown;    ///< [V] across it when the mains goes
+    std::vector<double> volts; ///< across it, at Discharge::seconds
+    double to50 = unknown, to10 = unknown; ///< [s]; NaN: not while it was followed
+};
+struct Discharge {
+    std::vector<double> seconds;
+    std::vector<CapacitorDischarge> capacitors;
+    /// The one to wait for: the last below 50 V; of several that never fall, the one with the most volts.
+    [[nodiscard]] const CapacitorDischarge* slowest() const;
+};
+
 /// Impedance against frequency at every node.
 struct ImpedanceCurve {
     std::vector<double> hertz;
@@ -127,7 +144,9 @@ struct Figures {
     std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
     std::vector<std::string> failures;              ///< sentences of what could not be solved
     std::shared_ptr<const chassis::LayoutFigures> layout; ///< of the chassis; see chassis/layout_figures.h
-    Curve switchOn, switchOff, switchOffCold;
+    Curve switchOn, switchOff; ///< switched off with hot valves: the best case, not the one to wait by
+    Curve switchOffCold;       ///< by guaranteed paths alone; see discharge.h
+    Discharge discharge;       ///< the same for every capacitor by itself
     Curve burst, burstResistor,
         dip;                    ///< a bass note, the same with resistors for the chokes, and mains 15 % low for 0.5 s
     double burstAmps = unknown; ///< [A] more, from all nodes together, while the note lasts

@@ -1,5 +1,6 @@
 #include "solve.h"
 
+#include "discharge.h"
 #include "disturbance.h"
 #include "impedance.h"
 #include "source_model.h"
@@ -45,7 +46,13 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
     };
     keep(switchOn(b, catalogue, *f.nominal, 30, stop), f.switchOn);
     keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);
-    if (f.cold) keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
+    if (f.cold) {
+        keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
+        if (auto held = dischargeOf(b, *f.cold, stop))
+            f.discharge = std::move(*held);
+        else if (!stop.stop_requested())
+            f.failures.push_back(held.problem().text());
+    }
     f.power = channelPower(b, catalogue, *f.nominal, stop);
     const Disturbance note{fullPower(b, f.power)};
     f.burstAmps = 0;

@@ -29,7 +29,7 @@ Expected<LampCurve> lampSwitchOn(const Build& build, const Catalogue& catalogue,
                                  std::stop_token stop = {});
 /// Copper and cold filaments limit it; a core that saturates adds to it what is not modelled here.
 Expected<Inrush> inrushOf(const Build& build, const Catalogue& catalogue, double mainsVolts, std::stop_token stop = {});
-/// Mains off from the steady state. `hot`: the valves go on drawing until they cool; else only resistors discharge.
+/// Mains off from the steady state. `hot`: the valves go on drawing until they cool; else by guaranteed paths alone.
 Expected<Curve> switchOff(const Build& build, const Catalogue& catalogue, const Steady& steady, bool hot,
                           double seconds, std::stop_token stop = {});
 

@@ -93,7 +93,7 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
         g.law.kelvin = std::max(293.0, g.law.hotKelvin * std::pow(volts / g.law.ratedVolts, 1 / 2.6)); // V ~ T^2.6
         change = std::max(change, std::abs(g.law.kelvin / before - 1));
         s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, volts / g.law.ohms(),
-                             g.law.kelvin, emissionAt(g.law.kelvin)});
+                             g.law.kelvin, emissionAt(g.law.kelvin), g.law.ratedVolts});
     }
     if (s.conditions.limiter) {
         const double square = r.meanProduct(p.mains, p.mains) - 2 * r.meanProduct(p.mains, p.primary) +
@@ -132,7 +132,7 @@ Steady foretold(const Build& b, const Conditions& conditions, const WarmStart& w
         const double volts = mains * noLoadVolts(b, g) / warm.heaterVolts[k];
         g.law.kelvin = std::max(293.0, warm.heaters[k].law.kelvin * std::pow(volts, 1 / 2.6)); // V ~ T^2.6
         s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, unknown, unknown, g.law.kelvin,
-                             emissionAt(g.law.kelvin)});
+                             emissionAt(g.law.kelvin), g.law.ratedVolts});
     }
     if (static_cast<int>(warm.volts.size()) != supplyNodes(b.supply)) return s;
     for (const double v : warm.volts) {

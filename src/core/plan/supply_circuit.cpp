@@ -20,12 +20,13 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
             std::find_if(windings.begin(), windings.end(), [&](const HeaterWinding& w) { return w.feeds == feeds; });
         if (at == windings.end()) return;
         const auto winding = static_cast<std::size_t>(at - windings.begin());
+        const Heater wired = heater.wiredFor(at->volts);
         for (HeaterGroup& g : groups)
             if (g.winding == winding && g.type == type) {
-                g.law = heaterLaw(heater, ++g.count);
+                g.law = heaterLaw(wired, ++g.count);
                 return;
             }
-        groups.push_back({winding, type, 1, heaterLaw(heater, 1)});
+        groups.push_back({winding, type, 1, heaterLaw(wired, 1)});
     };
     const RectifierType* rectifier = catalogue.rectifier(b.supply.rectifier.type);
     if (rectifier && rectifier->vacuum && c.rectifierIn) add("rectifier", b.supply.rectifier.type, rectifier->heater);
@@ -71,6 +72,11 @@ PowerTransformer asComputed(PowerTransformer t) {
     t.primaryResistance = std::max(t.primaryResistance, 0.01);
     t.plateResistance = std::max(t.plateResistance, 0.01);
     return t;
+}
+
+double stringVolts(const Section& s) {
+    if (s.inSeries < 2) return s.volts;
+    return s.volts * s.inSeries / (1 + (s.balancing > 0 ? 0.05 : s.tolerance));
 }
 
 std::vector<std::size_t> tapsOf(const Supply& supply) {

@@ -79,6 +79,10 @@ SupplyCircuit supplyCircuit(const Build& build, const Catalogue& catalogue, cons
 Section asComputed(Section section);
 PowerTransformer asComputed(PowerTransformer transformer);
 
+/// What a string of capacitors bears [V]: of those in series the one with the least capacitance takes the most, by the
+/// tolerance, or by 5 % where balancing resistors share the volts out.
+double stringVolts(const Section& capacitor);
+
 /// Sections that are taps, the one next to the centre first.
 std::vector<std::size_t> tapsOf(const Supply& supply);
 

@@ -75,7 +75,8 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
                         std::stop_token stop) {
     std::vector<Band> out(points.size());
     std::vector<double> square(points.size(), 0);
-    for (std::size_t k = 0; k < points.size(); ++k) out[k].nominal = valueAt(b, nominal, points[k].id);
+    const std::vector<double> expected = readings(b, catalogue, nominal, points);
+    for (std::size_t k = 0; k < points.size(); ++k) out[k].nominal = expected[k];
     for (const Spread& spread : spreads(b, conditions)) {
         if (stop.stop_requested()) return out;
         Build shifted = b;
@@ -84,13 +85,15 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
         WarmStart start = warm;
         const auto s = solveSteady(shifted, catalogue, c, {false, 2e-4, stop}, &start);
         if (!s) continue;
+        const std::vector<double> now = readings(shifted, catalogue, *s, points);
         for (std::size_t k = 0; k < points.size(); ++k) {
-            const double change = valueAt(shifted, *s, points[k].id) - out[k].nominal;
+            const double change = now[k] - out[k].nominal;
             if (std::isfinite(change)) square[k] += change * change;
         }
     }
     for (std::size_t k = 0; k < points.size(); ++k) {
-        const double reach = std::sqrt(square[k]) + meterShare(b, points[k].mode) * std::abs(out[k].nominal);
+        const double reach = std::sqrt(square[k]) + meterShare(b, points[k].mode) * std::abs(out[k].nominal) +
+                             (points[k].kind == PointKind::Node ? 1 : 0);
         out[k].low = out[k].nominal - reach;
         out[k].high = out[k].nominal + reach;
     }

@@ -3,6 +3,7 @@
 
 #include "test_points.h"
 
+#include <cmath>
 #include <functional>
 
 namespace ember::procedure {
@@ -15,10 +16,12 @@ struct Spread {
 std::vector<Spread> spreads(const Build& build, const plan::Conditions& conditions);
 
 struct Band {
-    double nominal = plan::unknown, low = plan::unknown, high = plan::unknown;
+    double nominal = plan::unknown, low = plan::unknown, high = plan::unknown; ///< high may be infinite
+    [[nodiscard]] bool known() const { return std::isfinite(low) && !std::isnan(high); }
 };
 
-/// nominal +- (root of the summed squares of each part's effect at its tolerance + the meter's share).
+/// nominal +- (root of the summed squares of each part's effect at its tolerance + the meter's share); of a supply
+/// node 1 V more, which is what a meter may show where there is nothing.
 std::vector<Band> bands(const Build& build, const Catalogue& catalogue, const plan::Conditions& conditions,
                         const std::vector<TestPoint>& points, const plan::Steady& nominal, const plan::WarmStart& warm,
                         std::stop_token stop = {});

@@ -1,40 +1,34 @@
 #pragma once
 // The staged first power-up: what to do, what to read, what it should be, when to stop.
 
-#include "band.h"
+#include "judgement.h"
+
+#include "core/plan/discharge.h"
 
 #include <optional>
 
 namespace ember::procedure {
 
 inline constexpr int stageCount = 7;
-
-struct Expectation {
-    TestPoint point;
-    Band band;                       ///< high may be infinite
-    std::optional<double> stopAbove; ///< switch off beyond it
-    struct Cause {
-        std::string sentence; ///< the fault
-        double value;         ///< what it would read here
-    };
-    std::vector<Cause> ifLow, ifHigh; ///< from simulating the build with each fault
-};
+inline constexpr double dischargedVolts = 10; ///< [V] below it a capacitor counts as discharged
 
 struct Stage {
     int index = 0;
-    std::string name, title, instruction, stopIf, caution;
+    std::string name, title, instruction, stopIf;
+    std::vector<std::string> cautions; ///< where they bite, with their numbers; the gravest first
     plan::Conditions conditions;
     bool powered = true;
     std::optional<plan::Steady> steady; ///< what the whole amplifier does at this stage, when powered
     plan::LampFigures lamp;
     plan::LampCurve lampCurve; ///< from switching on; empty without a limiter
     std::vector<Expectation> expectations;
-    plan::Curve discharge; ///< after switching off at this stage
-    std::string failure;   ///< a sentence when it could not be computed
+    plan::Discharge discharge;    ///< after switching off at this stage, at worst: what the clock counts
+    plan::Curve dischargeHot;     ///< the same with the valves still drawing: the best case
+    std::string failure;          ///< a sentence when it could not be computed
 };
 
 plan::Conditions stageConditions(const Build& build, int stage, double mainsVolts);
-/// "dark", "deep red", ... of a filament at `kelvin`.
+/// "dark", "dim red", ... of a filament at `kelvin`.
 std::string glow(double kelvin);
 std::string_view stageName(int stage);
 
@@ -42,16 +36,23 @@ std::string_view stageName(int stage);
 Stage firstPowerStage(const Build& build, const Catalogue& catalogue, int stage, double mainsVolts, bool withFaults,
                       std::stop_token stop = {});
 
-enum class Verdict { InRange, Low, High, Stop };
-Verdict judge(const Expectation& expectation, double reading);
-std::string_view word(Verdict verdict);
-/// "in range: 312 V, expected 305 V to 321 V".
-std::string sentence(const Expectation& expectation, double reading);
+/// Sets a stage's limits beyond which it ends at once; every limit has its source in limits.cpp.
+void setStopLimits(const Build& build, const Catalogue& catalogue, Stage& stage);
 
-/// The log's entry of a reading, with the band and verdict of this moment; its time is left to the log.
-LogEntry readingEntry(const Expectation& expectation, int stage, double value, const std::string& source);
+/// The cautions of a stage; `discharge` and `steady` of it are computed already.
+std::vector<std::string> cautionsOf(const Build& build, const Catalogue& catalogue, const Stage& stage);
 
 /// First stage that the log does not show as passed; stageCount when all are.
 int currentStage(const Build& build);
+/// Whether a reading past a stop limit ended this stage, and it was not begun again.
+bool stageEnded(const Build& build, int stage);
+/// The last reading of a point since the stage was last begun; nullptr: none.
+const LogEntry* lastReading(const Build& build, int stage, const std::string& point);
+/// Whether every reading is in range, or out of it and explained in words; one past a stop limit never is.
+bool mayPass(const Build& build, const Stage& stage);
+LogEntry stageEntry(int stage, StageEvent event, const std::string& why = {});
+
+/// Volts read while the plan says "unplugged": a warning of its own; empty where there is nothing to warn of.
+std::string unpluggedWarning(const Build& build, const TestPoint& point, double value);
 
 } // namespace ember::procedure

@@ -1,87 +1,197 @@
 #include "test_points.h"
 
-#include "core/circuit/operating_point.h"
+#include "core/build/build_json.h"
+#include "core/catalogue/catalogue.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
+#include <initializer_list>
 
 namespace ember::procedure {
 
-using namespace plan;
-
 namespace {
-
-bool starts(const std::string& s, std::string_view with) {
-    return s.rfind(with, 0) == 0;
-}
 
 /// The first capacitor at a node, as printed on the drawing.
 std::string capacitorAt(const Build& b, int node) {
-    int at = 1;
-    for (const Section& s : b.supply.sections) {
-        if (s.kind != SectionKind::Capacitor)
-            ++at;
-        else if (at == node)
-            return upper(s.id);
-    }
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
+        if (b.supply.sections[k].kind == SectionKind::Capacitor && nodeOfSection(b.supply, k) == node)
+            return upper(b.supply.sections[k].id) + " plus";
     return fmt::format("node B+{}", node);
 }
 
+unsigned at(std::initializer_list<int> stages) {
+    unsigned bits = 0;
+    for (const int k : stages) bits |= 1u << k;
+    return bits;
+}
+
+/// The plate winding's words, by what it is connected as.
+struct WindingWords {
+    const char *ohmsLabel, *ohms, *label, *volts, *end;
+};
+WindingWords wordsOf(Connection c) {
+    switch (c) {
+    case Connection::CentreTapped:
+        return {"Plate winding, one leg", "centre tap, one rectifier plate pin", "Plate winding leg, AC",
+                "plug out, clip common on the centre tap, red on one rectifier plate pin; then the other",
+                "one end of the plate winding"};
+    case Connection::Bridge:
+    case Connection::HybridBridge:
+        return {"Plate winding, end to end", "the winding's two ends, at the bridge's AC corners",
+                "Plate winding, end to end, AC",
+                "plug out, clip on the bridge's two AC corners; neither is ground, both are live",
+                "one AC corner of the bridge"};
+    case Connection::HalfWave:
+        return {"Plate winding, end to end", "the grounded end, the diode's end", "Plate winding, AC",
+                "plug out, clip common on the winding's grounded end, red on the diode's end",
+                "the winding's end at the diode"};
+    case Connection::Doubler: break;
+    }
+    return {"Plate winding, end to end", "the winding's end at the diodes, its end at the two capacitors' middle",
+            "Plate winding, end to end, AC",
+            "plug out, clip on the diodes' end and the capacitors' middle; neither is ground, both are live",
+            "the winding's end at the diodes"};
+}
+
+class Points {
+  public:
+    explicit Points(const Build& build) : b(build) {}
+
+    void add(std::string id, std::string label, std::string probe, MeterMode mode, PointKind kind, unsigned stages,
+             std::size_t index = 0, int side = 0) {
+        all.push_back({std::move(id), std::move(label), std::move(probe), mode, kind, index, side, stages});
+    }
+
+    /// Stage 0: what a plugged-out amplifier has to show before the mains comes near.
+    void cold() {
+        const auto ohms = [&](const char* id, const char* label, std::string probe, PointKind kind) {
+            add(id, label, std::move(probe), MeterMode::Ohms, kind, at({0}));
+        };
+        const WindingWords w = wordsOf(b.supply.connection);
+        ohms("earth", "Safety earth to chassis",
+             "the plug's earth pin, bare metal of the chassis; take off what the leads read touched together",
+             PointKind::Earth);
+        ohms("line-chassis", "Mains line to chassis", "the plug's line pin, bare metal; switch on, plug out",
+             PointKind::LineChassis);
+        ohms("neutral-chassis", "Mains neutral to chassis", "the plug's neutral pin, bare metal; switch on, plug out",
+             PointKind::NeutralChassis);
+        ohms("primary-ohms", "Mains winding", "the plug's line and neutral pins; switch on, plug out",
+             PointKind::PrimaryOhms);
+        ohms("primary-secondary", "Mains winding to plate winding",
+             fmt::format("the plug's line pin, {}; switch on, plug out", w.end), PointKind::PrimarySecondary);
+        ohms("leg-ohms", w.ohmsLabel, w.ohms, PointKind::LegOhms);
+        ohms("winding-chassis", "Plate winding to chassis", fmt::format("common on bare metal, red on {}", w.end),
+             PointKind::WindingChassis);
+        ohms("b+-ohms", "B+1 to chassis",
+             fmt::format("common on bare metal, red on {}; let it charge and settle", capacitorAt(b, 1)),
+             PointKind::RailOhms);
+        for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
+            const HeaterWinding& h = b.transformer.heaters[k];
+            add("chassis-" + h.id, fmt::format("Heater winding {} to chassis", upper(h.id)),
+                h.feeds != "signal" ? "bare metal, either end: it is joined to B+ by the rectifier's cathode"
+                : h.reference == HeaterReference::CentreTap ? "bare metal, either end: through its centre tap"
+                : h.reference == HeaterReference::Resistors ? "bare metal, either end: through its two resistors"
+                                                            : "bare metal, either end: nothing ties it to ground",
+                MeterMode::Ohms, PointKind::HeaterChassis, at({0}), k);
+        }
+        for (std::size_t k = 0; k < b.channels.size(); ++k) {
+            const Channel& ch = b.channels[k];
+            const double copper = ch.pair.transformer.secondaryResistance, load = ch.pair.load;
+            add("load-" + ch.id, fmt::format("Load of the {} output", lower(ch.name)),
+                fmt::format("lift one secondary lead, then across the load: with it on the meter reads {}, and {} with "
+                            "no load at all. Join it again",
+                            format(copper * load / (copper + load), Unit::Ohm, 2), format(copper, Unit::Ohm, 2)),
+                MeterMode::Ohms, PointKind::LoadOhms, at({0}), k);
+        }
+    }
+
+    void windings() {
+        for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
+            const HeaterWinding& h = b.transformer.heaters[k];
+            add("heater-" + h.id, fmt::format("Heater winding {}, AC", upper(h.id)),
+                h.feeds == "signal" ? "across the winding's two pins"
+                                    : "clip on across the winding with the plug out: it stands at B+",
+                MeterMode::AcVolts, PointKind::HeaterVolts, at({1, 2, 4, 5, 6}), k);
+        }
+        const WindingWords w = wordsOf(b.supply.connection);
+        add("leg", w.label, w.volts, MeterMode::AcVolts, PointKind::LegVolts, at({1, 2}));
+    }
+
+    /// The grid pins of the output sockets: before the valves go in too, so that a leaky coupling is seen in time.
+    void grids() {
+        for (std::size_t k = 0; k < b.channels.size(); ++k)
+            for (const int side : {0, 1}) {
+                const Valve& v = side == 0 ? b.channels[k].pair.a : b.channels[k].pair.b;
+                add("bias-" + v.id, fmt::format("Bias at {} grid, DC", upper(v.id)),
+                    fmt::format("common on the star, red on {}'s grid pin", upper(v.id)), MeterMode::DcVolts,
+                    PointKind::Grid, at({1, 3, 4}), k, side);
+            }
+    }
+
+    void nodes() {
+        // From the stage at which B+ can first be there; at stage 0 to see that nothing is left.
+        const unsigned alive = at({0, 2, 3, 4, 5, 6}) | (siliconFeedsRail(b) ? at({1}) : 0);
+        for (int n = 1; n <= supplyNodes(b.supply); ++n)
+            add(fmt::format("B+{}", n), fmt::format("B+{}, DC", n),
+                fmt::format("plug out, clip common on the star and red on {}; then switch on", capacitorAt(b, n)),
+                MeterMode::DcVolts, PointKind::Node, alive, static_cast<std::size_t>(n));
+        add("ripple", "Ripple at B+1, AC",
+            fmt::format("plug out, clip common on the star and red on {}, meter on AC", capacitorAt(b, 1)),
+            MeterMode::AcVolts, PointKind::Ripple, at({2, 5, 6}));
+    }
+
+    void valves() {
+        for (std::size_t k = 0; k < b.channels.size(); ++k) {
+            const std::string v = upper(b.channels[k].small.id);
+            const auto dc = [&](const char* what, const char* word, PointKind kind) {
+                add(fmt::format("{}-{}", what, b.channels[k].small.id), fmt::format("{} {}, DC", v, word),
+                    fmt::format("common clipped on the star, red on {}'s {} pin", v, word), MeterMode::DcVolts, kind,
+                    at({3, 5}), k);
+            };
+            dc("plate1", "first plate", PointKind::Plate1);
+            dc("cathode1", "first cathode", PointKind::Cathode1);
+            dc("plate2", "second plate", PointKind::Plate2);
+            dc("cathode2", "second cathode", PointKind::Cathode2);
+        }
+        const auto output = [&](const char* what, const char* label, const char* pin, PointKind kind, unsigned stages) {
+            for (std::size_t k = 0; k < b.channels.size(); ++k)
+                for (const int side : {0, 1}) {
+                    const std::string& id = (side == 0 ? b.channels[k].pair.a : b.channels[k].pair.b).id;
+                    add(what + id, fmt::format("{} {}, DC", upper(id), label),
+                        fmt::format("common clipped on the star, red on {}'s {} pin", upper(id), pin),
+                        MeterMode::DcVolts, kind, stages, k, side);
+                }
+        };
+        output("output-plate-", "plate", "plate", PointKind::OutputPlate, at({4, 5}));
+        output("sense-", "across its sense resistor", "cathode", PointKind::Sense, at({4, 5, 6}));
+    }
+
+    const Build& b;
+    std::vector<TestPoint> all;
+};
+
 } // namespace
 
-std::vector<TestPoint> testPoints(const Build& b) {
-    std::vector<TestPoint> out;
-    const auto add = [&](std::string id, std::string label, std::string probe, MeterMode mode) {
-        out.push_back({std::move(id), std::move(label), std::move(probe), mode});
+bool siliconFeedsRail(const Build& b) {
+    const auto silicon = [](const std::string& type) {
+        const RectifierType* r = Catalogue::shipped().rectifier(type);
+        return r && !r->vacuum;
     };
-    add("earth", "Safety earth to chassis", "inlet's earth pin, bare metal of the chassis", MeterMode::Ohms);
-    add("primary-ohms", "Mains winding", "inlet's line and neutral pins, switch on, plug out", MeterMode::Ohms);
-    add("leg-ohms", "Plate winding, one leg", "centre tap, one rectifier plate pin", MeterMode::Ohms);
-    add("b+-ohms", "B+1 to star", "common on the star, red on " + capacitorAt(b, 1) + " plus; let it charge and settle",
-        MeterMode::Ohms);
-    for (const Channel& ch : b.channels)
-        add("load-" + ch.id, "Load on the " + lower(ch.name) + " output", "the two output terminals", MeterMode::Ohms);
-    for (const HeaterWinding& h : b.transformer.heaters)
-        add("heater-" + h.id, fmt::format("Heater winding {}, AC", upper(h.id)),
-            h.feeds == "rectifier" ? "across the winding; it may stand at B+: clip on with the power off"
-                                   : "across the winding's two pins",
-            MeterMode::AcVolts);
-    add("leg", "Plate winding leg, AC", "common on the centre tap, red on one rectifier plate pin", MeterMode::AcVolts);
-    for (const Channel& ch : b.channels)
-        for (const Valve* v : {&ch.pair.a, &ch.pair.b})
-            add("bias-" + v->id, fmt::format("Bias at {} grid, DC", upper(v->id)),
-                fmt::format("common on the star, red on {}'s grid pin", upper(v->id)), MeterMode::DcVolts);
-    for (int n = 1;
-         n <= static_cast<int>(1 + std::count_if(b.supply.sections.begin(), b.supply.sections.end(),
-                                                 [](const Section& s) { return s.kind != SectionKind::Capacitor; }));
-         ++n)
-        add(fmt::format("B+{}", n), fmt::format("B+{}, DC", n),
-            fmt::format("common clipped on the star, red on {} plus", capacitorAt(b, n)), MeterMode::DcVolts);
-    add("ripple", "Ripple at B+1, AC",
-        fmt::format("common clipped on the star, red on {} plus, meter on AC", capacitorAt(b, 1)), MeterMode::AcVolts);
-    for (const Channel& ch : b.channels) {
-        const std::string v = upper(ch.small.id);
-        const auto dc = [&](const char* what, const char* word) {
-            add(fmt::format("{}-{}", what, ch.small.id), fmt::format("{} {}, DC", v, word),
-                fmt::format("common on the star, red on {}'s {}", v, word), MeterMode::DcVolts);
-        };
-        dc("plate1", "first plate");
-        dc("cathode1", "first cathode");
-        dc("plate2", "second plate");
-        dc("cathode2", "second cathode");
-    }
-    for (const Channel& ch : b.channels)
-        for (const Valve* v : {&ch.pair.a, &ch.pair.b})
-            add("output-plate-" + v->id, fmt::format("{} plate, DC", upper(v->id)),
-                fmt::format("common clipped on the star, red on {}'s plate pin", upper(v->id)), MeterMode::DcVolts);
-    for (const Channel& ch : b.channels)
-        for (const Valve* v : {&ch.pair.a, &ch.pair.b})
-            add("sense-" + v->id, fmt::format("{} across its sense resistor, DC", upper(v->id)),
-                fmt::format("common on the star, red on {}'s cathode pin", upper(v->id)), MeterMode::DcVolts);
-    return out;
+    if (silicon(b.supply.rectifier.type) || b.supply.connection == Connection::HybridBridge) return true;
+    return std::any_of(b.supply.sections.begin(), b.supply.sections.end(),
+                       [&](const Section& s) { return s.kind == SectionKind::Tap && silicon(s.type); });
+}
+
+std::vector<TestPoint> testPoints(const Build& b) {
+    Points points(b);
+    points.cold();
+    points.windings();
+    points.grids();
+    points.nodes();
+    points.valves();
+    return std::move(points.all);
 }
 
 const TestPoint* findPoint(const std::vector<TestPoint>& points, std::string_view id) {
@@ -92,86 +202,9 @@ const TestPoint* findPoint(const std::vector<TestPoint>& points, std::string_vie
 }
 
 std::vector<TestPoint> pointsOfStage(const Build& b, int stage) {
-    std::vector<TestPoint> out;
-    for (const TestPoint& p : testPoints(b)) {
-        const bool ohms = p.mode == MeterMode::Ohms;
-        const bool wanted =
-            stage == 0
-                ? ohms
-                : !ohms && ((starts(p.id, "heater-") && (stage != 3)) || (p.id == "leg" && stage <= 2) ||
-                            (starts(p.id, "bias-") && (stage == 1 || stage == 4)) ||
-                            (starts(p.id, "B+") && stage >= 2) || (p.id == "ripple" && (stage == 2 || stage >= 5)) ||
-                            ((starts(p.id, "plate") || starts(p.id, "cathode")) && (stage == 3 || stage == 5)) ||
-                            (starts(p.id, "output-plate-") && (stage == 4 || stage == 5)) ||
-                            (starts(p.id, "sense-") && stage >= 4));
-        if (wanted) out.push_back(p);
-    }
+    std::vector<TestPoint> out = testPoints(b);
+    std::erase_if(out, [&](const TestPoint& p) { return !p.readAt(stage); });
     return out;
-}
-
-double valueAt(const Build& b, const Steady& s, const std::string& id) {
-    if (starts(id, "heater-")) {
-        for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k)
-            if (id == "heater-" + b.transformer.heaters[k].id) {
-                for (const HeaterFigures& h : s.heaters)
-                    if (h.winding == b.transformer.heaters[k].id) return h.volts;
-                return s.primaryVolts * b.transformer.heaters[k].volts / b.transformer.primaryVolts; // unloaded
-            }
-    }
-    if (id == "leg") return s.legVolts;
-    if (id == "ripple") return s.nodes.empty() ? unknown : s.nodes[0].rippleRms;
-    if (starts(id, "B+")) {
-        const auto n = static_cast<std::size_t>(std::atoi(id.c_str() + 2));
-        return n >= 1 && n <= s.nodes.size() ? s.nodes[n - 1].mean : unknown;
-    }
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const std::size_t w = 2 * k;
-        if (id == "bias-" + ch.pair.a.id) return w < s.wipers.size() ? s.wipers[w] : unknown;
-        if (id == "bias-" + ch.pair.b.id) return w + 1 < s.wipers.size() ? s.wipers[w + 1] : unknown;
-        if (k >= s.channels.size()) continue;
-        const ChannelPoint& p = s.channels[k];
-        if (id == "plate1-" + ch.small.id) return p.plate1;
-        if (id == "cathode1-" + ch.small.id) return p.cathode1;
-        if (id == "plate2-" + ch.small.id) return p.plate2;
-        if (id == "cathode2-" + ch.small.id) return p.cathode2;
-        if (id == "output-plate-" + ch.pair.a.id) return p.plateA;
-        if (id == "output-plate-" + ch.pair.b.id) return p.plateB;
-        if (id == "sense-" + ch.pair.a.id) return p.senseA;
-        if (id == "sense-" + ch.pair.b.id) return p.senseB;
-    }
-    return unknown;
-}
-
-double coldResistance(const Build& b, const std::string& id) {
-    using namespace circuit;
-    Netlist n;
-    const Node probe = n.node("probe");
-    constexpr double testAmps = 1e-6;
-    n.add(CurrentSource{ground, probe, {testAmps}});
-    if (id == "earth") {
-        // 0.25 m of 1.5 mm2 copper (0.01724e-6 ohm m) from the inlet to the bolt, a crimp and a bolted lug of 3 mohm
-        // each.
-        n.add(Resistor{probe, ground, 0.01724e-6 * 0.25 / 1.5e-6 + 2 * 3e-3});
-    } else if (id == "primary-ohms") {
-        n.add(Resistor{probe, ground, asComputed(b.transformer).primaryResistance});
-    } else if (id == "leg-ohms") {
-        n.add(Resistor{probe, ground, asComputed(b.transformer).plateResistance});
-    } else if (id == "b+-ohms") {
-        std::vector<Node> rails{probe};
-        Supply cold = b.supply; // what draws a current does so only when it is powered
-        for (SupplyLoad& load : cold.loads) load.amps = 0;
-        addChain(n, cold, rails);
-    } else {
-        const Channel* found = nullptr;
-        for (const Channel& ch : b.channels)
-            if (id == "load-" + ch.id) found = &ch;
-        if (!found) return unknown;
-        n.add(Resistor{probe, ground, found->pair.load});
-        n.add(Resistor{probe, ground, found->pair.transformer.secondaryResistance}); // the winding lies across it
-    }
-    const auto op = operatingPoint(assemble(n));
-    return op ? op->volts(probe) / testAmps : unknown;
 }
 
 double meterShare(const Build& b, MeterMode mode) {

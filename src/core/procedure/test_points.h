@@ -8,12 +8,42 @@ namespace ember::procedure {
 
 enum class MeterMode { Ohms, AcVolts, DcVolts };
 
+/// What a point is; TestPoint::index and ::side say which one.
+enum class PointKind {
+    Earth,            ///< ohms of the safety earth
+    LineChassis,      ///< insulation of the mains' line conductor
+    NeutralChassis,   ///< and of its neutral
+    PrimaryOhms,      ///< copper of the mains winding
+    PrimarySecondary, ///< insulation between mains and plate winding
+    LegOhms,          ///< copper of the plate winding: a leg, or the whole
+    WindingChassis,   ///< plate winding to chassis
+    RailOhms,         ///< B+1 to chassis
+    HeaterChassis,    ///< of winding `index`
+    LoadOhms,         ///< of channel `index`
+    HeaterVolts,      ///< of winding `index`
+    LegVolts,
+    Grid, ///< of channel `index`, output valve `side` (0: a, 1: b)
+    Node, ///< supply node `index`, 1 is the rectifier's output
+    Ripple,
+    Plate1, ///< of channel `index`
+    Cathode1,
+    Plate2,
+    Cathode2,
+    OutputPlate, ///< of channel `index`, output valve `side`
+    Sense,       ///< likewise, across its sense resistor
+};
+
 struct TestPoint {
     std::string id;    ///< as typed in the log line: "B+1", "sense-v3"
     std::string label; ///< "B+1 to star, DC"
     std::string probe; ///< where the two leads go
     MeterMode mode = MeterMode::DcVolts;
+    PointKind kind = PointKind::Node;
+    std::size_t index = 0;
+    int side = 0;
+    unsigned stages = 0; ///< bit k: stage k of First Power reads it
     [[nodiscard]] Unit unit() const { return mode == MeterMode::Ohms ? Unit::Ohm : Unit::Volt; }
+    [[nodiscard]] bool readAt(int stage) const { return stage >= 0 && (stages >> stage & 1) != 0; }
 };
 
 /// Every point of the build, in the order of the work.
@@ -23,10 +53,18 @@ const TestPoint* findPoint(const std::vector<TestPoint>& points, std::string_vie
 /// Points that stage `stage` of First Power reads.
 std::vector<TestPoint> pointsOfStage(const Build& build, int stage);
 
-/// The true value at a point (a perfect meter); NaN when nothing can be read there.
-double valueAt(const Build& build, const plan::Steady& steady, const std::string& id);
-/// Unpowered resistance at a point of stage 0, by a 1 uA test current through the netlist [ohm].
-double coldResistance(const Build& build, const std::string& id);
+/// Whether B+ can be there before a valve is in its socket: a silicon diode leads to it.
+bool siliconFeedsRail(const Build& build);
+
+/// What the build's meter shows: the volts at each point under the load of the meter's own input resistance, by the
+/// channel's resistance there (its circuit at this operating point, capacitors open). NaN where nothing can be read.
+std::vector<double> readings(const Build& build, const Catalogue& catalogue, const plan::Steady& steady,
+                             const std::vector<TestPoint>& points);
+double reading(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, const TestPoint& point);
+
+/// Unpowered, at a point of stage 0: resistance by a test current through the netlist, every valve out of its socket
+/// [ohm]; volts on a node: 0.
+double coldReading(const Build& build, const Catalogue& catalogue, const TestPoint& point);
 
 /// Share of a reading that the meter may be off.
 double meterShare(const Build& build, MeterMode mode);

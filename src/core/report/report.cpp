@@ -50,23 +50,51 @@ class Page {
     }
     void end() { text += "</table>\n"; }
 
-    void curve(const plan::Curve& c, std::string_view title) {
-        if (c.seconds.empty()) return;
-        constexpr double w = 640, h = 200;
+    /// Volts against time; `logarithmic` from a tenth of a second on, for what falls at once and then slowly.
+    struct Line {
+        std::string name;
+        const std::vector<double>* volts;
+    };
+    void curve(const std::vector<double>& seconds, const std::vector<Line>& lines, bool logarithmic,
+               std::string_view title) {
+        if (seconds.size() < 2 || lines.empty()) return;
+        constexpr double w = 640, h = 200, first = 0.1;
         double most = 1;
-        for (std::size_t n = 0; n < c.nodes.size(); ++n) most = std::max(most, c.most(n));
-        text += fmt::format("<figure><svg viewBox=\"-40 -10 {} {}\" width=\"{}\" role=\"img\" aria-label=\"{}\">",
-                            w + 90, h + 40, w, escaped(title));
-        text += fmt::format("<text x=\"-36\" y=\"8\">{:.0f} V</text><text x=\"0\" y=\"{}\">0 s</text><text x=\"{}\" "
-                            "y=\"{}\">{:.0f} s</text>",
-                            most, h + 18, w - 20, h + 18, c.seconds.back());
-        for (std::size_t n = 0; n < c.nodes.size(); ++n) {
+        for (const Line& l : lines) most = std::max(most, *std::max_element(l.volts->begin(), l.volts->end()));
+        const double last = seconds.back();
+        const auto x = [&](double t) {
+            return logarithmic ? w * std::log(std::max(t, first) / first) / std::log(last / first) : w * t / last;
+        };
+        text += fmt::format("<figure><svg viewBox=\"-44 -10 {} {}\" width=\"{}\" role=\"img\" aria-label=\"{}\">",
+                            w + 110, h + 40, w, escaped(title));
+        text += fmt::format("<text x=\"-40\" y=\"8\">{:.0f} V</text>", most);
+        const auto tick = [&](double t, const std::string& words) {
+            text += fmt::format("<line x1=\"{0:.1f}\" y1=\"0\" x2=\"{0:.1f}\" y2=\"{1}\" stroke=\"#ddd\"/><text "
+                                "x=\"{0:.1f}\" y=\"{2}\" text-anchor=\"middle\">{3}</text>",
+                                x(t), h, h + 18, words);
+        };
+        if (logarithmic)
+            for (double t = first; t <= last * 1.001; t *= 10) tick(t, format(t, Unit::Second, 1));
+        else
+            for (const double share : {0.0, 0.5, 1.0}) tick(share * last, format(share * last, Unit::Second, 2));
+        std::vector<std::pair<double, std::string>> names;
+        for (const Line& l : lines) {
             text += "<polyline fill=\"none\" stroke=\"#7a5a18\" points=\"";
-            for (std::size_t k = 0; k < c.seconds.size(); k += 1 + c.seconds.size() / 400)
-                text +=
-                    fmt::format("{:.1f},{:.1f} ", w * c.seconds[k] / c.seconds.back(), h * (1 - c.nodes[n][k] / most));
-            text += fmt::format("\"/><text x=\"{}\" y=\"{:.1f}\">B+{}</text>", w + 4,
-                                h * (1 - c.nodes[n].back() / most) + 4, n + 1);
+            double drawn = -1;
+            for (std::size_t k = 0; k < seconds.size(); ++k) {
+                const double at = x(seconds[k]);
+                if (k + 1 < seconds.size() && at < drawn + 1) continue; // a point a pixel is enough
+                text += fmt::format("{:.1f},{:.1f} ", at, h * (1 - (*l.volts)[k] / most));
+                drawn = at;
+            }
+            text += "\"/>";
+            names.emplace_back(h * (1 - l.volts->back() / most) + 4, l.name);
+        }
+        std::sort(names.begin(), names.end());
+        double lowest = INFINITY; // names from the foot up, a line apart
+        for (auto n = names.rbegin(); n != names.rend(); ++n) {
+            lowest = std::min(n->first, lowest - 13);
+            text += fmt::format("<text x=\"{}\" y=\"{:.1f}\">{}</text>", w + 4, lowest, escaped(n->second));
         }
         text += fmt::format("<line x1=\"0\" y1=\"{0}\" x2=\"{1}\" y2=\"{0}\" "
                             "stroke=\"#999\"/></svg><figcaption>{2}</figcaption></figure>\n",
@@ -107,8 +135,17 @@ void figuresPart(Page& page, const Build& b, const plan::Figures& f) {
                 "Mains fuse: {} by {} RMS at high mains{}; {} is built in.", a(fuse->amps), a(fuse->continuous),
                 fuse->forSurge > 0 ? fmt::format(" and {:.2g} A2s from cold", fuse->i2t) : "", a(b.fuse.amps)));
     }
-    page.curve(f.switchOn, "Switch-on from cold, nominal mains");
-    page.curve(f.switchOff, "Switch-off with hot valves. The clock is not proof; the meter is.");
+    std::vector<Page::Line> nodes, held;
+    for (std::size_t n = 0; n < f.switchOn.nodes.size(); ++n)
+        nodes.push_back({fmt::format("B+{}", n + 1), &f.switchOn.nodes[n]});
+    page.curve(f.switchOn.seconds, nodes, false, "Switch-on from cold, nominal mains");
+    for (const plan::CapacitorDischarge& c : f.discharge.capacitors) held.push_back({upper(c.id), &c.volts});
+    page.curve(f.discharge.seconds, held, true,
+               "Switched off at worst: valves cold, fuses open, guaranteed paths alone. The curve is not proof; the meter "
+               "is.");
+    if (const auto* c = f.discharge.slowest(); c && c->start > 50)
+        page.paragraph(fmt::format("{} is the last below 50 V: {}.", upper(c->id),
+                                   std::isnan(c->to50) ? "it holds for hours" : "after " + format(c->to50, Unit::Second, 2)));
 }
 
 void channelsPart(Page& page, const Build& b, const plan::Figures& f) {
@@ -190,14 +227,14 @@ std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const
                                    x.text, x.waived ? " Waived: " + x.waiverReason : ""));
     page.heading("Readings");
     page.table({"when", "stage", "where", "read", "expected", "verdict", "from"});
+    const auto points = procedure::testPoints(b);
     for (const LogEntry& e : b.log)
         if (e.kind == "reading") {
-            const Unit unit = e.unit == "ohm" ? Unit::Ohm : Unit::Volt;
+            const Unit unit = procedure::unitOf(e);
             page.row({e.time,
                       e.stage >= 0 && e.stage < procedure::stageCount ? std::string(procedure::stageName(e.stage)) : "",
-                      e.point, format(e.value, unit, 4),
-                      format(e.low, unit) + " to " + (std::abs(e.high) > 1e11 ? "any" : format(e.high, unit)),
-                      e.verdict, e.source},
+                      procedure::nameOf(points, e), format(e.value, unit, 4),
+                      procedure::bandText(procedure::bandOf(e), unit), e.verdict, e.source},
                      e.struck);
         }
     page.end();

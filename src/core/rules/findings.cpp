@@ -10,7 +10,8 @@ namespace ember::rules {
 
 std::vector<Rule> allRules() {
     return {chassisRules, supplyRules,  rectifierRules, supplyPartRules, mainsRules,
-            fuseRules,    oddPartRules, dischargeRules, outputRules,     biasRules};
+            fuseRules,    oddPartRules, dischargeRules, outputRules,     biasRules,
+            heaterRules,  smallValveRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {
@@ -35,6 +36,16 @@ void againstLimit(std::vector<Finding>& out, std::string id, const std::string& 
     out.push_back(std::move(x));
 }
 
+void againstValveLimit(std::vector<Finding>& out, std::string id, const std::string& what, double value, double most,
+                       Unit unit, const std::string& tail) {
+    if (!(most > 0) || !(value > 0.95 * most)) return;
+    const bool past = value > most;
+    out.push_back(finding("bias", std::move(id), past ? Level::Stop : Level::Warn,
+                          fmt::format("{} {}", what, past ? "over the limit" : "at the limit"),
+                          fmt::format("{} of {} ({:.0f} %){}", format(value, unit), format(most, unit),
+                                      100 * value / most, tail)));
+}
+
 void againstWatts(std::vector<Finding>& out, std::string id, const std::string& what, double used, double rated,
                   const std::string& pointer) {
     if (!(used > 0.5 * rated)) return;
@@ -51,12 +62,14 @@ void againstWatts(std::vector<Finding>& out, std::string id, const std::string& 
 std::vector<Finding> inspect(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {
     std::vector<Finding> out;
     for (const Rule rule : allRules()) rule(b, catalogue, figures, out);
-    for (Finding& f : out)
+    for (Finding& f : out) {
+        if (f.fix) f.fix = guarded(b, *f.fix);
         for (const Waiver& w : b.waivers)
             if (w.finding == f.id) {
                 f.waived = true;
                 f.waiverReason = w.reason;
             }
+    }
     std::stable_sort(out.begin(), out.end(), [](const Finding& a, const Finding& c) {
         if (a.waived != c.waived) return c.waived;
         return a.level > c.level;

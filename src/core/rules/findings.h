@@ -34,6 +34,10 @@ void againstLimit(std::vector<Finding>& out, std::string id, const std::string& 
 void againstWatts(std::vector<Finding>& out, std::string id, const std::string& what, double used, double rated,
                   const std::string& pointer);
 
+/// A valve's figure against its published limit: nothing below 95 % of it, a stop above it. `tail` closes the text.
+void againstValveLimit(std::vector<Finding>& out, std::string id, const std::string& what, double value, double most,
+                       Unit unit, const std::string& tail);
+
 /// Everything that the rules see, worst first; waived ones last.
 std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
@@ -51,5 +55,7 @@ void dischargeRules(const Build&, const Catalogue&, const plan::Figures&, std::v
 void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void chassisRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void heaterRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

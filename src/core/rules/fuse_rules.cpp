@@ -24,16 +24,18 @@ void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
     const double rms = f.high->primaryRms;
     const auto advice = plan::mainsFuse(b, f);
     const auto better = [&](Finding& x) {
-        if (advice && advice->amps <= 3 * rms && std::abs(advice->amps / b.fuse.amps - 1) > 1e-6)
+        if (advice && std::abs(advice->amps / b.fuse.amps - 1) > 1e-6)
             x.fix = setValue(fmt::format("use {}", amps(advice->amps)), "/fuse/amps", advice->amps);
     };
-    if (b.fuse.amps < 1.2 * rms || b.fuse.amps > 3 * rms) {
-        const bool small = b.fuse.amps < 1.2 * rms;
+    // 1.5 to 2 times what flows; more where only that bears the surge from cold.
+    const double most = advice ? std::max(2 * rms, advice->amps) : 2 * rms;
+    if (b.fuse.amps < 1.5 * rms || b.fuse.amps > 1.001 * most) {
+        const bool small = b.fuse.amps < 1.5 * rms;
         Finding x = finding(
             "supply", "fuse", Level::Warn, fmt::format("{} is too {}", upper(b.fuse.id), small ? "small" : "large"),
-            fmt::format("{} against {} RMS from the mains at its high end; 1.5 to 2 times that is "
-                        "usual. {}",
+            fmt::format("{} against {} RMS from the mains at its high end; 1.5 to 2 times that is usual{}. {}",
                         amps(b.fuse.amps), amps(rms),
+                        most > 2 * rms ? fmt::format(", {} where it has to bear the surge from cold", amps(most)) : "",
                         small ? "It would open in use." : "It would let the transformer overheat before it opens."));
         better(x);
         out.push_back(std::move(x));
@@ -55,6 +57,26 @@ void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
         }
         out.push_back(std::move(x));
     }
+}
+
+/// Contacts and fuses made for AC draw an arc at DC that does not go out.
+void dcVoltsRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    const Section& s = b.supply.sections[k];
+    if (!f.cold) return;
+    const double volts = f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most;
+    if (volts <= s.dcVolts) return;
+    const bool fuse = s.kind == SectionKind::Fuse;
+    Finding x = finding("supply", "dc-volts/" + s.id, Level::Stop,
+                        fmt::format("{} cannot break the volts there", upper(s.id)),
+                        fmt::format("{} DC with the valves cold and mains at the high end; the {} is made to break {} "
+                                    "at DC. Beyond that the arc stays{}.",
+                                    format(volts, Unit::Volt), fuse ? "fuse" : "switch", format(s.dcVolts, Unit::Volt),
+                                    fuse ? "" : " and the contacts weld"));
+    for (const double rating : {125.0, 250.0, 440.0, 500.0, 600.0, 1000.0})
+        if (!x.fix && rating >= volts)
+            x.fix = setValue(fmt::format("one made for {} DC", format(rating, Unit::Volt)),
+                             fmt::format("/supply/sections/{}/dcVolts", k), rating);
+    out.push_back(std::move(x));
 }
 
 void chainFuseRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
@@ -103,7 +125,9 @@ void fuseRules(const Build& b, const Catalogue&, const plan::Figures& f, std::ve
     if (!f.high) return;
     mainsFuseRule(b, f, out);
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-        if (b.supply.sections[k].kind == SectionKind::Fuse) chainFuseRule(b, f, k, out);
+        const SectionKind kind = b.supply.sections[k].kind;
+        if (kind == SectionKind::Fuse) chainFuseRule(b, f, k, out);
+        if (kind == SectionKind::Fuse || kind == SectionKind::Switch) dcVoltsRule(b, f, k, out);
         if (b.supply.sections[k].kind == SectionKind::Meter) meterRule(b, f, k, out);
     }
 }

@@ -19,13 +19,10 @@ Finding finding(std::string id, Level level, std::string title, std::string text
     return rules::finding("bias", std::move(id), level, std::move(title), std::move(text));
 }
 
-void against(std::vector<Finding>& out, const std::string& id, const std::string& what, double value, double most,
-             Unit unit, const std::string& tail) {
-    if (!(most > 0) || !(value > 0.95 * most)) return;
-    out.push_back(finding(
-        id, value > most ? Level::Stop : Level::Warn,
-        fmt::format("{} {}", what, value > most ? "over the limit" : "at the limit"),
-        fmt::format("{} of {} ({:.0f} %){}", format(value, unit), format(most, unit), 100 * value / most, tail)));
+/// The connections under which a plate winding's end swings below ground by itself; behind a bridge or a doubler it
+/// never does, and only a capacitor can feed a negative rail from it.
+bool endSwingsNegative(Connection c) {
+    return c == Connection::CentreTapped || c == Connection::HalfWave;
 }
 
 } // namespace
@@ -36,19 +33,37 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const Channel& ch = b.channels[k];
         const plan::ChannelPoint& p = f.high->channels[k];
         const ValveLimits& limits = catalogue.valve(ch.pair.a.type)->limits;
-        const auto side = [&](const Valve& v, double plateWatts, double screenWatts, double plate, double cathodeAmps) {
+        const auto side = [&](const Valve& v, double plateWatts, double screenWatts, double plate, double screen,
+                              double cathodeAmps) {
             const std::string tail = fmt::format(" with mains at {}.", format(b.mains.high, Unit::Volt));
-            against(out, "plate-watts/" + v.id, upper(v.id) + " plate", plateWatts, limits.plateWatts, Unit::Watt,
-                    tail + " Turn its adjuster colder.");
-            against(out, "screen-watts/" + v.id, upper(v.id) + " screen", screenWatts, limits.screenWatts, Unit::Watt,
-                    tail);
-            against(out, "plate-volts/" + v.id, upper(v.id) + " plate volts", plate, limits.plateVolts * 1.1,
-                    Unit::Volt, tail + " The published limit with a tenth of grace.");
-            against(out, "cathode-amps/" + v.id, upper(v.id) + " cathode current", cathodeAmps, limits.cathodeAmps,
-                    Unit::Ampere, tail);
+            const ValveLimits& own = catalogue.valve(v.type)->limits;
+            const std::string name = upper(v.id);
+            againstValveLimit(out, "plate-watts/" + v.id, name + " plate", plateWatts, own.plateWatts, Unit::Watt,
+                              tail + " Turn its adjuster colder.");
+            againstValveLimit(out, "screen-watts/" + v.id, name + " screen", screenWatts, own.screenWatts, Unit::Watt,
+                              tail);
+            againstValveLimit(out, "plate-volts/" + v.id, name + " plate volts", plate, own.mostPlateVolts(), Unit::Volt,
+                              tail + (own.system == RatingSystem::DesignCentre
+                                          ? " A design-centre limit, with a tenth of grace."
+                                          : " A limit without grace."));
+            againstValveLimit(out, "screen-volts/" + v.id, name + " screen volts", screen, own.mostScreenVolts(),
+                              Unit::Volt, tail);
+            againstValveLimit(out, "cathode-amps/" + v.id, name + " cathode current", cathodeAmps, own.cathodeAmps,
+                              Unit::Ampere, tail);
         };
-        side(ch.pair.a, p.plateWattsA, p.screenWattsA, p.plateA - p.senseA, p.plateAmpsA + p.screenAmpsA);
-        side(ch.pair.b, p.plateWattsB, p.screenWattsB, p.plateB - p.senseB, p.plateAmpsB + p.screenAmpsB);
+        side(ch.pair.a, p.plateWattsA, p.screenWattsA, p.plateA - p.senseA, p.screenA - p.senseA,
+             p.plateAmpsA + p.screenAmpsA);
+        side(ch.pair.b, p.plateWattsB, p.screenWattsB, p.plateB - p.senseB, p.screenB - p.senseB,
+             p.plateAmpsB + p.screenAmpsB);
+        if (k < f.power.size() && std::isfinite(f.power[k].clipScreen)) {
+            // What the screens' node gives beyond rest at full power, the two valves alike.
+            const plan::ChannelPoint& rest = f.nominal->channels[k];
+            const double screen = rest.screenA - rest.senseA;
+            const double watts = screen * (rest.screenAmpsA + f.power[k].clipScreen / 2);
+            againstValveLimit(out, "screen-power/" + ch.id, ch.name + " screens at full power", watts,
+                              limits.screenWattsSignal > 0 ? limits.screenWattsSignal : limits.screenWatts, Unit::Watt,
+                              " each, with a steady tone at 3 % THD. Larger screen resistors hold it down.");
+        }
         const plan::ChannelPoint& n = f.nominal->channels[k];
         const double mean = (n.plateAmpsA + n.plateAmpsB) / 2, apart = std::abs(n.plateAmpsA - n.plateAmpsB);
         if (mean > 1e-3 && apart > 0.05 * 2 * mean)
@@ -86,7 +101,9 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         Finding x = finding("no-bias", Level::Stop, "There is no bias supply",
                             "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias "
                             "winding, or feed it from the plate winding.");
-        x.fix = setText("feed it from the plate winding", "/bias/from", "plate-resistor");
+        x.fix = endSwingsNegative(b.supply.connection)
+                    ? setText("feed it from the plate winding through a resistor", "/bias/from", "plate-resistor")
+                    : setText("feed it from the plate winding through a capacitor", "/bias/from", "plate-capacitor");
         out.push_back(std::move(x));
         return;
     }

@@ -17,9 +17,11 @@ namespace ember::rules {
 
 namespace {
 
-/// A string of diodes is trusted with four fifths of what its diodes bear one by one: they do not share evenly.
+/// A silicon diode is trusted with 60 % of its inverse rating: the mains carries impulses of 1.5 to 2.5 kV (IEC
+/// 60664-1, overvoltage category II), of which the winding passes on its share; in a string the same margin covers that
+/// the diodes do not share evenly. A valve's published limit is its own.
 double inverseLimit(const RectifierType& type, int inSeries) {
-    return type.inverseVolts * inSeries * (inSeries > 1 ? 0.8 : 1);
+    return type.inverseVolts * inSeries * (type.vacuum ? 1 : 0.6);
 }
 int inSeriesFor(const RectifierType& type, double inverse) {
     int n = 1;
@@ -75,13 +77,14 @@ void firstCapacitorRule(const Build& b, const RectifierType& type, const std::st
 
 /// Published beside the largest first capacitor: with less in each leg, the surge into it is too much for the cathode.
 void sourceOhmsRule(const Build& b, const RectifierType& type, const std::string& name, std::vector<Finding>& out) {
-    const double ohms = legOhms(b);
-    if (!(type.sourceOhms > 0) || ohms >= type.sourceOhms) return;
+    const double ohms = legOhms(b), least = type.leastSourceOhms(b.transformer.plateVolts);
+    if (ohms >= least) return;
     Finding x = finding("supply", "source-ohms", Level::Warn, fmt::format("{} has too little before it", name),
-                        fmt::format("{} in each leg, copper and all; a {} wants {} at least before a first capacitor. "
-                                    "A resistor in each leg makes up for it.",
-                                    format(ohms, Unit::Ohm), type.type, format(type.sourceOhms, Unit::Ohm)));
-    x.fix = moreInEachLeg(b, type.sourceOhms - ohms);
+                        fmt::format("{} in each leg, copper and all; a {} wants {} at least before a first capacitor at "
+                                    "{} per plate. A resistor in each leg makes up for it.",
+                                    format(ohms, Unit::Ohm), type.type, format(least, Unit::Ohm),
+                                    format(b.transformer.plateVolts, Unit::Volt)));
+    x.fix = moreInEachLeg(b, least - ohms);
     out.push_back(std::move(x));
 }
 

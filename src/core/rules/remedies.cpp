@@ -26,9 +26,10 @@ double nextWatts(double used) {
     return 50;
 }
 
-Edit addBleeder(const Build& b, double ohms, double volts) {
+Edit addBleeder(const Build& b, double ohms, double volts, int node) {
     constexpr double body = 500; // [V] of resistors of a watt and more
     Bleeder bleeder;
+    bleeder.node = node;
     bleeder.inSeries = std::clamp(static_cast<int>(std::ceil(volts / body)), 1, 8);
     ResistorPart& r = bleeder.resistor;
     r.id = freshId(b, "rb1");

@@ -3,6 +3,8 @@
 #include "remedies.h"
 
 #include "core/build/build_json.h"
+#include "core/plan/discharge.h"
+#include "core/plan/supply_circuit.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
@@ -22,10 +24,8 @@ void capacitorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Find
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const Section& s = b.supply.sections[k];
         if (s.kind != SectionKind::Capacitor) continue;
-        // Of a string the one with the least capacitance takes the most, unless resistors share the volts out.
-        const double uneven = s.inSeries > 1 ? 1 + (s.balancing > 0 ? 0.05 : s.tolerance) : 1;
-        const double most =
-            f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most / s.inSeries * uneven;
+        const double most = f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most * s.volts /
+                            plan::stringVolts(s);
         const double share = most / s.volts;
         if (!(share > 0.9)) continue;
         Finding x;
@@ -49,7 +49,7 @@ std::string amps(double a) {
 
 } // namespace
 
-void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
+void supplyRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
     capacitorVoltsRule(b, f, out);
     if (!f.high || !f.nominal) return;
     const plan::Steady& s = *f.high;
@@ -77,49 +77,29 @@ void supplyRules(const Build& b, const Catalogue& catalogue, const plan::Figures
             againstWatts(out, "resistor-watts/" + r.id, upper(r.id) + " runs", f.cold->partWatts.at(r.id), r.watts,
                          fmt::format("/supply/bleeders/{}/resistor/watts", k));
     }
-    for (const plan::HeaterFigures& h : s.heaters) {
-        const ValveType* valve = catalogue.valve(h.valve);
-        const double rated = valve ? valve->heater.volts : catalogue.rectifier(h.valve)->heater.volts;
-        const double off = f.nominal->heaters[static_cast<std::size_t>(&h - s.heaters.data())].volts / rated - 1;
-        if (std::abs(off) < 0.05) continue;
-        Finding x;
-        x.id = "heater-volts/" + h.winding + "/" + h.valve;
-        x.station = "supply";
-        x.level = std::abs(off) > 0.1 ? Level::Stop : Level::Warn;
-        x.title = fmt::format("{} heaters run {:.0f} % {}", h.valve, 100 * std::abs(off), off > 0 ? "high" : "low");
-        x.text = fmt::format("{} at nominal mains, {} at the high end; rated {}.", volts(rated * (1 + off)),
-                             volts(h.volts), volts(rated));
-        for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
-            if (b.transformer.heaters[k].id != h.winding) continue;
-            const double better = std::round(20 * b.transformer.heaters[k].volts / (1 + off)) / 20;
-            x.fix = setValue(fmt::format("a winding of {} without load", volts(better)),
-                             fmt::format("/transformer/heaters/{}/volts", k), better);
-        }
-        out.push_back(std::move(x));
-    }
 }
 
 void dischargeRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
-    if (f.switchOffCold.seconds.empty() || !f.cold) return;
-    double slowest = 0;
-    for (std::size_t n = 0; n < f.switchOffCold.nodes.size(); ++n) {
-        const double t = f.switchOffCold.below(n, 50);
-        slowest = std::isnan(t) ? INFINITY : std::max(slowest, t);
+    const plan::CapacitorDischarge* c = f.discharge.slowest();
+    if (!c || !f.cold || c->to50 <= 60) return;
+    const bool never = std::isnan(c->to50);
+    const plan::HandDischarge hand = plan::dischargeByHand(c->farads, c->start);
+    Finding x = finding(
+        "supply", "slow-discharge", Level::Warn,
+        fmt::format("{} {}", upper(c->id), never ? "has no path to discharge" : "is slow to discharge"),
+        fmt::format("With the valves cold, or a fuse or switch open, {} holds {} and {}. Until a bleeder is in: by hand "
+                    "through {}, {}, insulated clips, {}, and read again after a minute.",
+                    upper(c->id), volts(c->start),
+                    never ? "nothing but its own leakage takes it down: hours"
+                          : "is below 50 V only after " + format(c->to50, Unit::Second),
+                    format(hand.ohms, Unit::Ohm), format(hand.watts, Unit::Watt), format(hand.seconds, Unit::Second, 2)));
+    if (c->node > 0) {
+        double total = 0; // t = R C ln(V / 50), for 45 s with every capacitor seen at once
+        for (const plan::CapacitorDischarge& all : f.discharge.capacitors)
+            if (all.node > 0) total += all.farads;
+        const double most = f.cold->nodes[static_cast<std::size_t>(c->node - 1)].most;
+        x.fix = addBleeder(b, 45 / (total * std::log(std::max(60.0, most) / 50)), most, c->node);
     }
-    if (slowest <= 60) return;
-    double total = 0;
-    for (const Section& s : b.supply.sections)
-        if (s.kind == SectionKind::Capacitor) total += s.capacitance / s.inSeries;
-    Finding x;
-    x.id = "slow-discharge";
-    x.station = "supply";
-    x.title = "Slow to discharge";
-    x.text = fmt::format("With the valves cold or pulled the first capacitor falls from {} to 50 V only after {}: "
-                         "nothing but its own leakage drains it.",
-                         volts(f.cold->nodes[0].mean),
-                         std::isinf(slowest) ? "10 minutes and more" : format(slowest, Unit::Second));
-    // t = R C ln(V / 50), for 45 s with every capacitor seen at once.
-    x.fix = addBleeder(b, 45 / (total * std::log(f.cold->nodes[0].most / 50)), f.cold->nodes[0].most);
     out.push_back(std::move(x));
 }
 

@@ -244,6 +244,7 @@ void LayoutsDialog::propose() {
         return;
     }
     stopping = std::stop_source();
+    asked = document.revisionNow();
     share = 0;
     bar->setValue(0);
     bar->show();
@@ -273,6 +274,7 @@ void LayoutsDialog::arrived() {
     stopButton->hide();
     proposeButton->setEnabled(true);
     auto found = search.result();
+    if (asked != document.revisionNow()) return answer->setText("The build changed meanwhile: ask again.");
     if (found.empty()) {
         answer->setText("Stopped; nothing was changed.");
         return;

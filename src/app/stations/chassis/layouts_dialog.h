@@ -58,6 +58,7 @@ class LayoutsDialog : public QDialog {
     QTimer ticking, settled; ///< while searching; after the last move of a drag
     std::atomic<double> share = 0;
     std::stop_source stopping;
+    quint64 asked = 0; ///< the build's revision when the question was put
     std::uint64_t seed = 1;
 };
 

@@ -146,7 +146,7 @@ void SupplyPanel::fill() {
     }
     // The winding's tolerances were followed at nominal mains.
     static const std::map<std::string, double> none;
-    const Build& b = document.build();
+    const Build& b = document.solved().build;
     const auto& within = steady->conditions.mainsVolts == b.mains.volts ? document.figures().within : none;
     std::vector<FigureList::Row> rows;
     for (const plan::NamedFigure& f : plan::namedFigures(b, *steady)) {
@@ -173,8 +173,7 @@ void SupplyPanel::fill() {
 
 /// Which fuses, and why: what flows all day, and what a switch-on brings.
 QString SupplyPanel::fuseWords() const {
-    const Build& b = document.build();
-    const plan::Figures& f = document.figures();
+    const auto& [b, f, findings] = document.solved();
     QString out;
     const auto one = [&](const std::string& id, const std::optional<plan::FuseAdvice>& a, const QString& kind) {
         if (!a) return;
@@ -194,7 +193,7 @@ QString SupplyPanel::fuseWords() const {
 
 void SupplyPanel::pin(const QString& name) {
     if (pins.size() >= mostPins || !document.figures().nominal) return;
-    pins.push_back({name, document.figures(), document.build()});
+    pins.push_back({name, document.figures(), document.solved().build});
     refreshChoice(static_cast<int>(pins.size()));
 }
 
@@ -213,6 +212,7 @@ void SupplyPanel::spread() {
     bar->show();
     spreadButton->setText("Stop");
     ticking.start();
+    asked = document.revisionNow();
     run.setFuture(QtConcurrent::run([this, b = document.build(), token = stopping.get_token()] {
         plan::ToleranceOptions o;
         o.progress = [this](double s) { share = s; };
@@ -229,6 +229,7 @@ void SupplyPanel::arrived() {
     ticking.stop();
     bar->hide();
     spreadButton->setText("Spread");
+    if (asked != document.revisionNow()) return Q_EMIT said("The build changed meanwhile: no spread.", false);
     const auto found = run.result();
     if (!found) return Q_EMIT said("no spread: " + text(found.problem().sentence), false);
     spreadFound = *found;

@@ -67,6 +67,7 @@ class SupplyPanel : public QWidget {
     QTimer ticking, filling;
     std::atomic<double> share = 0;
     std::stop_source stopping;
+    quint64 asked = 0; ///< the build's revision when the question was put
 };
 
 } // namespace ember::app

@@ -144,6 +144,7 @@ void WishDialog::find() {
     const auto section = part->currentData().value<std::size_t>();
     const int at = node->currentIndex() + 1;
     stopping = std::stop_source();
+    asked = document.revisionNow();
     findButton->setEnabled(false);
     answer->setText("solving ...");
     search.setFuture(QtConcurrent::run(
@@ -161,6 +162,8 @@ void WishDialog::find() {
 
 void WishDialog::arrived() {
     findButton->setEnabled(true);
+    if (asked != document.revisionNow()) // its part may stand elsewhere now
+        return answer->setText("The build changed meanwhile: ask again.");
     const auto found = search.result();
     if (!found) {
         wish.reset();

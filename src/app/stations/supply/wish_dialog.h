@@ -40,6 +40,7 @@ class WishDialog : public QDialog {
     QLabel *answer, *combinations;
     QFutureWatcher<Expected<plan::Wish>> search;
     std::stop_source stopping;
+    quint64 asked = 0; ///< the build's revision when the question was put
     std::optional<plan::Wish> wish;
     Unit valueUnit = Unit::Ohm, figureUnit = Unit::Volt;
 };

@@ -1,0 +1,102 @@
+// What each stage has to say about danger, at the place of the act, with the number of this amplifier.
+#include "first_power.h"
+
+#include "core/plan/heater.h"
+#include "core/quantity/letters.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+namespace ember::procedure {
+
+using namespace plan;
+
+namespace {
+
+std::string v(double volts) {
+    return format(volts, Unit::Volt);
+}
+
+/// The meter and leads that bear `volts`: the measurement ratings of IEC 61010-1.
+double ratingFor(double volts) {
+    for (const double rating : {300.0, 600.0, 1000.0})
+        if (volts <= rating) return rating;
+    return 1500;
+}
+
+/// The heater winding that stands in for a reading of the mains, and its volts at this stage.
+std::string standIn(const Build& b, const Stage& s) {
+    for (const Expectation& e : s.expectations)
+        if (e.point.kind == PointKind::HeaterVolts && b.transformer.heaters[e.point.index].feeds == "signal")
+            return fmt::format("{} stands in for it: {} at {}", upper(b.transformer.heaters[e.point.index].id),
+                               v(e.band.nominal), v(s.conditions.mainsVolts));
+    return "a heater winding's volts stand in for it";
+}
+
+double crest(const Build& b, const Stage& s) {
+    return std::numbers::sqrt2 * b.transformer.plateVolts * s.conditions.mainsVolts / b.transformer.primaryVolts;
+}
+
+/// Seconds until a plate that draws `times` its published watts is past harm's edge: none to spare. A red plate is the
+/// last warning; the fuse does not see it.
+std::string biasLost(const Build& b, const Catalogue& catalogue, const Stage& s) {
+    for (const Expectation& e : s.expectations)
+        if (e.point.kind == PointKind::Sense && e.stopAbove) {
+            const OutputPair& pair = b.channels[e.point.index].pair;
+            const Valve& valve = e.point.side == 0 ? pair.a : pair.b;
+            return fmt::format("Bias lost, an output valve runs away within seconds and no fuse sees it. Above {} across "
+                               "a sense resistor ({} at the plate) switch off at once.",
+                               v(*e.stopAbove),
+                               format(catalogue.valve(valve.type)->limits.plateWatts, Unit::Watt));
+        }
+    return {};
+}
+
+} // namespace
+
+std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, const Stage& s) {
+    std::vector<std::string> out;
+    const auto say = [&](std::string words) {
+        if (!words.empty()) out.push_back(std::move(words));
+    };
+    if (!s.powered) {
+        say("Lethal voltages may remain: read every capacitor before a hand goes in.");
+        say("With the plug in, inlet, fuse and switch are live even when it is switched off: pull the plug, keep it in "
+            "sight.");
+        return out;
+    }
+    const double rail = s.steady->nodes.empty() ? 0 : s.steady->nodes[0].most;
+    double most = std::max(crest(b, s), rail);
+    for (const NodeFigures& n : s.steady->nodes) most = std::max(most, n.most);
+    if (rail > 60)
+        say(fmt::format("Lethal: {} on the first capacitor, {} crest at each end of the plate winding.", v(rail),
+                        v(crest(b, s))));
+    else
+        say(fmt::format("Lethal: {} RMS, {} crest on the plate winding's pins; line and neutral at inlet, fuse and "
+                        "switch.",
+                        v(s.steady->legVolts), v(crest(b, s))));
+    say(fmt::format("Both leads clipped on with the plug out, then the mains. One hand, no rings; not alone, not tired. "
+                    "Meter on volts, it and its leads made for {}.",
+                    v(ratingFor(most))));
+    if (s.index == 1) {
+        say("The lamp limits the current. It does not isolate: behind it the chassis is no safer than on the mains; "
+            "nor behind a stepped supply.");
+        say(fmt::format("Mains is read at an outlet, meter and leads of category II for 300 V, or not at all: {}.",
+                        standIn(b, s)));
+    }
+    if (s.index == 4) say(biasLost(b, catalogue, s));
+    if (s.conditions.outputsIn) {
+        say(fmt::format("The load stays on: without it a signal swings the plates past {}, and an open secondary "
+                        "arcs at the socket.",
+                        v(2 * rail)));
+        if (s.index >= 5) say("A resistor as the load, not a loudspeaker, until Bias and Measure are done.");
+        say("Adjusters stand among live parts: a screwdriver insulated to its tip.");
+    }
+    return out;
+}
+
+} // namespace ember::procedure

@@ -1,0 +1,107 @@
+#include "judgement.h"
+
+#include "core/plan/supply_circuit.h"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <numbers>
+
+namespace ember::procedure {
+
+namespace {
+
+constexpr std::array<std::string_view, 5> words{"in range", "low", "high", "stop", "not judged"};
+constexpr double orMore = 1e11; // what version 1 files wrote beyond this meant "or more"
+
+} // namespace
+
+Verdict judge(const Expectation& e, double reading) {
+    if (!std::isfinite(reading)) return Verdict::NotJudged;
+    if (e.stopAbove && reading > *e.stopAbove) return Verdict::Stop;
+    if (e.stopBelow && reading < *e.stopBelow) return Verdict::Stop;
+    if (!e.band.known()) return Verdict::NotJudged;
+    if (reading < e.band.low) return Verdict::Low;
+    return reading > e.band.high ? Verdict::High : Verdict::InRange;
+}
+
+std::string_view word(Verdict v) {
+    return words[static_cast<std::size_t>(v)];
+}
+
+Verdict verdictOf(std::string_view said) {
+    for (std::size_t k = 0; k < words.size(); ++k)
+        if (words[k] == said) return static_cast<Verdict>(k);
+    return Verdict::NotJudged;
+}
+
+std::string bandText(const Band& band, Unit unit) {
+    if (!band.known()) return "no prediction";
+    if (std::isinf(band.high)) return format(band.low, unit) + " or more";
+    return format(band.low, unit) + " to " + format(band.high, unit);
+}
+
+std::string sentence(const Expectation& e, double reading) {
+    const Unit unit = e.point.unit();
+    const std::string read = format(reading, unit);
+    switch (const Verdict v = judge(e, reading)) {
+    case Verdict::Stop: {
+        const bool above = e.stopAbove && reading > *e.stopAbove;
+        return fmt::format("stop: {} is {} {}. {}", read, above ? "above" : "below",
+                           format(above ? *e.stopAbove : *e.stopBelow, unit), e.ifStopped);
+    }
+    case Verdict::NotJudged: return fmt::format("no prediction: {} is kept and not judged", read);
+    default: return fmt::format("{}: {}, expected {}", word(v), read, bandText(e.band, unit));
+    }
+}
+
+LogEntry unjudgedEntry(const TestPoint& point, int stage, double value, const std::string& source) {
+    LogEntry e;
+    e.kind = "reading";
+    e.point = point.id;
+    e.stage = stage;
+    e.value = value;
+    e.unit = point.unit() == Unit::Ohm ? "ohm" : "V";
+    e.source = source;
+    e.verdict = word(Verdict::NotJudged);
+    return e;
+}
+
+void judgeEntry(LogEntry& e, const Expectation& x) {
+    e.low = x.band.low;
+    e.high = x.band.high;
+    e.verdict = word(judge(x, e.value));
+}
+
+LogEntry readingEntry(const Expectation& x, int stage, double value, const std::string& source) {
+    LogEntry e = unjudgedEntry(x.point, stage, value, source);
+    judgeEntry(e, x);
+    return e;
+}
+
+Band bandOf(const LogEntry& e) {
+    Band band{plan::unknown, e.low, e.high};
+    if (std::isfinite(e.low) && !(std::abs(e.high) < orMore)) band.high = INFINITY;
+    return band;
+}
+
+std::string nameOf(const std::vector<TestPoint>& points, const LogEntry& e) {
+    const TestPoint* p = findPoint(points, e.point);
+    return p ? p->label : e.point;
+}
+
+Unit unitOf(const LogEntry& e) {
+    return e.unit == "ohm" ? Unit::Ohm : Unit::Volt;
+}
+
+Range senseOf(const Build& b, const TestPoint& point) {
+    if (point.mode == MeterMode::Ohms) return {0, 1e11};
+    // Twice the crest of all that the plate winding can give, stacked as a doubler does: no point of it stands higher.
+    double winding = b.transformer.plateVolts;
+    for (const std::size_t k : plan::tapsOf(b.supply)) winding = std::max(winding, b.supply.sections[k].volts);
+    const double most = 4 * std::numbers::sqrt2 * winding * b.mains.high / b.transformer.primaryVolts;
+    if (point.mode == MeterMode::AcVolts) return {0, most};
+    return {-most, most};
+}
+
+} // namespace ember::procedure

@@ -1,0 +1,157 @@
+// The readings at which a stage ends. None is above a rating of what hangs there, whatever the band says.
+#include "first_power.h"
+
+#include "core/build/build_json.h"
+#include "core/plan/bias_range.h"
+#include "core/plan/supply_circuit.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember::procedure {
+
+using namespace plan;
+
+namespace {
+
+// IEC 60065:2014, 10.4.2: insulation resistance at least 2 Mohm between the mains and accessible metal behind basic
+// insulation, 4 Mohm where only reinforced insulation stands between.
+constexpr double basicInsulation = 2e6, reinforcedInsulation = 4e6;
+// IEC 62368-1:2018, 5.6.6: protective bonding of at most 0.1 ohm. Above 1 ohm there is no earth to speak of: leads and
+// plug make up for less.
+constexpr double earthOhms = 0.1, noEarthOhms = 1;
+// IEC 61140:2016: 60 V DC is where extra-low voltage ends; a capacitor that holds more has not been discharged.
+constexpr double extraLowVolts = 60;
+// The published range of heater volts is 10 % either way for indirectly heated types.
+constexpr double heaterGrace = 1.1;
+
+const char* const switchOff = "Switch off at the wall, unplug, wait, measure.";
+const char* const beforeMains = "Find out why before mains comes near.";
+
+void coldLimits(const Build& b, Expectation& e) {
+    const double share = meterShare(b, e.point.mode), nominal = e.band.nominal;
+    e.ifStopped = beforeMains;
+    e.band.low = nominal * (0.85 - share);
+    e.band.high = nominal * (1.15 + share);
+    const auto insulated = [&](double least) {
+        e.band.low = least;
+        e.band.high = INFINITY;
+        e.stopBelow = least;
+    };
+    switch (e.point.kind) {
+    case PointKind::Earth:
+        e.band.low = 0, e.band.high = earthOhms;
+        e.stopAbove = noEarthOhms;
+        break;
+    case PointKind::LineChassis:
+    case PointKind::NeutralChassis: insulated(basicInsulation); break;
+    case PointKind::PrimarySecondary: insulated(reinforcedInsulation); break;
+    case PointKind::WindingChassis:
+        if (nominal > basicInsulation)
+            insulated(basicInsulation);
+        else if (nominal > 5e3) // through the diodes and what loads the supply
+            e.band.low = 0.5 * nominal, e.band.high = INFINITY;
+        break;
+    case PointKind::RailOhms: {
+        // Better capacitors leak less: up to what the guaranteed paths alone leave, or without end where there are
+        // none.
+        Build sure = b;
+        sure.supply = guaranteedPaths(b.supply);
+        const double most = coldReading(sure, Catalogue::shipped(), e.point);
+        e.band.low = 0.5 * nominal;
+        e.band.high = most < 1e8 ? most * (1 + share) : INFINITY;
+        break;
+    }
+    case PointKind::HeaterChassis:
+        if (nominal > basicInsulation)
+            insulated(basicInsulation);
+        else if (nominal > 5e3) // of a rectifier: what the supply reads
+            e.band.low = 0.5 * nominal, e.band.high = INFINITY;
+        else if (nominal < 2) // a centre tap: no more than the leads and a joint
+            e.band.low = 0, e.band.high = 2;
+        break;
+    case PointKind::Node:
+        e.band = {0, -1, dischargedVolts};
+        e.stopAbove = extraLowVolts;
+        e.stopBelow = -extraLowVolts;
+        e.ifStopped = "The plan says unplugged: look at the plug, then discharge it and read again.";
+        break;
+    default: break;
+    }
+}
+
+/// The lowest rating of what hangs on a supply node: its capacitors, each string at the share of its weakest.
+double nodeRating(const Build& b, std::size_t node) {
+    double rating = INFINITY;
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        if (s.kind == SectionKind::Capacitor && nodeOfSection(b.supply, k) == static_cast<int>(node))
+            rating = std::min(rating, stringVolts(s));
+    }
+    return rating;
+}
+
+void outputLimits(const Build& b, const Catalogue& catalogue, const Stage& stage, Expectation& e) {
+    const Steady& s = *stage.steady;
+    const std::size_t k = e.point.index;
+    const OutputPair& pair = b.channels[k].pair;
+    const bool first = e.point.side == 0;
+    const ValveType& type = *catalogue.valve((first ? pair.a : pair.b).type);
+    const ChannelPoint& p = s.channels[k];
+    if (e.point.kind == PointKind::Sense) {
+        // Plate watts and cathode current as published for the type, whichever comes first at these volts. The screen's
+        // share of the current is left to the plate: on the safe side.
+        const double plate = std::max(50.0, first ? p.plateA : p.plateB);
+        const double ohms = (first ? pair.senseA : pair.senseB).resistance;
+        const double amps = std::min(type.limits.plateWatts / plate,
+                                     type.limits.cathodeAmps > 0 ? type.limits.cathodeAmps : INFINITY);
+        e.stopAbove = amps * ohms;
+    }
+    if (e.point.kind == PointKind::Grid) {
+        // Less negative than this, and the plate is at its published watts once the valve is in and warm: at the volts
+        // of this stage, or of the winding's crest where there are none yet.
+        const double crest = std::numbers::sqrt2 * b.transformer.plateVolts * s.conditions.mainsVolts /
+                             b.transformer.primaryVolts;
+        const auto volts = [&](int node) {
+            const double v = s.nodes[static_cast<std::size_t>(node - 1)].mean;
+            return v > 0.2 * crest ? v : crest;
+        };
+        const double hottest = gridForWatts(type, volts(b.channels[k].plateNode), volts(b.channels[k].screenNode),
+                                            type.limits.plateWatts);
+        if (std::isfinite(hottest)) e.stopAbove = hottest;
+    }
+}
+
+void heaterLimit(const Build& b, const Stage& stage, Expectation& e) {
+    // A winding without a heater on it harms nothing; with one, the heater's own limit.
+    for (const HeaterFigures& h : stage.steady->heaters) {
+        if (h.winding != b.transformer.heaters[e.point.index].id) continue;
+        e.stopAbove = std::min(e.stopAbove.value_or(INFINITY), heaterGrace * h.ratedVolts);
+    }
+}
+
+} // namespace
+
+void setStopLimits(const Build& b, const Catalogue& catalogue, Stage& stage) {
+    for (Expectation& e : stage.expectations) {
+        if (!stage.powered) {
+            coldLimits(b, e);
+            continue;
+        }
+        e.ifStopped = switchOff;
+        switch (e.point.kind) {
+        case PointKind::Node:
+            if (const double rating = nodeRating(b, e.point.index); std::isfinite(rating)) e.stopAbove = rating;
+            break;
+        case PointKind::Grid:
+        case PointKind::Sense: outputLimits(b, catalogue, stage, e); break;
+        case PointKind::HeaterVolts: heaterLimit(b, stage, e); break;
+        default: break;
+        }
+    }
+}
+
+} // namespace ember::procedure

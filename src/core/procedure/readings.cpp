@@ -1,0 +1,178 @@
+// What a meter shows at a test point: powered from a solved steady state, unpowered from the cold netlist.
+#include "test_points.h"
+
+#include "core/circuit/operating_point.h"
+#include "core/circuit/small_signal.h"
+#include "core/plan/discharge.h"
+
+#include <cmath>
+
+namespace ember::procedure {
+
+using namespace plan;
+using namespace circuit;
+
+namespace {
+
+constexpr double insulation = 1e9; // [ohm] a dry winding against the core, at least
+constexpr double testAmps = 1e-6;  // [A] of a meter on ohms
+constexpr double bond = 5e-3;      // [ohm] star to chassis: a crimp and a bolted lug
+
+/// Where a point of a channel sits in its circuit, and the true volts there; no node: not in a channel's circuit.
+struct Spot {
+    Node node = ground;
+    double volts = unknown;
+};
+Spot spotOf(const ChannelCircuit& c, const ChannelPoint& p, const TestPoint& point) {
+    const bool a = point.side == 0;
+    switch (point.kind) {
+    case PointKind::Grid: return a ? Spot{c.gridA, p.gridA} : Spot{c.gridB, p.gridB};
+    case PointKind::Plate1: return {c.plate1, p.plate1};
+    case PointKind::Cathode1: return {c.cathode1, p.cathode1};
+    case PointKind::Plate2: return {c.plate2, p.plate2};
+    case PointKind::Cathode2: return {c.cathode2, p.cathode2};
+    case PointKind::OutputPlate: return a ? Spot{c.plateA, p.plateA} : Spot{c.plateB, p.plateB};
+    case PointKind::Sense: return a ? Spot{c.cathodeA, p.senseA} : Spot{c.cathodeB, p.senseB};
+    default: return {};
+    }
+}
+
+bool inChannel(PointKind kind) {
+    return kind == PointKind::Grid || kind >= PointKind::Plate1;
+}
+
+double ofSupply(const Build& b, const Steady& s, const TestPoint& point) {
+    switch (point.kind) {
+    case PointKind::HeaterVolts: {
+        const HeaterWinding& w = b.transformer.heaters[point.index];
+        for (const HeaterFigures& h : s.heaters)
+            if (h.winding == w.id) return h.volts;
+        return s.primaryVolts * w.volts / b.transformer.primaryVolts; // unloaded
+    }
+    case PointKind::LegVolts: return s.legVolts;
+    case PointKind::Ripple: return s.nodes.empty() ? unknown : s.nodes[0].rippleRms;
+    case PointKind::Node:
+        return point.index >= 1 && point.index <= s.nodes.size() ? s.nodes[point.index - 1].mean : unknown;
+    default: return unknown;
+    }
+}
+
+/// The amplifier with the plug out and every socket empty, as far as ohms go.
+struct ColdCircuit {
+    Netlist n;
+    Node line, neutral, legA, legB = ground;
+    std::vector<Node> rails, heaters; ///< one end of each heater winding
+
+    ColdCircuit(const Build& b, const Catalogue& catalogue) {
+        const PowerTransformer t = asComputed(b.transformer);
+        line = n.node("line"), neutral = n.node("neutral"), legA = n.node("leg a");
+        n.add(Resistor{line, neutral, t.primaryResistance});
+        n.add(Resistor{line, ground, insulation});
+        rails = {n.node("B+1")};
+        const bool floating = floatingWinding(b.supply.connection);
+        legB = floating || b.supply.connection == Connection::CentreTapped ? n.node("leg b") : ground;
+        n.add(Resistor{legA, floating ? legB : ground, t.plateResistance});
+        if (!floating && legB) n.add(Resistor{legB, ground, t.plateResistance});
+        n.add(Resistor{legA, ground, insulation});
+        const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
+        if (!type.vacuum) {
+            addRectifiers(n, b.supply.connection,
+                          {type, *catalogue.rectifier("silicon"), 1, b.supply.rectifier.inSeries,
+                           b.supply.rectifier.legResistance},
+                          legA, legB, rails[0]);
+        } else if (b.supply.connection == Connection::HybridBridge) { // its two silicon diodes stay
+            const RectifierType& silicon = *catalogue.rectifier("silicon");
+            addRectifier(n, silicon, 1, 1, ground, legA);
+            addRectifier(n, silicon, 1, 1, ground, legB);
+        }
+        Supply cold = b.supply; // what draws a current does so only when it is powered
+        for (SupplyLoad& load : cold.loads) load.amps = 0;
+        addChain(n, cold, rails, b.supply.connection == Connection::Doubler ? legB : ground);
+        for (const HeaterWinding& h : b.transformer.heaters) addHeater(b, catalogue, h);
+    }
+
+  private:
+    void addHeater(const Build& b, const Catalogue& catalogue, const HeaterWinding& h) {
+        const Node a = n.node("heater a"), z = n.node("heater b");
+        heaters.push_back(a);
+        n.add(Resistor{a, z, std::max(1e-3, h.resistance)});
+        n.add(Resistor{a, ground, insulation});
+        const RectifierType* main = catalogue.rectifier(b.supply.rectifier.type);
+        if (h.feeds == "rectifier" && main && main->cathodeOnHeater) {
+            n.add(Resistor{a, rails[0], 1e-3});
+        } else if (h.feeds == "signal" && h.reference == HeaterReference::Resistors) {
+            n.add(Resistor{a, ground, h.referenceOhms});
+            n.add(Resistor{z, ground, h.referenceOhms});
+        } else if (h.feeds == "signal" && h.reference == HeaterReference::CentreTap) {
+            n.add(Resistor{a, ground, std::max(1e-3, h.resistance) / 2 + bond});
+        }
+    }
+};
+
+} // namespace
+
+std::vector<double> readings(const Build& b, const Catalogue& catalogue, const Steady& s,
+                             const std::vector<TestPoint>& points) {
+    std::vector<double> out(points.size(), unknown);
+    for (std::size_t k = 0; k < points.size(); ++k)
+        if (!inChannel(points[k].kind)) out[k] = ofSupply(b, s, points[k]);
+    for (std::size_t channel = 0; channel < std::min(b.channels.size(), s.channels.size()); ++channel) {
+        std::optional<ChannelCircuit> circuit;
+        std::optional<System> system;
+        std::optional<SmallSignal> signal;
+        for (std::size_t k = 0; k < points.size(); ++k) {
+            if (!inChannel(points[k].kind) || points[k].index != channel) continue;
+            if (!circuit) {
+                circuit = channelCircuit(b.channels[channel], catalogue, supplyOf(b, s, channel));
+                system = assemble(circuit->netlist);
+                if (const auto op = operatingPoint(*system)) signal.emplace(*system, op->portVolts);
+            }
+            const Spot spot = spotOf(*circuit, s.channels[channel], points[k]);
+            out[k] = spot.volts;
+            if (!signal || spot.node == ground) continue;
+            const double ohms = std::abs(signal->impedance(spot.node, 0));
+            if (std::isfinite(ohms)) out[k] *= b.meter.inputResistance / (b.meter.inputResistance + ohms);
+        }
+    }
+    return out;
+}
+
+double reading(const Build& b, const Catalogue& catalogue, const Steady& s, const TestPoint& point) {
+    return readings(b, catalogue, s, {point})[0];
+}
+
+double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& point) {
+    ColdCircuit cold(b, catalogue);
+    Netlist& n = cold.n;
+    Node red = ground, black = ground;
+    switch (point.kind) {
+    case PointKind::Node: return 0;
+    case PointKind::Earth:
+        // 0.25 m of 1.5 mm2 copper (0.01724e-6 ohm m) from the inlet to the bolt, a crimp and a bolted lug of 3 mohm
+        // each.
+        red = n.node("earth pin");
+        n.add(Resistor{red, ground, 0.01724e-6 * 0.25 / 1.5e-6 + 2 * 3e-3});
+        break;
+    case PointKind::LineChassis: red = cold.line; break;
+    case PointKind::NeutralChassis: red = cold.neutral; break;
+    case PointKind::PrimaryOhms: red = cold.line, black = cold.neutral; break;
+    case PointKind::PrimarySecondary: red = cold.line, black = cold.legA; break;
+    case PointKind::LegOhms:
+        red = cold.legA;
+        if (floatingWinding(b.supply.connection)) black = cold.legB;
+        break;
+    case PointKind::WindingChassis: red = cold.legA; break;
+    case PointKind::RailOhms: red = cold.rails[0]; break;
+    case PointKind::HeaterChassis: red = cold.heaters[point.index]; break;
+    case PointKind::LoadOhms:
+        red = n.node("load");
+        n.add(Resistor{red, ground, b.channels[point.index].pair.load});
+        break;
+    default: return unknown;
+    }
+    n.add(CurrentSource{black, red, {testAmps}});
+    const auto op = operatingPoint(assemble(n));
+    return op ? (op->volts(red) - op->volts(black)) / testAmps : unknown;
+}
+
+} // namespace ember::procedure
