@@ -143,10 +143,13 @@ class TestBiasFall : public WindowTest {
         };
         const plan::Figures& f = doc().figures();
         QVERIFY(!reaches(f.low) || !reaches(f.nominal) || !reaches(f.high));
-        const Edit fix = *found()->fix;
-        QVERIFY(doc().edit(fix).ok());
-        doc().waitForFigures();
-        QVERIFY(!found() && reaches(f.low) && reaches(f.high));
+        for (int k = 0; k < 3 && found(); ++k) {
+            const Edit fix = *found()->fix;
+            QVERIFY(doc().edit(fix).ok());
+            doc().waitForFigures();
+        }
+        QVERIFY2(!found(), found() ? found()->text.c_str() : "");
+        QVERIFY(reaches(doc().figures().low) && reaches(doc().figures().high));
         QVERIFY(field("/transformer/biasVolts")->text().startsWith("1")); // shown where it stands, a little more
     }
 

@@ -265,7 +265,7 @@ class TestChassisStation : public ChassisTest {
         b.chassis.parts.clear();
         doc().setBuild(b, {});
         w->go("chassis");
-        QVERIFY(child<FigureList>("layoutFigures")->text().contains("type a part"));
+        QVERIFY(child<FigureList>("layoutFigures")->text().contains("No part is placed"));
         QTest::keyClick(plate(), Qt::Key_Tab);
         QTest::keyClick(plate(), Qt::Key_Right);
         QTest::keyClick(plate(), Qt::Key_Delete);

@@ -66,7 +66,7 @@ class TestFiles : public WindowTest {
         answer(QMessageBox::Save);
         QVERIFY(w->close());
         QCOMPARE(loadBuild(dir.filePath("d.ember.json").toStdString())->mains.volts, 238.0);
-        QVERIFY2(!doc().leftBehind(), "closed on purpose: nothing to recover");
+        QVERIFY2(doc().leftBehind().empty(), "closed on purpose: nothing to recover");
     }
 
     void discardingLeavesTheFile() {
@@ -124,7 +124,7 @@ class TestFiles : public WindowTest {
         w->show();
         QString asked;
         answer(QMessageBox::Yes, &asked);
-        w->offerRecovery(true);
+        w->offerRecovery();
         QVERIFY2(asked.contains("Larkfield") && asked.contains("mains"), qPrintable(asked));
         QCOMPARE(doc().build().mains.volts, 241.0);
         QVERIFY(doc().modified());
@@ -135,8 +135,32 @@ class TestFiles : public WindowTest {
         w.reset();
         w = freshWindow();
         answer(QMessageBox::No);
-        w->offerRecovery(true);
-        QVERIFY(doc().build().channels.empty());
+        w->offerRecovery();
+        QVERIFY(!doc().holdsBuild());
+        w->offerRecovery(); // would block if it asked again
+        QCOMPARE(QDir(dir.filePath("state")).entryList({"*.kept-*"}).size(), 1);
+    }
+
+    /// A supply alone is a build: it is shown as what it is, and the demo does not take its place.
+    void aBuildWithoutChannelsStaysWhatItIs() {
+        Build b = demoBuild();
+        b.name = "supply alone";
+        b.channels.clear();
+        const QString file = dir.filePath("alone.ember.json");
+        QVERIFY(saveBuild(b, file.toStdString()).ok());
+        QVERIFY(w->openFile(file));
+        settle();
+        QCOMPARE(doc().build().name, std::string("supply alone"));
+        QVERIFY(doc().holdsBuild() && doc().figures().nominal);
+        for (int k = 0; k < w->stationCount(); ++k) w->go(k); // every station takes it
+        QVERIFY(doc().edit(setValue("mains", "/mains/volts", 232)).ok());
+        settle();
+        w.reset();
+        w = freshWindow();
+        answer(QMessageBox::Yes);
+        w->offerRecovery();
+        QCOMPARE(doc().build().name, std::string("supply alone"));
+        QVERIFY(doc().holdsBuild());
     }
 
     void theSafetyWordsAreShownOnce() {

@@ -33,7 +33,7 @@ class TestLayouts : public ChassisTest {
         QCOMPARE(d->findChild<QTableWidget*>("scoreTable")->rowCount(), int(ember::chassis::termCount));
         table->selectRow(before);
         d->findChild<QPushButton*>("useLayout")->click();
-        QVERIFY(doc().undoStack().undoText().contains("quiet first"));
+        QVERIFY(doc().undoStack().undoText().contains("lowest hum"));
         QVERIFY(plate()->layout().fit.empty());
         doc().undoStack().undo();
         QCOMPARE(part("p-pt1").x, x);

@@ -74,9 +74,21 @@ class TestStations : public WindowTest {
         chooseRow("B+1");
         const double stop = *expectation("B+1").stopAbove;
         type(power()->entry(), QString::number(stop + 5, 'f', 1));
-        QCOMPARE(last().verdict, std::string("stop"));
+        const auto& log = doc().build().log;
+        QCOMPARE(log[log.size() - 2].verdict, std::string("stop"));
         QVERIFY(w->logLine()->verdict().contains("Switch off"));
         QVERIFY(!child<QPushButton>("stagePassed")->isEnabled());
+        // It ends the stage, and no words explain it away: the stage is begun again, every reading with it.
+        QVERIFY(last().kind == "stage" && last().event == StageEvent::Ended);
+        QVERIFY(procedure::stageEnded(doc().build(), 2));
+        QVERIFY(!power()->entry()->isEnabled());
+        QTest::keyClick(power(), Qt::Key_F2);
+        QVERIFY2(w->logLine()->verdict().contains("not explained"), qPrintable(w->logLine()->verdict()));
+        auto* again = child<QPushButton>("beginAgain");
+        QVERIFY(again->isVisible());
+        again->click();
+        QVERIFY(!procedure::stageEnded(doc().build(), 2) && power()->entry()->isEnabled());
+        QVERIFY(procedure::lastReading(doc().build(), 2, "B+1") == nullptr);
     }
 
     void aReadingOutOfBandIsExplainedInWords() {
@@ -260,6 +272,8 @@ class TestStations : public WindowTest {
     }
 
     void aFindingIsWaivedWithItsReason() {
+        QVERIFY(doc().edit(setValue("", "/supply/sections/4/volts", 450)).ok()); // a finding to waive
+        doc().waitForFigures();
         w->go("supply");
         QPushButton* waive = nullptr;
         for (auto* b : w->findChildren<QPushButton*>())

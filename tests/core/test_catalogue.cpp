@@ -132,13 +132,50 @@ class TestCatalogue : public QObject {
             }
     }
 
-    void suffixesDoNotMatter() {
+    /// A suffix that changes a rating is another type; one that changes nothing is a listed name.
+    void aSuffixThatChangesARatingIsAnotherType() {
         const Catalogue& c = Catalogue::shipped();
-        QCOMPARE(c.valve("6sn7"), c.valve("6SN7GTB"));
-        QCOMPARE(c.valve("6L6"), c.valve("6L6GC"));
+        QCOMPARE(c.valve("6sn7"), c.valve("6SN7GT"));
+        QVERIFY(c.valve("6SN7GTB") != c.valve("6SN7GT"));
+        QVERIFY(c.valve("6SN7GTB")->limits.plateVolts > c.valve("6SN7GT")->limits.plateVolts);
+        QCOMPARE(c.valve("6L6"), c.valve("6L6G"));
+        QCOMPARE(c.valve("6L6G")->limits.plateWatts, 19.0);
+        QCOMPARE(c.valve("6L6GC")->limits.plateWatts, 30.0);
+        QCOMPARE(c.valve("6V6GT")->limits.plateVolts, 315.0);
+        QVERIFY(c.rectifier("5U4G")->dcAmps < c.rectifier("5U4GB")->dcAmps);
+        QVERIFY(!c.valve("6L6WX"));
         QVERIFY(!c.valve("no such"));
         QVERIFY(!c.valve(""));
         QVERIFY(c.rectifier("5v4"));
+    }
+
+    /// Published limits that already allow for the mains have a tenth of grace on plate volts; the others have none.
+    void onlyDesignCentreLimitsHaveGrace() {
+        const Catalogue& c = Catalogue::shipped();
+        QCOMPARE(c.valve("EL84")->limits.mostPlateVolts(), 330.0);
+        QCOMPARE(c.valve("6L6GC")->limits.mostPlateVolts(), 500.0);
+    }
+
+    /// Two published minima, and the straight line between them.
+    void theLeastSourceResistanceRisesWithTheVolts() {
+        const RectifierType* r = Catalogue::shipped().rectifier("5U4GB");
+        QCOMPARE(r->leastSourceOhms(250), 21.0);
+        QCOMPARE(r->leastSourceOhms(450), 67.0);
+        QCOMPARE(r->leastSourceOhms(375), 44.0);
+        QCOMPARE(r->leastSourceOhms(700), 97.0);
+        QCOMPARE(Catalogue::shipped().rectifier("silicon")->leastSourceOhms(300), 0.0);
+    }
+
+    void aTappedHeaterIsWiredForTheWindingThatIsThere() {
+        const Heater& h = Catalogue::shipped().valve("ECC83")->heater;
+        QCOMPARE(h.wiredFor(6.5).volts, 6.3);
+        QCOMPARE(h.wiredFor(12.9).volts, 12.6);
+        QCOMPARE(h.wiredFor(12.9).amps, 0.15);
+        for (const ValveType& v : Catalogue::shipped().valves)
+            for (const HeaterWiring& w : v.heater.wirings) // the same watts, and no pin at both ends
+                QVERIFY2(std::abs(w.volts * w.amps / (v.heater.volts * v.heater.amps) - 1) < 0.01 && w.one != w.other,
+                         v.type.c_str());
+        QCOMPARE(Catalogue::shipped().valve("EL84")->heater.wiredFor(12.6).volts, 6.3);
     }
 
     void aPentodeGivesItsCurrentToTheScreenWhenThePlateIsLow() {

@@ -102,8 +102,8 @@ class TestPractice : public QObject {
             QVERIFY2(done.ok(), done.ok() ? "" : done.problem().text().c_str());
             QVERIFY(healthy->power(stage, 230).ok());
             for (const auto& p : procedure::pointsOfStage(demoBuild(), stage)) {
-                const double x = procedure::valueAt(demoBuild(), a->state(), p.id),
-                             y = procedure::valueAt(demoBuild(), healthy->state(), p.id);
+                const double x = procedure::reading(demoBuild(), catalogue, a->state(), p),
+                             y = procedure::reading(demoBuild(), catalogue, healthy->state(), p);
                 if (std::isfinite(x) && std::isfinite(y) && std::abs(x - y) > 0.02 * std::abs(y) + 1e-3) ++differs;
             }
         }
@@ -118,7 +118,7 @@ class TestPractice : public QObject {
         QVERIFY(s.ok());
         const auto points = procedure::pointsOfStage(b, 5);
         const auto real = procedure::bands(b, catalogue, c, points, *s, warm);
-        b.meter = {{}, 0, 0, 0};
+        b.meter.dc = b.meter.ac = b.meter.ohms = 0;
         const auto bare = procedure::bands(b, catalogue, c, points, *s, warm);
         for (std::size_t k = 0; k < points.size(); ++k) {
             const double share = procedure::meterShare(demoBuild(), points[k].mode);

@@ -192,7 +192,7 @@ class TestProposals : public QObject {
     void inputsAtTheOtherEndCostLead() {
         const auto schools = schoolsOf(demo);
         const auto inputs =
-            std::find_if(schools.begin(), schools.end(), [](const School& s) { return s.id == "inputs"; });
+            std::find_if(schools.begin(), schools.end(), [](const School& s) { return s.id == "hum at inputs"; });
         QVERIFY(inputs != schools.end());
         QCOMPARE(inputs->now, std::string("inputs at the front"));
         Build other = demo;

@@ -2,6 +2,7 @@
 
 #include "../support/demo.h"
 
+#include "core/plan/discharge.h"
 #include "core/plan/solve.h"
 #include "core/quantity/quantity.h"
 #include "core/rules/findings.h"
@@ -85,7 +86,7 @@ class TestRemedies : public QObject {
             plan::Figures f = plan::solveFigures(b, catalogue);
             if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
             if (f.cold)
-                if (auto curve = plan::switchOff(b, catalogue, *f.cold, false, 600)) f.switchOffCold = *curve;
+                if (auto held = plan::dischargeOf(b, *f.cold)) f.discharge = *held;
             std::vector<Finding> open;
             for (Finding& x : inspect(b, catalogue, f))
                 if (!x.waived && x.fix && (x.station == "supply" || x.station == "bias")) open.push_back(std::move(x));

@@ -3,6 +3,7 @@
 #include "../support/demo.h"
 
 #include "core/build/chain_edits.h"
+#include "core/plan/discharge.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
 
@@ -22,8 +23,7 @@ const Catalogue& catalogue = Catalogue::shipped();
 std::vector<rules::Finding> inspected(const Build& b) {
     plan::Figures f = plan::solveFigures(b, catalogue);
     if (f.cold) {
-        auto curve = plan::switchOff(b, catalogue, *f.cold, false, 600);
-        if (curve) f.switchOffCold = *curve;
+        if (auto held = plan::dischargeOf(b, *f.cold)) f.discharge = *held;
     }
     if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
     f.power.resize(b.channels.size()); // of the slow figures only this one is asked for: the demo's, in volts
@@ -45,6 +45,18 @@ void insertMeter(Build& b, double amps) {
     meter.resistance = 0.5;
     meter.amps = amps;
     b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
+    for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+}
+
+/// Behind the choke, for this DC.
+void insertSwitch(Build& b, SectionKind kind, double dcVolts) {
+    Section s;
+    s.id = "s1x";
+    s.kind = kind;
+    s.resistance = 0.5;
+    s.amps = 0.5;
+    s.dcVolts = dcVolts;
+    b.supply.sections.insert(b.supply.sections.begin() + 2, s);
     for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
 }
 
@@ -72,13 +84,13 @@ Q_DECLARE_METATYPE(Change)
 class TestRules : public QObject {
     Q_OBJECT
   private Q_SLOTS:
-    void theDemoHasTwoOpenFindingsAtEachOfTwoStations() {
+    /// A builder would accept it: nothing near a rating, two mild findings of the layout.
+    void theDemoHasTwoMildFindings() {
         const auto all = inspected(demoBuild());
-        QVERIFY(find(all, "capacitor-volts/c3"));
-        QVERIFY(find(all, "slow-discharge"));
         QVERIFY(find(all, "too-near/p-v1/p-c1"));
         QVERIFY(find(all, "stray/p-ot2/p-l1"));
-        QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 4);
+        for (const auto& f : all) QVERIFY2(f.waived || f.level != rules::Level::Stop, f.id.c_str());
+        QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 2);
     }
 
     void appearsAndGoesAway_data() {
@@ -144,15 +156,14 @@ class TestRules : public QObject {
         row(
             "tap-mean/tap1", [](Build& b) { addTap(b, 180, 200); }, [](Build& b) { addTap(b, 180, 3000); });
         row(
-            "tap-inverse/tap1", // 2 sqrt(2) 360 V at 244 of 230 V is 1080 V; one diode bears 1000, two are trusted with
-                                // 1600
+            "tap-inverse/tap1", // 2 sqrt(2) 360 V at 253 of 230 V is 1120 V; diodes of 1000 V are trusted with 600 each
             [](Build& b) {
                 b.transformer.plateVolts = 400;
                 addTap(b, 360, 30e3, 5, 1);
             },
             [](Build& b) {
                 b.transformer.plateVolts = 400;
-                addTap(b, 360, 30e3, 5, 2);
+                addTap(b, 360, 30e3, 5, 3);
             });
         row(
             "rectifier-inverse", [](Build& b) { b.transformer.plateVolts = 520; }, [](Build&) {});
@@ -276,10 +287,45 @@ class TestRules : public QObject {
             },
             [](Build&) {});
         row(
-            "slow-discharge", [](Build&) {},
+            "slow-discharge", [](Build& b) { b.supply.bleeders.clear(); },
             [](Build& b) {
                 b.supply.bleeders.push_back({{}, 1, {{}, "rb", 100e3, 5, 0.05}});
             });
+        row(
+            "slow-discharge", // an open fuse leaves what stands behind it to itself
+            [](Build& b) { insertSwitch(b, SectionKind::Fuse, 600); },
+            [](Build& b) {
+                insertSwitch(b, SectionKind::Fuse, 600);
+                b.supply.bleeders.push_back({{}, 3, {{}, "rb", 150e3, 5, 0.05}});
+            });
+        row(
+            "dc-volts/s1x", [](Build& b) { insertSwitch(b, SectionKind::Switch, 250); },
+            [](Build& b) { insertSwitch(b, SectionKind::Switch, 500); });
+        row(
+            "heater-amps/h1", [](Build& b) { b.transformer.heaters[0].amps = 3; },
+            [](Build& b) { b.transformer.heaters[0].amps = 4.5; });
+        row(
+            "heater-volts/h1", // good at nominal mains, 11 % high at 253 V
+            [](Build& b) { b.transformer.heaters[0].volts = 6.62; }, [](Build&) {});
+        row(
+            "capacitor-volts/c11", [](Build& b) { b.channels[0].pair.couplingA.volts = 400; },
+            [](Build& b) { b.channels[0].pair.couplingA.volts = 500; });
+        row(
+            "heater-cathode/v2/second",
+            [](Build& b) { b.channels[0].voltageStage.cathode.resistance = 4700; },
+            [](Build&) {});
+        row(
+            "grid-current/v2", [](Build& b) { b.channels[0].voltageStage.cathode.resistance = 390; },
+            [](Build&) {});
+        row(
+            "cathode-amps/v2/second", // 75 V across 4k7
+            [](Build& b) {
+                b.supply.sections[3].resistance = 100;
+                b.channels[0].splitLoad.plate.resistance = b.channels[0].splitLoad.cathode.resistance = 4700;
+            },
+            [](Build&) {});
+        row(
+            "screen-volts/v3", [](Build& b) { b.transformer.plateVolts = 340; }, [](Build&) {});
     }
     void appearsAndGoesAway() {
         QFETCH(QString, id);
@@ -292,7 +338,9 @@ class TestRules : public QObject {
         QVERIFY(f);
         QVERIFY(!f->title.empty() && f->text.size() > 30);
         // Each says what to do, as an edit; done, and if need be done again, the finding is gone.
-        static const std::set<std::string> byHand{"plate-watts", "balance/left", "coupling/", "tap-mean/tap1"};
+        static const std::set<std::string> byHand{
+            "plate-watts",           "balance/left",    "coupling/",        "tap-mean/tap1", "heater-cathode/v2/second",
+            "cathode-amps/v2/second", "screen-volts/v3"};
         QCOMPARE(f->fix.has_value(), !byHand.contains(id.toStdString()));
         Build mended = b;
         std::optional<Edit> fix = f->fix;
@@ -342,8 +390,23 @@ class TestRules : public QObject {
         QVERIFY(!found(b));
     }
 
+    /// At full power each screen burns its volts times what it draws then: EL84, 2 W at rest and 4 W with signal.
+    void screensAreJudgedAtFullPowerToo() {
+        const Build b = demoBuild();
+        plan::Figures f = plan::solveFigures(b, catalogue);
+        f.power.resize(2);
+        const auto& p = f.nominal->channels[0];
+        const double volts = p.screenA - p.senseA;
+        f.power[0].clipScreen = 2 * (4.2 / volts - p.screenAmpsA); // 4.2 W in each
+        f.power[1].clipScreen = 2 * (3.5 / volts - p.screenAmpsA);
+        const auto all = rules::inspect(b, catalogue, f);
+        const auto* over = find(all, "screen-power/left");
+        QVERIFY(over && over->level == rules::Level::Stop && over->text.find("4.20 W of 4.00 W") != std::string::npos);
+        QVERIFY(!find(all, "screen-power/right"));
+    }
+
     void aWaivedFindingKeepsItsReason() {
-        Build b = demoBuild();
+        Build b = demoWithoutBleeder();
         b.waivers.push_back({{}, "slow-discharge", "a switch with a bleeder contact", "2026-01-01"});
         const auto all = inspected(b);
         const auto* f = find(all, "slow-discharge");

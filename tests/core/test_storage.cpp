@@ -1,5 +1,6 @@
 #include "../support/demo.h"
 
+#include "core/build/journal.h"
 #include "core/build/storage.h"
 
 #include <QFile>
@@ -7,9 +8,21 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <fstream>
 #include <random>
+#include <sys/stat.h>
+#include <thread>
 
 using namespace ember;
+
+namespace {
+
+std::optional<Recovered> recovered(const std::string& journal) {
+    auto r = recover(journal);
+    return r ? *r : std::nullopt;
+}
+
+} // namespace
 
 class TestStorage : public QObject {
     Q_OBJECT
@@ -62,19 +75,120 @@ class TestStorage : public QObject {
         QVERIFY(f.open(QIODevice::Append));
         f.write("{\"edit\":\"half a li"); // the machine stopped here
         f.close();
-        const auto r = recover(at);
+        const auto r = recovered(at);
         QVERIFY(r.has_value());
         QCOMPARE(r->edits, 2);
+        QCOMPARE(r->unread, 1);
         QCOMPARE(r->lastEdit, std::string("notes"));
         QCOMPARE(toText(r->build), toText(b));
+    }
+
+    /// What follows a line that was cut is read: each line builds on the last whole one.
+    void aTornLineDoesNotHideLaterOnes() {
+        QTemporaryDir dir;
+        const auto at = dir.filePath("journal.jsonl").toStdString();
+        Build b = demoBuild();
+        auto j = Journal::start(at, b, "");
+        b.mains.volts = 236;
+        QVERIFY(j->append("mains", b).ok());
+        QFile f(QString::fromStdString(at));
+        QVERIFY(f.open(QIODevice::Append));
+        f.write("{\"edit\":\"half a li\n"); // the disk was full for a moment
+        f.close();
+        b.notes = "later";
+        QVERIFY(j->append("notes", b).ok());
+        const auto r = recovered(at);
+        QVERIFY(r.has_value());
+        QCOMPARE(r->build.notes, std::string("later"));
+        QCOMPARE(r->build.mains.volts, 236.0);
+    }
+
+    void aJournalThatCannotBeUsedIsKeptAside() {
+        QTemporaryDir dir;
+        QFile f(dir.filePath("journal-1-1.jsonl"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write("{\"format\":\"dim-ember/journal\",\"file\":\"\",\"base\":{\"format\":\"other\"}}\n");
+        f.close();
+        const auto left = journalsLeft(dir.path().toStdString());
+        QCOMPARE(left.size(), std::size_t(1));
+        const auto r = recover(left[0]);
+        QVERIFY(!r.ok());
+        const auto aside = keepAside(left[0]);
+        QVERIFY(QFile::exists(QString::fromStdString(aside.string())) && !f.exists());
+        QVERIFY(journalsLeft(dir.path().toStdString()).empty());
+    }
+
+    /// Each window its own, and one that is in use is nobody else's to offer.
+    void twoWindowsHaveTwoJournals() {
+        QTemporaryDir dir;
+        const auto folder = dir.path().toStdString();
+        auto one = Journal::startIn(folder, demoBuild(), "");
+        std::optional<Journal> other = std::move(*Journal::startIn(folder, demoBuild(), ""));
+        QVERIFY(one->file() != other->file());
+        Build b = demoBuild();
+        b.mains.volts = 231;
+        QVERIFY(one->append("a", b).ok());
+        QVERIFY(other->append("b", b).ok());
+        QVERIFY2(journalsLeft(folder).empty(), "both are in use");
+        const auto file = other->file();
+        other.reset(); // that program was killed
+        const auto left = journalsLeft(folder);
+        QCOMPARE(left.size(), std::size_t(1));
+        QCOMPARE(left[0], file);
+    }
+
+    void savingFollowsLinksAndKeepsPermissions() {
+        QTemporaryDir dir;
+        const QString real = dir.filePath("real.ember.json"), link = dir.filePath("link.ember.json");
+        QVERIFY(saveBuild(demoBuild(), real.toStdString()).ok());
+        QVERIFY(QFile::setPermissions(real, QFile::ReadOwner | QFile::WriteOwner));
+        QVERIFY(QFile::link(real, link));
+        Build b = demoBuild();
+        b.notes = "through the link";
+        QVERIFY(saveBuild(b, link.toStdString()).ok());
+        QVERIFY(QFileInfo(link).isSymLink());
+        QCOMPARE(loadBuild(real.toStdString())->notes, b.notes);
+        QCOMPARE(QFile::permissions(real) & (QFile::ReadGroup | QFile::ReadOther), QFile::Permissions());
+    }
+
+    void whatIsNoRegularFileIsWrittenToAndNeverReplaced() {
+        QTemporaryDir dir;
+        const auto pipe = dir.filePath("pipe").toStdString();
+        QCOMPARE(::mkfifo(pipe.c_str(), 0600), 0);
+        std::string got;
+        std::thread reader([&] {
+            std::ifstream in(pipe);
+            std::getline(in, got, '\0');
+        });
+        const auto done = saveText("hello pipe", pipe);
+        reader.join();
+        QVERIFY(done.ok());
+        QCOMPARE(got, std::string("hello pipe"));
+        QVERIFY(std::filesystem::is_fifo(pipe));
+        QVERIFY(saveText("gone", "/dev/null").ok());
+        QVERIFY(std::filesystem::is_character_file("/dev/null"));
+        QVERIFY(!saveText("x", dir.path().toStdString()).ok()); // a folder
+    }
+
+    void aBuildThatCouldNotBeReadAgainIsNotSaved() {
+        QTemporaryDir dir;
+        const auto file = dir.filePath("a.ember.json").toStdString();
+        QVERIFY(saveBuild(demoBuild(), file).ok());
+        Build b = demoBuild();
+        b.channels[0].small.type = "no such valve";
+        const auto done = saveBuild(b, file);
+        QVERIFY(!done.ok());
+        QVERIFY2(done.problem().sentence.find("/channels/0/small/type") != std::string::npos,
+                 done.problem().sentence.c_str());
+        QVERIFY(loadBuild(file).ok());
     }
 
     void nothingIsRecoveredWhereNothingChanged() {
         QTemporaryDir dir;
         const auto at = dir.filePath("journal.jsonl").toStdString();
-        QVERIFY(!recover(at).has_value());
+        QVERIFY(!recovered(at).has_value());
         auto j = Journal::start(at, demoBuild(), "");
-        QVERIFY(j.ok() && !recover(at).has_value());
+        QVERIFY(j.ok() && !recovered(at).has_value());
         j->discard();
         QVERIFY(!QFile::exists(QString::fromStdString(at)));
     }
@@ -86,7 +200,7 @@ class TestStorage : public QObject {
         const QString file = dir.filePath("a.ember.json"), journal = dir.filePath("journal.jsonl");
         QVERIFY(saveBuild(demoBuild(), file.toStdString()).ok());
         std::mt19937 chance(5);
-        int recovered = 0;
+        int found = 0;
         for (int k = 0; k < 200; ++k) {
             QProcess p;
             p.start(BIN_DIR "/save-loop", {file, journal});
@@ -104,13 +218,13 @@ class TestStorage : public QObject {
             const int newline = static_cast<int>(said.lastIndexOf('\n'));
             if (newline <= 0) continue;
             const int promised = said.left(newline).split('\n').constLast().toInt();
-            const auto r = recover(journal.toStdString());
+            const auto r = recovered(journal.toStdString());
             QVERIFY(r.has_value());
             QVERIFY(r->edits >= promised);
             QVERIFY(r->build.notes.rfind("edit " + std::to_string(r->edits), 0) == 0);
-            ++recovered;
+            ++found;
         }
-        QVERIFY2(recovered >= 100, qPrintable(QString::number(recovered)));
+        QVERIFY2(found >= 100, qPrintable(QString::number(found)));
     }
 };
 

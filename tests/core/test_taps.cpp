@@ -100,7 +100,7 @@ class TestTaps : public QObject {
         for (std::size_t n = 0; n < 2; ++n)
             QVERIFY2(std::abs(on->nodes[n].back() / s.nodes[n].mean - 1) < 0.02,
                      qPrintable(QString::number(on->nodes[n].back())));
-        const auto off = switchOff(b, catalogue, s, false, 5);
+        const auto off = switchOff(b, catalogue, s, true, 5);
         QVERIFY(off.ok());
         // Only its own load takes it down: R C ln(V / 50).
         const double want = 3000 * 47e-6 * std::log(s.nodes[1].mean / 50);

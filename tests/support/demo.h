@@ -3,6 +3,13 @@
 #include "core/build/build_json.h"
 
 /// The demo, as shipped.
+inline ember::Build demoBuild();
+/// The same where nothing but the valves takes the supply down.
+inline ember::Build demoWithoutBleeder() {
+    ember::Build b = demoBuild();
+    b.supply.bleeders.clear();
+    return b;
+}
 inline ember::Build demoBuild() {
     return *ember::fromText(ember::embedded::text("larkfield.ember.json"));
 }

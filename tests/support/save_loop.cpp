@@ -2,6 +2,7 @@
 // Usage: save-loop BUILD JOURNAL
 
 #include "core/build/build_json.h"
+#include "core/build/journal.h"
 #include "core/build/storage.h"
 
 #include <cstdio>

@@ -41,13 +41,15 @@ class SupplyTest : public WindowTest {
         QTimer::singleShot(30, qApp, [under, entry] {
             auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
             if (!menu) return;
-            for (QAction* a : menu->actions())
-                if (a->menu() && a->text().endsWith(under))
-                    for (QAction* choice : a->menu()->actions())
-                        if (choice->text().contains(entry)) {
-                            choice->trigger();
-                            return menu->close(), void();
-                        }
+            // The entry of just these words, else one that holds them.
+            for (const bool exactly : {true, false})
+                for (QAction* a : menu->actions())
+                    if (a->menu() && a->text().endsWith(under))
+                        for (QAction* choice : a->menu()->actions())
+                            if (exactly ? choice->text() == entry : choice->text().contains(entry)) {
+                                choice->trigger();
+                                return menu->close(), void();
+                            }
             menu->close();
         });
         const QPoint place = field(pointer)->geometry().center();

@@ -176,7 +176,6 @@ void Document::record(const char* what) {
 
 Document::Taken Document::takeReading(const procedure::TestPoint& point, int index, double value,
                                       const std::string& source) {
-    const std::string warning = procedure::unpluggedWarning(current, point, value);
     log(procedure::unjudgedEntry(point, index, value, source));
     const std::size_t entry = current.log.size() - 1;
     Taken taken;
@@ -186,7 +185,6 @@ Document::Taken Document::takeReading(const procedure::TestPoint& point, int ind
         waiting.push_back({entry, {index, mains}});
         taken = {"kept; judged as soon as its band is computed", true};
     }
-    if (!warning.empty()) taken = {QString::fromStdString(warning), false};
     return taken;
 }
 

@@ -171,7 +171,7 @@ void FirstPowerStation::buildSide() {
     layout->addWidget(causes = label("", Size::Text, false));
     causes->setTextFormat(Qt::RichText);
     layout->addSpacing(8);
-    layout->addWidget(label("Before hands go in", static_cast<Size>(15), true));
+    layout->addWidget(label("Before working inside", static_cast<Size>(15), true));
     layout->addWidget(clock = new DischargeClock);
     layout->addWidget(label("Follow the electrical code of your place; for the mains side, if unsure, a licensed person.",
                             Size::Small, false, "faint"));

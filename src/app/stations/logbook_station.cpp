@@ -32,7 +32,7 @@ LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, called
     head->addStretch();
     filter = new QLineEdit;
     filter->setObjectName("filter");
-    filter->setPlaceholderText("show only what contains ...");
+    filter->setPlaceholderText("filter: show entries that contain ...");
     filter->setAccessibleName("Filter the log");
     filter->setFixedWidth(240);
     head->addWidget(filter);

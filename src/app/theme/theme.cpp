@@ -125,7 +125,7 @@ void apply(QApplication& app, Mode wanted) {
         QLineEdit:focus, QComboBox:focus, QSpinBox:focus { border-color: %5; }
         QLineEdit[inPlace="true"] { background: transparent; border: 1px solid transparent; padding: 1px 2px; }
         QLineEdit[inPlace="true"]:hover { border-color: %3; } QLineEdit[inPlace="true"]:focus { background: %2; border-color: %5; }
-        QLineEdit[wrong="true"] { border-color: %8; }
+        QLineEdit[wrong="true"] { border-color: %8; background: %2; }
         QPushButton { background: %2; color: %4; border: 1px solid %3; border-radius: 3px; padding: 6px 14px; }
         QPushButton:focus { border-color: %5; } QPushButton:disabled { color: %6; }
         QPushButton[main="true"] { background: %8; color: %7; border-color: %8; font-weight: bold; }

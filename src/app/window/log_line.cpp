@@ -88,7 +88,9 @@ void LogLine::take() {
     const QString words = line->text().trimmed();
     line->clear();
     if (u.point) { // kept at once; judged when its band is there
+        const auto warning = procedure::unpluggedWarning(document.build(), *u.point, u.value);
         const auto taken = document.takeReading(*u.point, u.stage, u.value, "typed");
+        if (!warning.empty()) return say(QString::fromStdString(warning), false);
         return say((taken.good ? "kept: " : "") + taken.sentence, taken.good);
     }
     LogEntry e;

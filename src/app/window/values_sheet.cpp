@@ -59,7 +59,7 @@ ValuesSheet::ValuesSheet(Document& d, QWidget* parent) : QDialog(parent), docume
     filter = new QLineEdit;
     filter->setObjectName("valuesFilter");
     filter->setPlaceholderText("part of a name or a value, such as \"c1\" or \"mains\"");
-    filter->setAccessibleName("Show what holds these words");
+    filter->setAccessibleName("Show values that contain these words");
     layout->addWidget(filter);
     table = new QTableWidget(0, 3);
     table->setObjectName("valuesTable");
@@ -79,8 +79,8 @@ ValuesSheet::ValuesSheet(Document& d, QWidget* parent) : QDialog(parent), docume
     layout->addWidget(table, 1);
     layout->addWidget(answer = label(""));
     auto* foot = new QHBoxLayout;
-    foot->addWidget(twice = new QPushButton("Double the entry"));
-    foot->addWidget(away = new QPushButton("Take the entry away"));
+    foot->addWidget(twice = new QPushButton("Duplicate the entry"));
+    foot->addWidget(away = new QPushButton("Delete the entry"));
     twice->setObjectName("valuesDouble");
     away->setObjectName("valuesRemove");
     foot->addStretch();

@@ -106,7 +106,7 @@ std::vector<School> schoolsOf(const Build& b) {
             other.parts[k].y = c.parts[k].y;
             toWall(other, k, then);
         }
-        out.push_back({"inputs", fmt::format("inputs at the {}", wallName(now)),
+        out.push_back({"hum at inputs", fmt::format("inputs at the {}", wallName(now)),
                        fmt::format("inputs at the {}", wallName(then)), placesOf(other)});
         for (std::size_t k = 0; k < c.parts.size(); ++k) {
             if (c.parts[k].kind != "potentiometer") continue;
@@ -154,12 +154,12 @@ LayoutSummary summarise(const Build& b, const LayoutFigures& f) {
     const auto db = [](double tesla) { return 20 * std::log10(std::max(1e-12, tesla) / allowedTesla); };
     s.exposureDb = s.inputDb = s.couplingDb = -200;
     for (const auto& [victim, tesla] : f.exposure.victims) {
-        if (s.hears.empty()) {
+        if (s.victim.empty()) {
             s.exposureDb = db(tesla);
-            s.hears = tagOf(c.parts[victim]);
+            s.victim = tagOf(c.parts[victim]);
             for (const Exposure& e : f.exposure.pairs)
                 if (e.victim == victim) {
-                    s.mostly = tagOf(c.parts[e.source]);
+                    s.strongestSource = tagOf(c.parts[e.source]);
                     break;
                 }
         }

@@ -35,7 +35,7 @@ std::vector<School> schoolsOf(const Build& build);
 struct LayoutSummary {
     std::size_t misfits = 0;   ///< problems of fit
     double exposureDb = 0;     ///< the worst victim, of what is allowed
-    std::string hears, mostly; ///< that victim, and its strongest source
+    std::string victim, strongestSource; ///< the part with the most hum pickup, and where most of it comes from
     double inputDb = 0;        ///< the worst input jack's
     double couplingDb = 0;     ///< the strongest from iron that hums into output iron
     double inputLead = 0;      ///< [m] shielded lead from the worst input to its first grid

@@ -100,9 +100,9 @@ double meanShift(const std::vector<Standing>& one, const std::vector<Standing>& 
 
 const std::array<Lean, 3>& leans() {
     //                                     fit exposure coupling heat balance symmetry rows iron signal
-    static constexpr std::array<Lean, 3> all{{{"quiet first", {12, 10, 4, 1, 0.6, 0.8, 1.2, 0.5, 1.5}},
-                                              {"cool and roomy", {12, 2, 1, 5, 0.8, 0.8, 1.2, 0.4, 0.7}},
-                                              {"in good order", {12, 2, 1, 1, 1, 3, 2.5, 1.5, 0.7}}}};
+    static constexpr std::array<Lean, 3> all{{{"lowest hum", {12, 10, 4, 1, 0.6, 0.8, 1.2, 0.5, 1.5}},
+                                              {"coolest, most room", {12, 2, 1, 5, 0.8, 0.8, 1.2, 0.4, 0.7}},
+                                              {"tidiest", {12, 2, 1, 1, 1, 3, 2.5, 1.5, 0.7}}}};
     return all;
 }
 

@@ -12,7 +12,7 @@ namespace ember::chassis {
 enum class Term { Fit, Exposure, Coupling, Heat, Balance, Symmetry, Rows, Iron, Signal };
 inline constexpr std::size_t termCount = 9;
 inline constexpr std::array<const char*, termCount> termNames{
-    "fit", "exposure", "coupling", "heat", "balance", "symmetry", "rows", "iron to plate", "signal's way"};
+    "fit", "exposure", "coupling", "heat", "balance", "symmetry", "rows", "iron to plate", "length of signal path"};
 using Scores = std::array<double, termCount>;
 
 /// Scores, in this order:

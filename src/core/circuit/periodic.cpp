@@ -179,6 +179,15 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         }
         previous = leading ? 1e300 : residual;
     }
+    if (best.residual < o.acceptable) { // said with the solution: whoever needs better sees it
+        if (record) {
+            stepper.follow(false);
+            stepper.portSolver().volts() = best.portVolts;
+            state.y = best.y;
+            if (!period.run(state, true, record)) return Problem{"", "the solved period could not be run again"};
+        }
+        return best;
+    }
     return Problem{
         "", fmt::format("no periodic solution within {} periods (residual {:.3g})", o.mostPasses, best.residual)};
 }

@@ -21,6 +21,7 @@ struct PeriodicOptions {
     int mostPasses = 100;
     int leadIn = 1;          ///< plain periods before Newton begins; 0 where the guess is of a nearby circuit
     double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic
+    double acceptable = 0;   ///< after all passes, the residual of the best one that is still a solution
     std::stop_token stop = {};
 };
 

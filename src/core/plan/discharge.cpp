@@ -109,7 +109,11 @@ Expected<Discharge> dischargeOf(const Build& b, const Steady& steady, std::stop_
     for (CapacitorDischarge& c : out.capacitors) {
         const auto below = [&](double wanted) {
             for (std::size_t k = c.volts.size(); k-- > 0;)
-                if (c.volts[k] > wanted) return k + 1 == c.volts.size() ? unknown : out.seconds[k + 1];
+                if (c.volts[k] > wanted) {
+                    if (k + 1 == c.volts.size()) return unknown;
+                    const double share = (c.volts[k] - wanted) / (c.volts[k] - c.volts[k + 1]);
+                    return out.seconds[k] + share * (out.seconds[k + 1] - out.seconds[k]);
+                }
             return 0.0;
         };
         c.to50 = below(50);

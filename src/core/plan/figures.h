@@ -120,7 +120,7 @@ struct Discharge {
 struct ImpedanceCurve {
     std::vector<double> hertz;
     std::vector<std::vector<double>> ohms; ///< per node
-    double sourceOhms = unknown; ///< what the transformer and rectifier are to slow changes, at the first node
+    double sourceOhms = unknown; ///< source resistance of transformer and rectifier for slow changes, at the first node
 };
 
 /// A tone through a channel.
@@ -151,7 +151,8 @@ struct Figures {
         dip;                    ///< a bass note, the same with resistors for the chokes, and mains 15 % low for 0.5 s
     double burstAmps = unknown; ///< [A] more, from all nodes together, while the note lasts
     ImpedanceCurve impedance;
-    std::map<std::string, double> within; ///< of each named figure at nominal mains: what the winding leaves open
+    std::map<std::string, double> within; ///< of each named figure at nominal mains: its uncertainty from
+                                          ///< the transformer's data
     Inrush inrush;                        ///< mains at the high end
     std::vector<PowerFigures> power;      ///< per channel
     bool complete = false;                ///< the slow figures (curves, power) are there too

@@ -29,7 +29,7 @@ Expected<ImpedanceCurve> supplyImpedance(const Build& b, const Catalogue& catalo
         if (!more) return Expected<double>(more.problem());
         const double drawn = given(*more) - given(*rest);
         if (!(drawn > 0))
-            return Expected<double>(Problem{"supply", "the rectifier gives no more when more is asked of it"});
+            return Expected<double>(Problem{"supply", "the rectifier cannot deliver more current"});
         return Expected<double>(std::max(1e-3, (rest->nodes[node].mean - more->nodes[node].mean) / drawn));
     };
     const auto first = sourceOhms(0, [](const Steady& s) { return s.rectifierMean; });

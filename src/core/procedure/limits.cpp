@@ -9,7 +9,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 namespace ember::procedure {
 
@@ -94,8 +93,8 @@ double nodeRating(const Build& b, std::size_t node) {
     return rating;
 }
 
-void outputLimits(const Build& b, const Catalogue& catalogue, const Stage& stage, Expectation& e) {
-    const Steady& s = *stage.steady;
+/// `in`: what the plates and screens stand at with the output valves in.
+void outputLimits(const Build& b, const Catalogue& catalogue, const Steady& s, const Steady& in, Expectation& e) {
     const std::size_t k = e.point.index;
     const OutputPair& pair = b.channels[k].pair;
     const bool first = e.point.side == 0;
@@ -111,16 +110,10 @@ void outputLimits(const Build& b, const Catalogue& catalogue, const Stage& stage
         e.stopAbove = amps * ohms;
     }
     if (e.point.kind == PointKind::Grid) {
-        // Less negative than this, and the plate is at its published watts once the valve is in and warm: at the volts
-        // of this stage, or of the winding's crest where there are none yet.
-        const double crest = std::numbers::sqrt2 * b.transformer.plateVolts * s.conditions.mainsVolts /
-                             b.transformer.primaryVolts;
-        const auto volts = [&](int node) {
-            const double v = s.nodes[static_cast<std::size_t>(node - 1)].mean;
-            return v > 0.2 * crest ? v : crest;
-        };
-        const double hottest = gridForWatts(type, volts(b.channels[k].plateNode), volts(b.channels[k].screenNode),
-                                            type.limits.plateWatts);
+        // Less negative than this, and the plate is at its published watts once the valve is in and warm.
+        const ChannelPoint& there = in.channels[k];
+        const double hottest = gridForWatts(type, first ? there.plateA : there.plateB,
+                                            first ? there.screenA : there.screenB, type.limits.plateWatts);
         if (std::isfinite(hottest)) e.stopAbove = hottest;
     }
 }
@@ -136,6 +129,10 @@ void heaterLimit(const Build& b, const Stage& stage, Expectation& e) {
 } // namespace
 
 void setStopLimits(const Build& b, const Catalogue& catalogue, Stage& stage) {
+    // Before the output valves go in, what they will meet: full mains, adjusters cold.
+    std::optional<Steady> in = stage.steady;
+    if (stage.powered && !stage.conditions.outputsIn)
+        if (auto later = solveSteady(b, catalogue, stageConditions(b, 5, stage.conditions.mainsVolts))) in = *later;
     for (Expectation& e : stage.expectations) {
         if (!stage.powered) {
             coldLimits(b, e);
@@ -147,7 +144,7 @@ void setStopLimits(const Build& b, const Catalogue& catalogue, Stage& stage) {
             if (const double rating = nodeRating(b, e.point.index); std::isfinite(rating)) e.stopAbove = rating;
             break;
         case PointKind::Grid:
-        case PointKind::Sense: outputLimits(b, catalogue, stage, e); break;
+        case PointKind::Sense: outputLimits(b, catalogue, *stage.steady, *in, e); break;
         case PointKind::HeaterVolts: heaterLimit(b, stage, e); break;
         default: break;
         }

@@ -100,9 +100,9 @@ class Points {
             const Channel& ch = b.channels[k];
             const double copper = ch.pair.transformer.secondaryResistance, load = ch.pair.load;
             add("load-" + ch.id, fmt::format("Load of the {} output", lower(ch.name)),
-                fmt::format("lift one secondary lead, then across the load: with it on the meter reads {}, and {} with "
-                            "no load at all. Join it again",
-                            format(copper * load / (copper + load), Unit::Ohm, 2), format(copper, Unit::Ohm, 2)),
+                fmt::format("lift one secondary lead, then across the load: with it on the meter reads {:.2f} Ω, and "
+                            "{:.2f} Ω with no load at all. Join it again",
+                            copper * load / (copper + load), copper),
                 MeterMode::Ohms, PointKind::LoadOhms, at({0}), k);
         }
     }

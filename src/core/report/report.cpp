@@ -183,12 +183,13 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
     page.text += "<figure>" + picture + "</figure>\n";
     const chassis::LayoutSummary s = chassis::summarise(b, *f.layout);
     const auto mm = [](double metres) { return fmt::format("{:.0f} mm", metres * 1e3); };
-    page.table({"figure", "of this layout"});
+    page.table({"figure", "this layout"});
     page.row({"weight", fmt::format("{:.1f} kg", f.layout->mass)});
-    page.row({"hum field, " + s.hears, fmt::format("{:.1f} dB of what is allowed, mostly {}", s.exposureDb, s.mostly)});
-    page.row({"humming iron into output iron", fmt::format("{:.1f} dB of touching", s.couplingDb)});
+    page.row({"hum pickup at " + s.victim,
+              fmt::format("{:.1f} dB relative to the limit, strongest source {}", s.exposureDb, s.strongestSource)});
+    page.row({"hum into the output transformers", fmt::format("{:.1f} dB relative to touching, coaxial", s.couplingDb)});
     page.row({"shielded input lead", mm(s.inputLead)});
-    page.row({"hottest capacitor's foot", fmt::format("{:.0f} \u00b0C", s.hottestCan - 273.15)});
+    page.row({"hottest capacitor, at its foot", fmt::format("{:.0f} \u00b0C", s.hottestCan - 273.15)});
     page.row({"sag when carried", fmt::format("{:.2f} mm", s.sagCarried * 1e3)});
     page.end();
     page.table({"wire", "from", "to", "cut length"});

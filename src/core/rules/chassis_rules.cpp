@@ -100,7 +100,7 @@ void heatRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>
     }
     if (celsius(layout.hottest) > 55)
         out.push_back(make("hot-chassis", Level::Warn, "The top gets hot to the hand",
-                           fmt::format("{:.0f} \u00b0C at its hottest; 55 \u00b0C is what hands bear. More surface, "
+                           fmt::format("{:.0f} \u00b0C at its hottest point; above 55 \u00b0C it hurts to touch. A larger plate, "
                                        "vents beside the valves, or the hot parts apart.",
                                        celsius(layout.hottest))));
 }
@@ -116,11 +116,11 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
         if (hums(k.a) == hums(k.b) || k.db < -40) continue;
         const PlacedPart &one = c.parts[k.a], &two = c.parts[k.b];
         Finding f = make("stray/" + one.id + "/" + two.id, Level::Warn,
-                         fmt::format("{} hums into {}", tagOf(hums(k.a) ? one : two), tagOf(hums(k.a) ? two : one)),
-                         fmt::format("Their stray fields couple at {:.0f} dB of touching and in line; -40 dB is quiet. "
+                         fmt::format("{} induces hum in {}", tagOf(hums(k.a) ? one : two), tagOf(hums(k.a) ? two : one)),
+                         fmt::format("Their stray fields couple at {:.0f} dB relative to touching, coaxial; below -40 dB is quiet. "
                                      "Turned by {:.0f}\u00b0, {} would {}.",
                                      k.db, k.best.turn, tagOf(two),
-                                     k.best.null ? "stand in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
+                                     k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
         if (!two.locked) f.fix = turnParts(c, {k.b}, k.best.turn);
         out.push_back(std::move(f));
     }
@@ -131,8 +131,8 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
                                         [v = victim](const Exposure& e) { return e.victim == v; });
         if (worst == layout.exposure.pairs.end()) continue;
         out.push_back(make("exposed/" + c.parts[victim].id, Level::Warn,
-                           tagOf(c.parts[victim]) + " stands in a hum field",
-                           fmt::format("{:.1f} \u00b5T, {:.0f} dB above what a quiet input bears; most of it from {} "
+                           tagOf(c.parts[victim]) + " picks up hum",
+                           fmt::format("{:.1f} \u00b5T, {:.0f} dB above the limit for a quiet input; strongest source {} "
                                        "({:.0f} dB). Farther away, or that part turned, helps most.",
                                        tesla * 1e6, db, tagOf(c.parts[worst->source]), worst->db())));
     }
@@ -208,9 +208,9 @@ void fittingRules(const Build& b, std::vector<Finding>& out) {
     }
     if (inlet == c.parts.end() && relief == c.parts.end()) {
         Finding f = make(
-            "no-strain-relief", Level::Warn, "Nothing holds the mains lead",
-            "Neither an inlet nor a strain relief is placed: a pull at the lead would come to the joints, the earth's "
-            "last of all.");
+            "no-strain-relief", Level::Warn, "The mains lead has no strain relief",
+            "Neither an inlet nor a strain relief is placed: a pull on the lead would load the soldered "
+            "joints.");
         PlacedPart gland = *makePart("strain-relief");
         gland.id = freshId(b, "p-relief1");
         gland.x = 0.03;
@@ -250,7 +250,7 @@ void socketRules(const Build& b, const Catalogue& catalogue, std::vector<Finding
         if (v.heaterOff + v.gridOff < v.bestHeaterOff + v.bestGridOff + 90) continue;
         Finding f =
             make("pins/" + p.id, Level::Note, tagOf(p) + "'s socket is turned the long way",
-                 fmt::format("Its grid pin looks {:.0f}\u00b0 away from {}, its heater pins {:.0f}\u00b0 from the "
+                 fmt::format("Its grid pin points {:.0f}\u00b0 away from {}, its heater pins {:.0f}\u00b0 away from the "
                              "nearest edge; pin 1 at {:g}\u00b0 makes that {:.0f}\u00b0 and {:.0f}\u00b0.",
                              v.gridOff, v.driver, v.heaterOff, v.pinOne, v.bestGridOff, v.bestHeaterOff));
         f.fix = setValue(fmt::format("turn the socket of {} to {:g}\u00b0", tagOf(p), v.pinOne),

@@ -52,7 +52,7 @@ void ampsRule(const Build& b, const plan::Steady& s, std::vector<Finding>& out) 
             if (h.winding == w.id) amps += h.amps;
         if (!(amps > w.amps)) continue;
         Finding x = finding("supply", "heater-amps/" + w.id, Level::Stop,
-                            fmt::format("{} gives more than it is made for", upper(w.id)),
+                            fmt::format("{} is overloaded", upper(w.id)),
                             fmt::format("Its heaters draw {} with mains at the high end; the winding is made for {}.",
                                         format(amps, Unit::Ampere), format(w.amps, Unit::Ampere)));
         const double made = std::ceil(2 * amps) / 2;

@@ -88,7 +88,7 @@ void nothingRules(const Build& b, const plan::Figures& f, std::vector<Finding>& 
         }
         if (s.resistance <= 0 && s.kind == SectionKind::Resistor) {
             Finding x =
-                odd("shorted-section/" + s.id, fmt::format("{} is a piece of wire", upper(s.id)),
+                odd("shorted-section/" + s.id, fmt::format("{} has no resistance", upper(s.id)),
                     fmt::format("At 0 Ω B+{} and B+{} are one node: nothing falls there and nothing is filtered.", node,
                                 node + 1));
             x.fix = removeSection(b, k);
@@ -128,7 +128,7 @@ void chainRules(const Build& b, const plan::Figures& f, std::vector<Finding>& ou
                                                 : end.leastId.empty() ? "a load"
                                                                       : upper(end.leastId),
                                                 node, upper(last.id)))
-                              : odd("leads-nowhere/" + last.id, fmt::format("{} leads nowhere", upper(last.id)),
+                              : odd("leads-nowhere/" + last.id, fmt::format("{} feeds nothing", upper(last.id)),
                                     fmt::format("Nothing hangs on B+{}: no capacitor, stage, bleeder or load. No "
                                                 "current flows in {}; B+{} stands at what comes before it.",
                                                 node, upper(last.id), node),
@@ -142,7 +142,7 @@ void chainRules(const Build& b, const plan::Figures& f, std::vector<Finding>& ou
         return s.kind == SectionKind::Capacitor && s.balancing > 0;
     });
     if (!drawn && !balanced) {
-        Finding x = odd("no-path", "Nothing leads from the supply to ground",
+        Finding x = odd("no-path", "The supply has no load and no bleeder",
                         fmt::format("No stage, bleeder or load draws from it: every node stands at the crest{}, and "
                                     "after switch-off nothing but the capacitors' own leakage takes it down.",
                                     f.high ? ", " + format(f.high->nodes[0].mean, Unit::Volt) : ""));

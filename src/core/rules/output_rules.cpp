@@ -67,7 +67,7 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
         const plan::ChannelPoint& n = f.nominal->channels[k];
         const double mean = (n.plateAmpsA + n.plateAmpsB) / 2, apart = std::abs(n.plateAmpsA - n.plateAmpsB);
         if (mean > 1e-3 && apart > 0.05 * 2 * mean)
-            out.push_back(finding("balance/" + ch.id, Level::Warn, fmt::format("{} halves apart", ch.name),
+            out.push_back(finding("balance/" + ch.id, Level::Warn, fmt::format("{}: output currents unbalanced", ch.name),
                                   fmt::format("{} and {}: the difference magnetises the output transformer. Bring them "
                                               "within 5 % with the adjusters.",
                                               format(n.plateAmpsA, Unit::Ampere), format(n.plateAmpsB, Unit::Ampere))));
@@ -88,7 +88,7 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
             const double corner = 1 / (2 * std::numbers::pi * leak->resistance * coupling->capacitance);
             if (corner > 20)
                 out.push_back(finding(
-                    "coupling/" + coupling->id, Level::Warn, fmt::format("{} cuts the bass", upper(coupling->id)),
+                    "coupling/" + coupling->id, Level::Warn, fmt::format("{} limits the low frequencies", upper(coupling->id)),
                     fmt::format("{} into {} is -3 dB at {}.", format(coupling->capacitance, Unit::Farad),
                                 format(leak->resistance, Unit::Ohm), format(corner, Unit::Hertz))));
         }
@@ -108,7 +108,7 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         return;
     }
     if (b.bias.failSafe <= 0) {
-        auto x = finding("adjuster-open", Level::Warn, "An open wiper takes the bias away",
+        auto x = finding("adjuster-open", Level::Warn, "An open wiper removes the bias",
                          "When a potentiometer's wiper lifts, its grid floats. A resistor from wiper to the rail lets "
                          "it fall to its coldest instead.");
         x.fix = setValue("add 100 kΩ from each wiper to the rail", "/bias/failSafe", 100e3);
@@ -124,7 +124,7 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     const double needed = -plan::coldEnough(b, catalogue, *worst), reached = -plan::biasRange(b.bias, *worst).coldest;
     if (reached < needed) {
         Finding x = finding(
-            "bias-cold", Level::Stop, "The adjusters do not reach cold",
+            "bias-cold", Level::Stop, "The bias is not negative enough for a cold start",
             fmt::format("{} at the cold end with mains at {}; {} on the screens want {} to start at a quarter of the "
                         "plates' watts. {}",
                         format(-reached, Unit::Volt), format(worst->conditions.mainsVolts, Unit::Volt),

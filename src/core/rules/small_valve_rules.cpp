@@ -16,9 +16,9 @@ namespace ember::rules {
 
 namespace {
 
-/// The grid of an oxide-cathode valve takes current from about 1 V below its cathode on: contact potential and the
+/// The grid of an oxide-cathode valve takes current from 0.4 to 1 V below its cathode on: contact potential and the
 /// electrons' initial speed (RCA Receiving Tube Manual RC-30, "Grid current").
-constexpr double contactVolts = 1.0;
+constexpr double contactVolts = 0.7;
 
 Finding finding(std::string id, Level level, std::string title, std::string text) {
     return rules::finding("bias", std::move(id), level, std::move(title), std::move(text));

@@ -30,7 +30,7 @@ void balancingRule(const Build& b, std::vector<Finding>& out) {
         if (s.kind != SectionKind::Capacitor || s.inSeries < 2 || s.balancing > 0) continue;
         const double ohms = nextDown(1e7 / (s.capacitance * 1e6), Series::E12);
         Finding f =
-            start("balancing/" + s.id, Level::Warn, fmt::format("{} has nothing to share its volts out", upper(s.id)),
+            start("balancing/" + s.id, Level::Warn, fmt::format("{} has no balancing resistors", upper(s.id)),
                   fmt::format("{} capacitors in series divide the volts as their leakages do, and these differ by "
                               "any factor. {} across each carries ten times that difference.",
                               s.inSeries, format(ohms, Unit::Ohm)));
@@ -43,7 +43,7 @@ void balancingRule(const Build& b, std::vector<Finding>& out) {
 Finding aboveItsVolts(const std::string& id, double volts, double watts, const char* when) {
     const double most = limitingVolts(watts);
     return start("resistor-volts/" + id, volts > 1.2 * most ? Level::Stop : Level::Warn,
-                 fmt::format("{} stands above its volts", upper(id)),
+                 fmt::format("{} is above its voltage rating", upper(id)),
                  fmt::format("{} across one resistor of {}{}; bodies of this size are made for {}. A larger body, or "
                              "several in series that share it.",
                              format(volts, Unit::Volt), format(watts, Unit::Watt), when, format(most, Unit::Volt)));
@@ -148,7 +148,7 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
         const double db = 20 * std::log10(std::max(1e-12, atGrid / input));
         if (!(db > budget)) continue;
         Finding x =
-            start("hum-budget/" + ch.id, Level::Warn, fmt::format("{}'s supply hums", upper(ch.small.id)),
+            start("hum-budget/" + ch.id, Level::Warn, fmt::format("{}'s supply has too much ripple", upper(ch.small.id)),
                   fmt::format("{} RMS of ripple at B+{} is {} at its grid, {:.0f} dB against the input for full "
                               "power; {:.0f} dB is silence. More capacitance or another section before it.",
                               format(ripple, Unit::Volt, 2), ch.smallNode, format(atGrid, Unit::Volt, 2), db, budget));

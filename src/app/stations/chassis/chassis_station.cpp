@@ -199,7 +199,7 @@ void ChassisStation::buildPanel() {
     }
     layout->addLayout(grid);
     layout->addSpacing(6);
-    layout->addWidget(label("What it comes to", static_cast<Size>(15), true));
+    layout->addWidget(label("Figures", static_cast<Size>(15), true));
     layout->addWidget(figures = new FigureList("Figures of the layout"));
     figures->setObjectName("layoutFigures");
 }
@@ -256,20 +256,20 @@ void ChassisStation::showFigures() {
                           .arg(c.thickness * 1e3)
                           .arg(figuresOf(c.metal).name));
     const LayoutFigures& f = plate->layout();
-    if (c.parts.empty()) return figures->show({{"Nothing stands on it: type a part below", "", ""}});
+    if (c.parts.empty()) return figures->show({{"No part is placed yet: type one below", "", ""}});
     std::vector<FigureList::Row> rows;
     const auto add = [&](const QString& what, const QString& value) { rows.push_back({what, value, {}}); };
     add("weight", QString("%1 kg").arg(f.mass, 0, 'f', 1));
     const double across = 100 * f.massCentre.x() / c.width;
-    add("its centre",
+    add("centre of mass",
         QString("%1 % %2").arg(std::max(across, 100 - across), 0, 'f', 0).arg(across > 50 ? "right" : "left"));
-    add("sag, carried", QString("%1, %2 mm").arg(f.rest.most * 1e3, 0, 'f', 2).arg(f.carried.most * 1e3, 0, 'f', 2));
+    add("sag at rest, carried", QString("%1, %2 mm").arg(f.rest.most * 1e3, 0, 'f', 2).arg(f.carried.most * 1e3, 0, 'f', 2));
     add("hottest", QString("%1 °C").arg(f.hottest - 273.15, 0, 'f', 0));
     if (!f.exposure.victims.empty()) {
         const auto& [victim, tesla] = f.exposure.victims.front();
-        add(text(tagOf(c.parts[victim])) + " hears",
+        add("hum pickup at " + text(tagOf(c.parts[victim])),
             QString("%1 dB").arg(20 * std::log10(std::max(1e-12, tesla / allowedTesla)), 0, 'f', 0));
-        add("mostly", text(tagOf(c.parts[f.exposure.pairs.front().source])));
+        add("strongest source", text(tagOf(c.parts[f.exposure.pairs.front().source])));
     }
     const Hum hum = humOf(b);
     const auto hums = [&](std::size_t k) {
@@ -278,19 +278,19 @@ void ChassisStation::showFigures() {
     for (const CouplingFigures& k : f.couplings)
         if (hums(k.a) != hums(k.b)) {
             add(text(tagOf(c.parts[k.a]) + " to " + tagOf(c.parts[k.b])), QString("%1 dB").arg(k.db, 0, 'f', 0));
-            add("null at", QString("%1%2°").arg(k.best.turn > 0 ? "+" : "").arg(k.best.turn, 0, 'f', 0));
+            add("least at an angle of", QString("%1%2°").arg(k.best.turn > 0 ? "+" : "").arg(k.best.turn, 0, 'f', 0));
             break;
         }
     if (!f.vibration.empty())
-        add("shaken first", QString("%1, %2 mm from %3")
+        add("most vibration", QString("%1, %2 mm from %3")
                                 .arg(text(tagOf(c.parts[f.vibration[0].socket])))
                                 .arg(f.vibration[0].apart * 1e3, 0, 'f', 0)
                                 .arg(text(tagOf(c.parts[f.vibration[0].iron]))));
-    add("signal's way", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
-    add("top used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
-    add("free below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
+    add("length of signal path", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
+    add("top area used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
+    add("free volume below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
     if (f.room.suggestedWidth > 0)
-        add("least sheet", QString("%1 x %2 mm").arg(f.room.suggestedWidth * 1e3).arg(f.room.suggestedDepth * 1e3));
+        add("smallest plate", QString("%1 x %2 mm").arg(f.room.suggestedWidth * 1e3).arg(f.room.suggestedDepth * 1e3));
     figures->show(std::move(rows));
 }
 

@@ -58,7 +58,7 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     table->setObjectName("layoutTable");
     layout->addWidget(table, 5);
     layout->addWidget(
-        label("Scores of the proposals: 0 is as good as it gets, 1 barely good enough", Size::Text, false, "dim"));
+        label("Scores of the proposals: 0 is best, 1 is just acceptable", Size::Text, false, "dim"));
     scores = readOnlyTable("Scores of the proposals");
     scores->setObjectName("scoreTable");
     layout->addWidget(scores, 4);
@@ -86,7 +86,7 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     bar->setObjectName("proposing");
     bar->setRange(0, 1000);
     bar->setFixedWidth(140);
-    bar->setAccessibleName("How far the proposals are");
+    bar->setAccessibleName("Progress of the proposals");
     foot->addWidget(bar);
     stopButton = button("&Stop", "stopProposals", &LayoutsDialog::stop);
     proposeButton = button("&Propose three", "propose", &LayoutsDialog::propose);
@@ -133,8 +133,8 @@ void LayoutsDialog::refresh() {
         rows.push_back({Row::Kind::Proposal, "proposed: " + text(proposals[k].name), proposals[k].places, k});
 
     const QSignalBlocker quiet(table);
-    const QStringList heads{"layout",      "misfits",    "worst hum",    "at",      "inputs",
-                            "output iron", "input lead", "signal's way", "hot can", "off centre"};
+    const QStringList heads{"layout",      "misfits",    "hum pickup",    "at, from", "hum at inputs",
+                            "hum into output transformer", "input lead", "length of signal path", "hottest capacitor", "centre of mass off"};
     table->setColumnCount(static_cast<int>(heads.size()));
     table->setHorizontalHeaderLabels(heads);
     table->setRowCount(static_cast<int>(rows.size()));
@@ -146,7 +146,7 @@ void LayoutsDialog::refresh() {
         const QStringList words{rows[k].name,
                                 QString::number(s.misfits),
                                 QString("%1 dB").arg(s.exposureDb, 0, 'f', 1),
-                                s.hears.empty() ? QString() : text(s.hears + " from " + s.mostly),
+                                s.victim.empty() ? QString() : text(s.victim + " from " + s.strongestSource),
                                 QString("%1 dB").arg(s.inputDb, 0, 'f', 1),
                                 QString("%1 dB").arg(s.couplingDb, 0, 'f', 1),
                                 QString("%1 mm").arg(s.inputLead * 1e3, 0, 'f', 0),
@@ -210,7 +210,7 @@ void LayoutsDialog::use() {
         edit = together(called, all);
     }
     const auto done = document.edit(edit);
-    answer->setText(done ? "The parts stand so now; Ctrl+Z takes it back." : text(done.problem().text()));
+    answer->setText(done ? "The parts are placed so; Ctrl+Z undoes it." : text(done.problem().text()));
 }
 
 void LayoutsDialog::keep() {
@@ -251,7 +251,7 @@ void LayoutsDialog::propose() {
     stopButton->show();
     proposeButton->setEnabled(false);
     ticking.start();
-    answer->setText("Trying moves ...");
+    answer->setText("Searching for layouts ...");
     search.setFuture(
         QtConcurrent::run([this, start = Sketch(b, Catalogue::shipped(), document.figures()),
                            misfits = trueMisfits(b, document.figures()), token = stopping.get_token(), from = seed++] {

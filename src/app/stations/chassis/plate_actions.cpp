@@ -179,8 +179,8 @@ Expected<Done> PlateView::place(const std::string& bodyId, double size) {
     const auto done = document.edit(insertAt("place " + part.id, "/chassis/parts/-", part));
     if (!done) return done;
     select({document.build().chassis.parts.size() - 1});
-    Q_EMIT said(nearest < 1e9 ? QString("placed where it stands free: arrows move it, R turns it")
-                              : QString("placed in the middle: nothing is free for it here"),
+    Q_EMIT said(nearest < 1e9 ? QString("placed where there is room: arrows move it, R turns it")
+                              : QString("placed in the middle: there is no free room for it here"),
                 nearest < 1e9);
     return Done{};
 }

@@ -226,7 +226,7 @@ void PlateView::mouseReleaseEvent(QMouseEvent* e) {
         return;
     }
     refresh();
-    Q_EMIT said("locked: press K to let it go", false);
+    Q_EMIT said("locked: press K to unlock", false);
 }
 
 void PlateView::wheelEvent(QWheelEvent* e) {
@@ -251,7 +251,7 @@ void PlateView::contextMenuEvent(QContextMenuEvent* e) {
         add(menu, "Duplicate\tD", [this] { duplicateSelected(); });
         add(menu, "Mirrored for the other channel\tShift+D", [this] { mirrorSelected(); });
         if (selected.size() == 1)
-            add(menu, "Measure yours: its sizes and holes...",
+            add(menu, "Sizes and holes as measured...",
                 [this] { Q_EMIT measureYours(text(working.chassis.parts[selected[0]].id)); });
         add(menu, "Take away\tDelete", [this] { removeSelected(); });
     }

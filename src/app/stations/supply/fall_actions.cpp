@@ -91,7 +91,7 @@ void FallView::fillMenu(QMenu& menu, std::size_t at) {
         connect(to.addAction(words), &QAction::triggered, this, f);
     };
     menu.addSection(tag(s.id));
-    for (const auto& [words, offset] : {std::pair{"Insert before it", 0}, {"Insert behind it\tIns", 1}}) {
+    for (const auto& [words, offset] : {std::pair{"Insert before", 0}, {"Insert behind it\tIns", 1}}) {
         QMenu* in = menu.addMenu(words);
         for (const SectionKind kind : kinds)
             add(*in, kindText(kind),
@@ -104,8 +104,8 @@ void FallView::fillMenu(QMenu& menu, std::size_t at) {
         add(menu, "Find its value...", [this, at] { Q_EMIT valueWanted(at); });
     const int node = nodeOfSection(document.build().supply, at);
     QMenu* hang = menu.addMenu(QString("At B+%1").arg(node));
-    add(*hang, "Hang a bleeder on it", [this, node] { apply(hangBleeder(document.build(), node)); });
-    add(*hang, "Hang a constant load on it", [this, node] { apply(hangLoad(document.build(), node)); });
+    add(*hang, "Add a bleeder", [this, node] { apply(hangBleeder(document.build(), node)); });
+    add(*hang, "Add a constant load", [this, node] { apply(hangLoad(document.build(), node)); });
     for (const HungPart& h : hungParts(document.build().supply))
         if (h.node == node) add(*hang, "Take " + tag(h.id) + " away", [this, h] { takeAway(h); });
     menu.addSeparator();

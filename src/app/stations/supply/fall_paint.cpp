@@ -130,7 +130,7 @@ void FallView::paintNode(QPainter& p, int node) const {
     p.drawText(QRectF(x0 - 30, base + 26, x1 - x0 + 60, 16), Qt::AlignCenter,
                n.load > 1e-6
                    ? (narrow ? "draws " : "stages draw ") + QString::fromStdString(format(n.load, Unit::Ampere))
-                   : QString(narrow ? "no stage" : "no stage of its own"));
+                   : QString(narrow ? "no stage" : "no stage fed from here"));
     paintHung(p, node);
 }
 

@@ -40,13 +40,13 @@ const std::array<std::vector<Asked>, 3>& ways() {
 } // namespace
 
 SourceDialog::SourceDialog(Document& d, QWidget* parent) : QDialog(parent), document(d) {
-    setWindowTitle("The plate winding, from what you have");
+    setWindowTitle("Plate winding from nameplate or measurement");
     setObjectName("source");
     resize(560, 330);
     auto* layout = new QVBoxLayout(this);
     way = new QComboBox;
     way->setObjectName("sourceWay");
-    way->setAccessibleName("What you have");
+    way->setAccessibleName("Known data");
     way->addItems({"a nameplate", "windings measured with a meter", "a test under a known load"});
     layout->addWidget(way);
     auto* grid = new QGridLayout;
@@ -68,7 +68,7 @@ SourceDialog::SourceDialog(Document& d, QWidget* parent) : QDialog(parent), docu
     found->setWordWrap(true);
     layout->addStretch();
     auto* row = new QHBoxLayout;
-    auto* work = new QPushButton("&Work it out");
+    auto* work = new QPushButton("&Compute");
     work->setObjectName("sourceAnswer");
     work->setAutoDefault(false);
     connect(work, &QPushButton::clicked, this, &SourceDialog::answer);
@@ -120,7 +120,7 @@ void SourceDialog::answer() {
                                               : plan::fromLoadedTest(b, Catalogue::shipped(), {v[0], v[1], v[2], v[3]});
     if (!m) return found->setText(text(m.problem().sentence));
     model = *m;
-    found->setText(QString("A leg of %1 (within %2 %) and %3 (within %4 %) at %5 of mains. It rests on %6.")
+    found->setText(QString("A leg of %1 (within %2 %) and %3 (within %4 %) at %5 of mains. Based on %6.")
                        .arg(text(m->volts, Unit::Volt, 4))
                        .arg(100 * m->voltsError, 0, 'f', 1)
                        .arg(text(m->resistance, Unit::Ohm))
@@ -133,7 +133,7 @@ void SourceDialog::use() {
     if (!model) return;
     const auto done = document.edit(plan::useSource(document.build(), *model));
     found->setText(
-        done ? QString("The plan rests on it now, its uncertainty in every band and spread; Ctrl+Z takes it back.")
+        done ? QString("The plan uses it now, with its uncertainty in every band and spread; Ctrl+Z undoes it.")
              : text(done.problem().sentence));
 }
 

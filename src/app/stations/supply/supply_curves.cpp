@@ -141,7 +141,7 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
         return list + " The meter is proof.";
     };
     if (!arrived) {
-        words = solving ? "computing ..." : "nothing to show";
+        words = solving ? "computing ..." : "no curve";
     } else if (which == Kind::Cycle) {
         words = QString("B+1 in ember; rectifier in brass, peak %1").arg(text(steady->rectifierPeak, Unit::Ampere));
     } else if (which == Kind::SwitchOn) {
@@ -151,15 +151,15 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
     } else if (which == Kind::SwitchOffCold) {
         words = fifty(f.switchOffCold);
     } else if (which == Kind::Burst) {
-        words = QString("0.2 to 0.7 s: full power, %1 more%2")
+        words = QString("full power from 0.2 to 0.7 s: %1 more drawn%2")
                     .arg(text(f.burstAmps, Unit::Ampere),
-                         f.burstResistor.seconds.empty() ? QString() : QString("; faint: a resistor for the choke"));
+                         f.burstResistor.seconds.empty() ? QString() : QString("; faint: with a resistor instead of the choke"));
     } else if (which == Kind::Dip) {
         words = "the mains 15 % low from 0.2 to 0.7 s";
     } else if (which == Kind::Ripple) {
         words = "ripple at multiples of the mains, RMS";
     } else {
-        words = QString("rectifier and transformer: %1 to slow changes").arg(text(f.impedance.sourceOhms, Unit::Ohm));
+        words = QString("source resistance of rectifier and transformer: %1").arg(text(f.impedance.sourceOhms, Unit::Ohm));
     }
     if (words != note->text()) note->setText(words);
     // The same again keeps the zoom, and takes no time.
@@ -267,7 +267,7 @@ QString SupplyCurves::readAt(double x) const {
 }
 
 QString SupplyCurves::readBetween(double from, double x) const {
-    QString out = QString("from the mark %1%2 %3").arg(x < from ? "" : "+").arg(x - from, 0, 'g', 3).arg(xUnit);
+    QString out = QString("relative to the mark %1%2 %3").arg(x < from ? "" : "+").arg(x - from, 0, 'g', 3).arg(xUnit);
     for (const Series& s : series) {
         const double change = valueAt(s, x) - valueAt(s, from);
         if (!isCompared(s) && !std::isnan(change))

@@ -63,7 +63,7 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
     spreadButton =
         button("Spread", "spreadFigures", "A thousand builds: parts within tolerance, mains between its ends");
     layout->addLayout(row);
-    auto* source = new QPushButton("Winding from what I have...");
+    auto* source = new QPushButton("Plate winding from nameplate or test...");
     source->setObjectName("sourceWanted");
     connect(source, &QPushButton::clicked, this, &SupplyPanel::sourceWanted);
     layout->addWidget(source);
@@ -110,7 +110,7 @@ void SupplyPanel::refreshChoice(int choose) {
     {
         const QSignalBlocker quiet(choice);
         choice->clear();
-        choice->addItem("\u00b1 what the winding leaves open");
+        choice->addItem("± uncertainty from the transformer's data");
         for (const Pin& p : pins) choice->addItem("against " + p.name);
         if (spreadFound) choice->addItem(QString("50 %, 5 to 95 % of %1 builds").arg(spreadFound->builds));
         choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));

@@ -64,7 +64,7 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     auto* row = new QHBoxLayout;
     row->setSpacing(0); // nine of them beside two buttons
     tabs(curveTabs, row,
-         {"cycle", "switch-on", "switch-off", "valves out", "bass note", "dip", "impedance", "ripple", "bias"}, curve,
+         {"cycle", "switch-on", "switch-off", "off, cold", "bass note", "dip", "impedance", "ripple", "bias"}, curve,
          [this](int k) { showCurve(k); });
     row->addStretch();
     auto* find = new QPushButton("Find a value");

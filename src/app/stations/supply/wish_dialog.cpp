@@ -35,7 +35,7 @@ WishDialog::WishDialog(Document& d, QWidget* parent) : QDialog(parent), document
     node = combo("wishNode", "at node");
     wanted = new QLineEdit;
     wanted->setObjectName("wishWanted");
-    wanted->setAccessibleName("the figure that is wanted");
+    wanted->setAccessibleName("target value");
     form->addRow("so much", wanted);
     layout->addLayout(form);
     auto* row = new QHBoxLayout;
@@ -58,7 +58,7 @@ WishDialog::WishDialog(Document& d, QWidget* parent) : QDialog(parent), document
     answer->setMinimumHeight(96);
     answer->setAlignment(Qt::AlignTop);
 
-    layout->addWidget(label("From what is in hand", static_cast<Size>(15), true));
+    layout->addWidget(label("From parts in stock", static_cast<Size>(15), true));
     auto* handForm = new QFormLayout;
     handKind = new QComboBox;
     handKind->setObjectName("handKind");
@@ -73,9 +73,9 @@ WishDialog::WishDialog(Document& d, QWidget* parent) : QDialog(parent), document
         connect(l, &QLineEdit::textChanged, this, &WishDialog::combineHand);
         return l;
     };
-    hand = line("hand", "in hand", "2x 1k5 2W, 4k7 5W, 10k 2W");
+    hand = line("hand", "in stock", "2x 1k5 2W, 4k7 5W, 10k 2W");
     handWanted = line("handWanted", "wanted value", "3k3");
-    handLoad = line("handLoad", "its watts, or volts", "3 W");
+    handLoad = line("handLoad", "power in it, or volts across it", "3 W");
     layout->addLayout(handForm);
     layout->addWidget(combinations = label("", Size::Text));
     combinations->setObjectName("combinations");
@@ -137,7 +137,7 @@ void WishDialog::find() {
     valueUnit = values[question->currentIndex()];
     const auto value = parseQuantity(wanted->text().toStdString(), figureUnit);
     if (!value || !(*value > 0)) {
-        answer->setText(value ? QString("more than nothing is expected")
+        answer->setText(value ? QString("a value above 0 is expected")
                               : text(value.problem().sentence).toHtmlEscaped());
         return wanted->setFocus();
     }
@@ -189,7 +189,7 @@ void WishDialog::arrived() {
 void WishDialog::use(bool above) {
     if (!wish) return;
     const auto done = document.edit(above ? wish->above.edit : wish->below.edit);
-    answer->setText(done ? QString("Done; Ctrl+Z takes it back.") : text(done.problem().sentence).toHtmlEscaped());
+    answer->setText(done ? QString("Done; Ctrl+Z undoes it.") : text(done.problem().sentence).toHtmlEscaped());
 }
 
 void WishDialog::combineHand() {
@@ -206,7 +206,7 @@ void WishDialog::combineHand() {
     for (const Problem* p :
          {parts ? nullptr : &parts.problem(), value ? nullptr : &value.problem(), load ? nullptr : &load.problem()})
         if (p) return combinations->setText(text(p->text()).toHtmlEscaped());
-    if (!(*value > 0)) return combinations->setText("more than nothing is wanted");
+    if (!(*value > 0)) return combinations->setText("a wanted value above 0 is expected");
     QString rows;
     for (const Combination& c : combine(*parts, kind, *value, *load, 4, 6))
         rows += QString("<tr><td style='padding-right:16px'>%1</td><td style='padding-right:16px'><b>%2</b></td>"
