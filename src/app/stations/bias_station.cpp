@@ -89,7 +89,7 @@ void BiasStation::rebuild() {
             const int at = 1 + 2 * static_cast<int>(k);
             const Valve& v = valveOf(b, ch, side);
             Row r{ch,         side,       new QLineEdit, new QLineEdit, new QLabel,
-                  new QLabel, new QLabel, new QLabel,    new QLabel,    new QPushButton("bench")};
+                  new QLabel, new QLabel, new QLabel,    new QLabel,    new QPushButton("practice")};
             const QString tag = QString::fromStdString(v.id).toUpper();
             r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>")
                                 .arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(v.type),

@@ -221,7 +221,10 @@ void FirstPowerStation::refresh() {
     instruction->setText(QString::fromStdString(s->instruction));
     QString words = "<b>" + coloured(Role::Stop, "Stop if ") + "</b>" + text(s->stopIf).toHtmlEscaped();
     for (std::size_t k = 0; k < s->cautions.size(); ++k)
-        words += "<br>" + (k == 0 ? coloured(Role::Ember, text(s->cautions[k])) : text(s->cautions[k]).toHtmlEscaped());
+        words += k == 0 ? "<br>" + coloured(Role::Ember, text(s->cautions[k]))
+                        : QString("<br><span style='font-size:%1px'>%2</span>")
+                              .arg(static_cast<int>(Size::Small))
+                              .arg(text(s->cautions[k]).toHtmlEscaped());
     stop->setText(words);
     if (s->conditions.limiter) {
         const double watts = document.build().limiter.watts;

@@ -64,6 +64,8 @@ Expected<OperatingPoint> DcSolver::solve() {
     op.portAmps = portSolver.amps();
     op.x = W.leftCols(ns) * u - W.rightCols(p) * op.portAmps;
     op.y = s.R.transpose() * op.x;
+    for (Eigen::Index k = 0; k < op.portAmps.size(); ++k)
+        op.portAmps[k] = s.lawAmps(static_cast<int>(k), op.portAmps[k], op.portVolts[k]);
     return op;
 }
 

@@ -49,6 +49,11 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
             continue;
         }
         evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
+        for (int k = 0; k < d.count; ++k)
+            if (const double shunt = d.shunt[static_cast<std::size_t>(k)]; shunt != 0) {
+                i[d.first + k] -= shunt * at[d.first + k];
+                slopes[static_cast<std::size_t>(k * d.count + k)] -= shunt;
+            }
         for (int c = 0; c < d.count; ++c) {
             bool any = false;
             for (int r = 0; r < d.count; ++r) {

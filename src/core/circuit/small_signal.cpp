@@ -10,6 +10,8 @@ SmallSignal::SmallSignal(const System& system, const Eigen::VectorXd& portVolts)
         std::array<double, 3> amps{};
         std::array<double, 9> slopes{};
         evaluate(d.law, d.emission, portVolts.data() + d.first, amps.data(), slopes.data());
+        for (int k = 0; k < d.count; ++k)
+            slopes[static_cast<std::size_t>(k * d.count + k)] -= d.shunt[static_cast<std::size_t>(k)];
         for (int r = 0; r < d.count; ++r)
             for (int c = 0; c < d.count; ++c)
                 conductance += slopes[static_cast<std::size_t>(r * d.count + c)] * sys.P.col(d.first + r) *

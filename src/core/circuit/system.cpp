@@ -130,6 +130,33 @@ class Stamper {
         return -1;
     }
 
+    /// Nodes that join valves alone: see PortDevice::shunt.
+    void anchorNodes(const Netlist& netlist) {
+        std::vector<bool> joined(static_cast<std::size_t>(netlist.nodeCount()), false);
+        const auto join = [&](Node n) { joined[static_cast<std::size_t>(n)] = true; };
+        join(ground);
+        for (const Device& d : netlist.devices()) {
+            if (const auto* r = std::get_if<Resistor>(&d)) join(r->a), join(r->b);
+            if (const auto* c = std::get_if<Capacitor>(&d); c && c->leakageOhms > 0) join(c->a), join(c->b);
+            if (const auto* l = std::get_if<Inductor>(&d)) join(l->a), join(l->b);
+            if (const auto* v = std::get_if<VoltageSource>(&d)) join(v->a), join(v->b);
+            if (const auto* t = std::get_if<Transformer>(&d))
+                for (const Winding& w : t->windings) join(w.a), join(w.b);
+        }
+        constexpr double typical = 1e-4; // [S] of a small valve's plate
+        for (PortDevice& port : sys.ports) {
+            if (port.count < 2) continue; // rectifiers have their own way to be off
+            const auto& n = std::get<NonlinearDevice>(netlist.devices()[static_cast<std::size_t>(port.device)]);
+            const int plate = port.count - 1;
+            const Node at = n.terminals[static_cast<std::size_t>(plate)], reference = n.terminals.back();
+            if (joined[static_cast<std::size_t>(at)] && joined[static_cast<std::size_t>(reference)]) continue;
+            port.shunt[static_cast<std::size_t>(plate)] = typical;
+            sys.shuntOf[static_cast<std::size_t>(port.first + plate)] = typical;
+            conductance(at, reference, typical);
+            join(at), join(reference);
+        }
+    }
+
     [[nodiscard]] int stateCount() const { return nextStateIndex; }
     [[nodiscard]] int portCountSoFar() const { return nextPort; }
     [[nodiscard]] int sourceCount() const { return static_cast<int>(sys.sources.size()); }
@@ -184,6 +211,8 @@ System assemble(const Netlist& netlist) {
         sys.sourceOf.push_back(stamper.sourceCount() > source ? source : -1);
         if (sys.portOf.back() >= 0) sys.ports.back().device = static_cast<DeviceId>(sys.portOf.size()) - 1;
     }
+    sys.shuntOf.assign(static_cast<std::size_t>(n.ports), 0);
+    stamper.anchorNodes(netlist);
     return sys;
 }
 

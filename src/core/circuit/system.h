@@ -7,6 +7,8 @@
 
 #include <Eigen/Dense>
 
+#include <array>
+
 namespace ember::circuit {
 
 /// One nonlinear device's place among the ports.
@@ -15,6 +17,10 @@ struct PortDevice {
     double emission = 1;
     int first = 0, count = 1;
     DeviceId device = -1;
+    /// [S] of each port that stands in G and is taken off the law: where a node joins nothing but valves, the linear
+    /// part alone would leave it in the air, and the impedance seen there would drown the solution in rounding. The sum
+    /// is the law, exactly.
+    std::array<double, 3> shunt{};
 };
 
 struct System {
@@ -31,6 +37,12 @@ struct System {
     [[nodiscard]] int states() const { return static_cast<int>(R.cols()); }
     [[nodiscard]] int portTotal() const { return static_cast<int>(P.cols()); }
     [[nodiscard]] int row(Node n) const { return n - 1; } ///< of a node's volts in x; n > 0
+
+    /// The current of the law at port `k` from what the solver has there.
+    [[nodiscard]] double lawAmps(int k, double solverAmps, double volts) const {
+        return solverAmps + shuntOf[static_cast<std::size_t>(k)] * volts;
+    }
+    std::vector<double> shuntOf; ///< [S] per port
 
     void sourceValues(double t, Eigen::VectorXd& u) const;
 };

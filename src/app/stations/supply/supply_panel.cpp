@@ -44,6 +44,8 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
     choice = new QComboBox;
     choice->setObjectName("comparedWith");
     choice->setAccessibleName("Compare with");
+    choice->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon); // the panel keeps its width
+    choice->setMinimumContentsLength(12);
     layout->addWidget(choice);
     layout->addWidget(table = new FigureList("Figures of the supply"));
     table->setObjectName("supplyFigures");
@@ -63,7 +65,7 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
     spreadButton =
         button("Spread", "spreadFigures", "A thousand builds: parts within tolerance, mains between its ends");
     layout->addLayout(row);
-    auto* source = new QPushButton("Plate winding from nameplate or test...");
+    auto* source = new QPushButton("Plate winding data...");
     source->setObjectName("sourceWanted");
     connect(source, &QPushButton::clicked, this, &SupplyPanel::sourceWanted);
     layout->addWidget(source);
@@ -110,7 +112,7 @@ void SupplyPanel::refreshChoice(int choose) {
     {
         const QSignalBlocker quiet(choice);
         choice->clear();
-        choice->addItem("± uncertainty from the transformer's data");
+        choice->addItem("± uncertainty of the transformer");
         for (const Pin& p : pins) choice->addItem("against " + p.name);
         if (spreadFound) choice->addItem(QString("50 %, 5 to 95 % of %1 builds").arg(spreadFound->builds));
         choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));

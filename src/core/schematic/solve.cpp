@@ -1,0 +1,227 @@
+#include "solve.h"
+
+#include "core/circuit/periodic.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ember::schematic {
+
+using namespace circuit;
+
+namespace {
+
+template <typename... F>
+struct Cases : F... {
+    using F::operator()...;
+};
+template <typename... F>
+Cases(F...) -> Cases<F...>;
+
+constexpr double inverterOhms = 1e-3;
+
+} // namespace
+
+Circuit circuitOf(const Schematic& s) {
+    Circuit c;
+    c.nodes.reserve(s.nets().size());
+    for (std::size_t k = 0; k < s.nets().size(); ++k) c.nodes.push_back(k == 0 ? ground : c.netlist.node(s.nets()[k].name));
+    Netlist& n = c.netlist;
+    for (const Part& p : s.parts()) {
+        const auto node = [&](int pin) {
+            const NetId net = p.pins[static_cast<std::size_t>(pin)].net;
+            return net.index < 0 ? ground : c.nodes[static_cast<std::size_t>(net.index)];
+        };
+        std::vector<DeviceId> own;
+        std::visit(
+            Cases{[&](const Resistance& r) { own.push_back(n.add(Resistor{node(0), node(1), r.ohms})); },
+                  [&](const Capacitance& x) {
+                      own.push_back(n.add(Capacitor{node(0), node(1), x.farads, x.esr, x.leakageOhms}));
+                  },
+                  [&](const Inductance& l) { own.push_back(n.add(Inductor{node(0), node(1), l.henries, l.ohms})); },
+                  [&](const Voltage& v) { own.push_back(n.add(VoltageSource{node(0), node(1), v.volts})); },
+                  [&](const Inverter&) {
+                      own.push_back(n.add(Transconductance{node(1), ground, node(0), ground, 1 / inverterOhms}));
+                      n.add(Resistor{node(1), ground, inverterOhms});
+                  },
+                  [&](const Windings& w) {
+                      Transformer t;
+                      t.inductance = w.inductance;
+                      for (const Coil& coil : w.coils)
+                          t.windings.push_back({node(coil.a), node(coil.b), coil.turns, coil.ohms, coil.leakage});
+                      own.push_back(n.add(std::move(t)));
+                  },
+                  [&](const Bottle& b) {
+                      for (const ValveSection& section : b.sections) {
+                          NonlinearDevice d{{}, section.law, b.emission};
+                          for (const int pin : section.pins) d.terminals.push_back(node(pin));
+                          own.push_back(n.add(std::move(d)));
+                      }
+                  }},
+            p.element);
+        c.devices.push_back(std::move(own));
+    }
+    return c;
+}
+
+Analysis::Analysis(const Schematic& s)
+    : schematic(s),
+      made(circuitOf(s)),
+      assembled(std::make_unique<System>(assemble(made.netlist))) {}
+
+Expected<Point> Analysis::operatingPoint() {
+    const System& sys = *assembled;
+    const auto op = circuit::operatingPoint(sys);
+    if (!op) return op.problem();
+    Point out;
+    out.portVolts = op->portVolts;
+    for (const Node n : made.nodes) out.netVolts.push_back(op->volts(n));
+    for (std::size_t k = 0; k < schematic.parts().size(); ++k) {
+        const Part& p = schematic.parts()[k];
+        std::vector<double> amps(p.pins.size(), 0);
+        const auto volts = [&](std::size_t pin) { return out.volts(p.pins[pin].net); };
+        const auto through = [&](double i) { amps[0] = i, amps[1] = -i; };
+        const auto branch = [&](int offset) {
+            return op->x[sys.branchOf[static_cast<std::size_t>(made.devices[k][0])] + offset];
+        };
+        std::visit(Cases{[&](const Resistance& r) { through((volts(0) - volts(1)) / r.ohms); },
+                         [&](const Capacitance& c) {
+                             if (c.leakageOhms > 0) through((volts(0) - volts(1)) / c.leakageOhms);
+                         },
+                         [&](const Inductance&) { through(branch(0)); }, [&](const Voltage&) { through(branch(0)); },
+                         [](const Inverter&) {},
+                         [&](const Windings& w) {
+                             int n = 0;
+                             for (const Coil& c : w.coils) {
+                                 const double i = branch(n++);
+                                 amps[static_cast<std::size_t>(c.a)] += i;
+                                 amps[static_cast<std::size_t>(c.b)] -= i;
+                             }
+                         },
+                         [&](const Bottle& b) {
+                             for (std::size_t section = 0; section < b.sections.size(); ++section) {
+                                 const auto& pins = b.sections[section].pins;
+                                 for (std::size_t e = 0; e + 1 < pins.size(); ++e) {
+                                     const double i = op->amps(sys, made.devices[k][section], static_cast<int>(e));
+                                     amps[static_cast<std::size_t>(pins[e])] += i;
+                                     amps[static_cast<std::size_t>(pins.back())] -= i;
+                                 }
+                             }
+                         }},
+                   p.element);
+        double watts = 0;
+        for (std::size_t pin = 0; pin < amps.size(); ++pin) watts += amps[pin] * volts(pin);
+        out.pinAmps.push_back(std::move(amps));
+        out.partWatts.push_back(watts);
+    }
+    return out;
+}
+
+Complex Analysis::gain(const Point& at, PartId source, NetId to, double hertz) const {
+    return SmallSignal(*assembled, at.portVolts)
+        .gain(made.devices[static_cast<std::size_t>(source.index)][0], made.nodes[static_cast<std::size_t>(to.index)], hertz);
+}
+
+Complex Analysis::impedance(const Point& at, NetId net, double hertz) const {
+    return SmallSignal(*assembled, at.portVolts).impedance(made.nodes[static_cast<std::size_t>(net.index)], hertz);
+}
+
+namespace {
+
+Eigen::VectorXd vectorOf(const std::vector<double>& v) {
+    return Eigen::Map<const Eigen::VectorXd>(v.data(), static_cast<Eigen::Index>(v.size()));
+}
+
+/// Harmonics 1 .. 10 as RMS, from one period of samples.
+std::vector<double> harmonicsOf(const std::vector<double>& period) {
+    const auto count = static_cast<double>(period.size());
+    std::vector<double> out;
+    for (int h = 1; h <= 10; ++h) {
+        Complex sum = 0;
+        for (std::size_t k = 0; k < period.size(); ++k)
+            sum += period[k] *
+                   std::polar(std::numbers::sqrt2 / count, -2 * std::numbers::pi * h * static_cast<double>(k) / count);
+        out.push_back(std::abs(sum));
+    }
+    return out;
+}
+
+/// Far overdriven the grids charge their capacitors: come from below, each level from the one before.
+Expected<PeriodicSolution> fromBelow(Stepper& stepper, const System& sys, const Eigen::VectorXd& rest,
+                                     const PeriodicOptions& o, Recording& record) {
+    Expected<PeriodicSolution> solved = Problem{"", "the tone was not solved at this level; lower it"};
+    Eigen::VectorXd start = rest;
+    double reached = 0, stride = 0.25;
+    while (reached < 1 && stride > 0.01 && !o.stop.stop_requested()) {
+        const double next = std::min(1.0, reached + stride);
+        for (std::size_t k = 0; k < sys.sources.size(); ++k) {
+            Waveform part = sys.sources[k];
+            part.amplitude *= next;
+            stepper.setSource(static_cast<int>(k), part);
+        }
+        auto level = periodicSteadyState(stepper, start, o, &record);
+        if (level) {
+            reached = next;
+            start = level->y;
+            if (reached >= 1) solved = std::move(level);
+        } else {
+            stride *= 0.5;
+        }
+    }
+    return solved;
+}
+
+} // namespace
+
+Expected<ToneResult> steadyTone(const Schematic& s, double hertz, NetId output, const ToneResult* start,
+                                std::stop_token stop) {
+    const Circuit c = circuitOf(s);
+    const System sys = assemble(c.netlist);
+    PeriodicOptions o;
+    o.period = 1 / hertz;
+    o.steps = 96;
+    o.levels = 4;
+    o.tolerance = 1e-5;
+    o.residual = 1e-8;
+    o.mostPasses = 60;
+    o.stop = stop;
+    std::vector<Probe> probes{nodeVolts(sys, c.nodes[static_cast<std::size_t>(output.index)])};
+    std::vector<std::size_t> sources;
+    for (std::size_t k = 0; k < s.parts().size(); ++k)
+        if (std::holds_alternative<Voltage>(s.parts()[k].element)) {
+            sources.push_back(k);
+            probes.push_back(branchAmps(sys, c.devices[k][0]));
+        }
+    Recording record(probes);
+    Stepper stepper = periodicStepper(sys, o);
+    Expected<PeriodicSolution> solved = Problem{};
+    if (start && static_cast<int>(start->states.size()) == sys.states()) {
+        stepper.portSolver().volts() = vectorOf(start->portVolts);
+        solved = periodicSteadyState(stepper, vectorOf(start->states), o, &record);
+    }
+    if (!solved && !stop.stop_requested()) {
+        // The operating point is the natural start: a tone's waveform has its DC.
+        const auto still = circuit::operatingPoint(sys);
+        if (!still) return still.problem();
+        stepper.portSolver().volts() = still->portVolts;
+        solved = periodicSteadyState(stepper, still->y, o, &record);
+        if (!solved && !stop.stop_requested()) solved = fromBelow(stepper, sys, still->y, o, record);
+    }
+    if (!solved) return solved.problem();
+    ToneResult out;
+    out.states.assign(solved->y.begin(), solved->y.end());
+    out.portVolts.assign(solved->portVolts.begin(), solved->portVolts.end());
+    out.samples = record.evenly(0, 0, o.period, 256);
+    out.sourceAmps.assign(s.parts().size(), 0);
+    // A source's branch current runs into it; what it gives is the opposite.
+    for (std::size_t k = 0; k < sources.size(); ++k) out.sourceAmps[sources[k]] = -record.mean(k + 1);
+    out.outputRms = record.rms(0);
+    out.harmonics = harmonicsOf(out.samples);
+    double distortion = 0;
+    for (std::size_t h = 1; h < out.harmonics.size(); ++h) distortion += out.harmonics[h] * out.harmonics[h];
+    out.thdPercent = 100 * std::sqrt(distortion) / out.harmonics[0];
+    return out;
+}
+
+} // namespace ember::schematic
