@@ -81,7 +81,7 @@ class TestTone : public QObject {
         const ToneRun run = at(0.12);
         double square = 0, mean = 0;
         for (const double h : run.figures.harmonics) square += h * h;
-        for (const double v : run.samples) mean += v * v / static_cast<double>(run.samples.size());
+        for (const double v : run.tone.samples) mean += v * v / static_cast<double>(run.tone.samples.size());
         QVERIFY(std::abs(std::sqrt(square / mean) - 1) < 1e-3);
     }
 

@@ -135,7 +135,7 @@ Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds)
     ToneRun run;
     if (auto done = solveToneWithSag(real, *catalogue, channel, false, {toneVolts, toneHertz}, sag, run); !done)
         return done.problem();
-    const std::vector<double>& period = run.samples;
+    const std::vector<double>& period = run.tone.samples;
     Capture out;
     out.source = "practice";
     const auto count = static_cast<std::size_t>(seconds * out.sampleRate);

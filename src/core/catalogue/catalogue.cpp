@@ -47,7 +47,7 @@ ValveType valveFrom(const json& j) {
     v.heater = heaterFrom(j.at("heater"));
     if (j.contains("pins")) {
         const json& p = j.at("pins");
-        v.pins = {p.at("heater"), p.at("grid"), p.at("plate")};
+        v.pins = {p.at("heater"), p.at("grid"), p.at("plate"), p.at("cathode"), p.value("screen", std::vector<int>{})};
     }
     const json& l = j.at("limits");
     v.limits.plateWatts = l.at("plateWatts");

@@ -58,7 +58,7 @@ struct ValveOperation {
 
 /// Numbers of a base's pins, as published for the type; empty where the catalogue does not know them.
 struct BasePins {
-    std::vector<int> heater, grid, plate; ///< grid and plate: one for each section
+    std::vector<int> heater, grid, plate, cathode, screen; ///< all but the heater's: one for each section
 };
 
 struct ValveType {

@@ -12,9 +12,8 @@ struct Tone {
 
 /// Where a solved tone ended: the start of a nearby one. Also what it showed.
 struct ToneRun {
-    std::vector<double> states, portVolts;
+    schematic::ToneResult tone; ///< with the load's volts over one period
     ToneFigures figures;
-    std::vector<double> samples;                         ///< the load's volts over one period, evenly spaced
     double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] mean, drawn from the supply's nodes
 };
 
