@@ -181,6 +181,27 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
     return out;
 }
 
+Json schematicJson(const Build& b, const Catalogue& catalogue, const plan::Steady& s) {
+    Json pins = Json::object(), nets = Json::object(), parts = Json::object();
+    if (const auto f = plan::schematicFigures(b, catalogue, s)) {
+        for (const plan::PinFigure& p : f->pins)
+            pins[p.part][p.number > 0 ? std::to_string(p.number) : p.electrode] = {
+                {"electrode", p.electrode},
+                {"net", p.net.empty() ? Json(nullptr) : Json(p.net)},
+                {"volts", known(p.volts)},
+                {"amps", known(p.amps)}};
+        for (const plan::NetFigure& n : f->nets) nets[n.net] = known(n.volts);
+        for (const plan::PartFigure& p : f->parts)
+            parts[p.part] = {
+                {"role", p.role}, {"volts", known(p.volts)}, {"amps", known(p.amps)}, {"watts", known(p.watts)}};
+    }
+    return {{"pins", pins}, {"nets", nets}, {"parts", parts}};
+}
+
+Json pinsJson(const Build& b, const Catalogue& catalogue, const plan::Steady& s) {
+    return schematicJson(b, catalogue, s).at("pins");
+}
+
 Json spreadJson(const plan::ToleranceRun& run) {
     Json figures = Json::array();
     for (const plan::Spread& s : run.figures)

@@ -5,6 +5,7 @@
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/storage.h"
+#include "core/plan/amplifier_netlist.h"
 #include "core/plan/solve.h"
 #include "core/plan/supply_case.h"
 #include "core/procedure/first_power.h"
@@ -19,6 +20,7 @@
 #include <chrono>
 #include <ctime>
 #include <fstream>
+#include <map>
 #include <sstream>
 
 using namespace ember;
@@ -148,6 +150,54 @@ int practice(const std::string& file, std::uint64_t seed, const std::string& fau
     return fine;
 }
 
+int netlist(const std::string& file, const std::vector<std::string>& what, const std::string& analysis) {
+    static const std::map<std::string, plan::NetlistAnalysis> analyses{
+        {"op", plan::NetlistAnalysis::Op}, {"ac", plan::NetlistAnalysis::Ac}, {"tran", plan::NetlistAnalysis::Tran}};
+    const auto build = loadBuild(file);
+    if (!build) return refuse(build.problem());
+    auto part = plan::NetlistPart::All;
+    std::size_t channel = 0;
+    if (what[0] == "supply") {
+        part = plan::NetlistPart::Supply;
+    } else if (what[0] == "channel") {
+        part = plan::NetlistPart::Channel;
+        std::string known;
+        channel = build->channels.size();
+        for (std::size_t k = 0; k < build->channels.size(); ++k) {
+            known += (known.empty() ? "" : ", ") + build->channels[k].id;
+            if (what.size() > 1 && build->channels[k].id == what[1]) channel = k;
+        }
+        if (channel == build->channels.size())
+            return refuse({"--what", fmt::format("name a channel of this build: {}", known)});
+    } else if (what[0] != "all") {
+        return refuse({"--what", "supply, channel ID or all is expected, not " + what[0]});
+    }
+    const auto steady = plan::solveSteady(*build, Catalogue::shipped(), {build->mains.volts});
+    if (!steady) return refuse(steady.problem());
+    const auto text =
+        plan::amplifierNetlist(*build, Catalogue::shipped(), *steady, part, analyses.at(analysis), channel);
+    if (!text) return refuse(text.problem());
+    fmt::print("{}", *text);
+    return fine;
+}
+
+/// Every pin of every bottle, at each stage of First Power.
+int chart(const std::string& file) {
+    const auto build = loadBuild(file);
+    if (!build) return refuse(build.problem());
+    Json stages = Json::array();
+    for (int k = 1; k < procedure::stageCount; ++k) {
+        const auto s = plan::solveSteady(*build, Catalogue::shipped(),
+                                         procedure::stageConditions(*build, k, build->mains.volts));
+        Json stage = {{"stage", k}, {"name", std::string(procedure::stageName(k))}};
+        stage["pins"] = s ? cli::pinsJson(*build, Catalogue::shipped(), *s) : Json(nullptr);
+        if (!s) stage["problem"] = s.problem().text();
+        stages.push_back(std::move(stage));
+    }
+    print({{"build", build->name}, {"stages", stages}});
+    return fine;
+}
+
 int writeReport(const std::string& file, const std::string& to) {
     const auto s = solved(file);
     if (!s) return refuse(s.problem());
@@ -183,6 +233,7 @@ int main(int argc, char** argv) {
             return;
         }
         Json all = cli::figuresJson(s->build, s->figures);
+        if (s->figures.nominal) all.update(cli::schematicJson(s->build, Catalogue::shipped(), *s->figures.nominal));
         if (spreadOf > 0) {
             plan::ToleranceOptions o;
             o.builds = spreadOf;
@@ -211,6 +262,17 @@ int main(int argc, char** argv) {
     reports->add_option("BUILD", file)->required();
     reports->add_option("-o,--output", out, "FILE.html")->required();
     reports->callback([&] { code = writeReport(file, out); });
+    auto* netlists = app.add_subcommand("netlist", "The amplifier as text for general circuit simulators");
+    netlists->add_option("BUILD", file)->required();
+    std::vector<std::string> what{"all"};
+    std::string analysis = "op";
+    netlists->add_option("--what", what, "supply, channel ID, or all")->expected(1, 2);
+    netlists->add_option("--analysis", analysis, "operating point, small signals, or through time")
+        ->check(CLI::IsMember({"op", "ac", "tran"}));
+    netlists->callback([&] { code = netlist(file, what, analysis); });
+    auto* charts = app.add_subcommand("chart", "The voltage chart: every pin of every valve, at each stage of First Power");
+    charts->add_option("BUILD", file)->required();
+    charts->callback([&] { code = chart(file); });
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
     supplies->add_option("FILE", file)->required();
     supplies->callback([&] { code = supply(file); });

@@ -10,6 +10,7 @@ namespace ember::circuit {
 /// Good from a few mA to the peak plate current; a real valve departs below 1 V (contact potential).
 struct VacuumLaw {
     double perveance = 1e-3; ///< K [A/V^1.5], 1e-6 .. 1e-2; see perveanceFromDrop()
+    bool operator==(const VacuumLaw&) const = default;
 };
 
 /// K [A/V^1.5] from one published drop: `drop` [V, > 0] across one plate at `current` [A, > 0].
@@ -20,6 +21,7 @@ double perveanceFromDrop(double drop, double current);
 struct DiodeLaw {
     double saturation = 4e-9; ///< Is [A]
     double ideality = 1.85;   ///< N, 1 .. 2
+    bool operator==(const DiodeLaw&) const = default;
 };
 inline constexpr double thermalVolts = 0.02585; ///< kT/q at 300 K [V]
 
@@ -30,6 +32,7 @@ inline constexpr double thermalVolts = 0.02585; ///< kT/q at 300 K [V]
 struct TriodeLaw {
     double mu = 20, exponent = 1.4, kp = 100, kvb = 300, kg = 1000;
     double gridPerveance = 3e-4; ///< [A/V^1.5]
+    bool operator==(const TriodeLaw&) const = default;
 };
 
 /// Pentode: Koren's (1996) space current E1^x / kg with the screen in the plate's place,
@@ -44,6 +47,7 @@ struct PentodeLaw {
     double kneeVolts = 15; ///< [V], 2 .. 60
     double slope = 1e-4;   ///< [1/V] rise of plate current with plate volts; sets rp
     double gridPerveance = 5e-4;
+    bool operator==(const PentodeLaw&) const = default;
 };
 
 /// A tungsten filament or a valve's heater: a conductor whose resistance follows its temperature,
@@ -56,11 +60,13 @@ struct IncandescentLaw {
     double kelvin = 293;        ///< now
     [[nodiscard]] double ohms() const;
     [[nodiscard]] double radiated() const; ///< [W] given off now, net of what 293 K surroundings return
+    bool operator==(const IncandescentLaw&) const = default;
 };
 
 /// A contact with its resistance: i = emission v / ohms, so that `emission` 0 is open and 1 closed.
 struct ContactLaw {
     double ohms = 0.05; ///< > 0
+    bool operator==(const ContactLaw&) const = default;
 };
 
 /// A constant current that ends where there are no volts left to drive it, as a regulator's or a current source's does:
@@ -68,6 +74,7 @@ struct ContactLaw {
 struct SinkLaw {
     double amps = 0.01;   ///< I >= 0
     double kneeVolts = 2; ///< > 0
+    bool operator==(const SinkLaw&) const = default;
 };
 
 using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw, SinkLaw>;

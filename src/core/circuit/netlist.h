@@ -31,6 +31,7 @@ struct Inductor {
 struct Waveform {
     double dc = 0, amplitude = 0, frequency = 0, phase = 0;
     [[nodiscard]] double at(double seconds) const;
+    bool operator==(const Waveform&) const = default;
 };
 struct VoltageSource {
     Node a, b; ///< a is positive

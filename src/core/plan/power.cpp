@@ -49,19 +49,39 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     return out;
 }
 
+/// Two adjusters alike are solved to the last digit but one.
+ChannelSupply toMicrovolt(ChannelSupply s) {
+    for (double* v : {&s.plate, &s.screen, &s.small, &s.biasA, &s.biasB}) *v = std::round(*v * 1e6) * 1e-6;
+    return s;
+}
+
 } // namespace
 
 std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady,
                                        std::stop_token stop) {
     // A processor is left to whoever shows what is there already.
     const auto how = std::thread::hardware_concurrency() > 2 ? std::launch::async : std::launch::deferred;
-    std::vector<std::future<PowerFigures>> under;
-    under.reserve(b.channels.size());
+    std::vector<HeldChannel> held;
     for (std::size_t k = 0; k < b.channels.size(); ++k)
-        under.push_back(std::async(how, [&, k] { return powerOf(b, catalogue, steady, k, stop); }));
+        held.push_back(heldChannel(b.channels[k], catalogue, toMicrovolt(supplyOf(b, steady, k))));
+    // Channels that are one circuit on the same nodes are solved once: every channel is driven alike.
+    std::vector<std::size_t> same(b.channels.size());
+    std::vector<std::shared_future<PowerFigures>> under(b.channels.size());
+    for (std::size_t k = 0; k < b.channels.size(); ++k) {
+        const Channel& ch = b.channels[k];
+        same[k] = k;
+        for (std::size_t e = 0; e < k && same[k] == k; ++e) {
+            const Channel& other = b.channels[e];
+            if (ch.plateNode == other.plateNode && ch.screenNode == other.screenNode && ch.smallNode == other.smallNode &&
+                schematic::alike(held[e].schematic, held[k].schematic))
+                same[k] = same[e];
+        }
+        if (same[k] == k)
+            under[k] = std::async(how, [&, k] { return powerOf(b, catalogue, steady, k, stop); }).share();
+    }
     std::vector<PowerFigures> out;
     out.reserve(under.size());
-    for (auto& f : under) out.push_back(f.get());
+    for (const std::size_t of : same) out.push_back(under[of].get());
     return out;
 }
 

@@ -20,10 +20,6 @@ namespace {
 /// electrons' initial speed (RCA Receiving Tube Manual RC-30, "Grid current").
 constexpr double contactVolts = 0.7;
 
-Finding finding(std::string id, Level level, std::string title, std::string text) {
-    return rules::finding("bias", std::move(id), level, std::move(title), std::move(text));
-}
-
 std::string v(double volts) {
     return format(volts, Unit::Volt);
 }
@@ -39,7 +35,7 @@ void couplingVoltsRule(const Build& b, const plan::Figures& f, std::vector<Findi
         for (const auto& [part, name] : {std::pair{&ch.pair.couplingA, "couplingA"}, {&ch.pair.couplingB, "couplingB"}}) {
             if (!(most > 0.9 * part->volts)) continue;
             const bool past = most > part->volts;
-            Finding x = finding("capacitor-volts/" + part->id, past ? Level::Stop : Level::Warn,
+            Finding x = finding("bias", "capacitor-volts/" + part->id, past ? Level::Stop : Level::Warn,
                                 fmt::format("{} is {} its rating when cold", upper(part->id), past ? "over" : "near"),
                                 fmt::format("{} across it at every switch-on, with mains at {} and no valve drawing yet; "
                                             "rated {} ({:.0f} %). If it fails, its output valve loses its bias.",
@@ -88,7 +84,7 @@ void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding
         const double bias = f.nominal->channels[k].cathode1;
         if (!(bias > 0.01) || bias - crest >= contactVolts) continue;
         Finding x = finding(
-            "grid-current/" + ch.small.id, Level::Warn, fmt::format("{}'s first grid draws current", upper(ch.small.id)),
+            "bias", "grid-current/" + ch.small.id, Level::Warn, fmt::format("{}'s first grid draws current", upper(ch.small.id)),
             fmt::format("It stands {} below its cathode{}; from about {} on a grid takes current, loads its source and "
                         "distorts. A larger {} gives more bias.",
                         v(bias), crest > 0 ? fmt::format(", {} at the crest of the input for full power", v(bias - crest)) : "",

@@ -144,6 +144,16 @@ std::vector<Problem> Schematic::defects() const {
     return out;
 }
 
+bool alike(const Schematic& a, const Schematic& b) {
+    return a.nets().size() == b.nets().size() &&
+           std::equal(a.parts().begin(), a.parts().end(), b.parts().begin(), b.parts().end(),
+                      [](const Part& x, const Part& y) {
+                          return x.element == y.element &&
+                                 std::equal(x.pins.begin(), x.pins.end(), y.pins.begin(), y.pins.end(),
+                                            [](const Pin& p, const Pin& q) { return p.net == q.net; });
+                      });
+}
+
 Part resistor(std::string id, NetId a, NetId b, double ohms) {
     Part p;
     p.id = std::move(id);

@@ -48,40 +48,50 @@ struct Pin {
 
 struct Resistance {
     double ohms = 1e3;
+    bool operator==(const Resistance&) const = default;
 };
 struct Capacitance {
     double farads = 1e-6, esr = 0, leakageOhms = 0; ///< leakageOhms 0: none
+    bool operator==(const Capacitance&) const = default;
 };
 struct Inductance {
     double henries = 1, ohms = 0;
+    bool operator==(const Inductance&) const = default;
 };
 /// An ideal voltage source between its pins 0 (+) and 1: a supply node held at its volts, a bias line, a generator.
 struct Voltage {
     circuit::Waveform volts;
+    bool operator==(const Voltage&) const = default;
 };
 /// An ideal gain of -1: pin 0 drives pin 1 with the opposite of its volts. A drive for tests, not a part.
-struct Inverter {};
+struct Inverter {
+    bool operator==(const Inverter&) const = default;
+};
 /// One winding between two pins.
 struct Coil {
     int a = 0, b = 1; ///< pins; a is the dotted end
     double turns = 1, ohms = 0, leakage = 0;
+    bool operator==(const Coil&) const = default;
 };
 /// Windings on one core; `inductance` is seen at the first.
 struct Windings {
     double inductance = 10;
     std::vector<Coil> coils;
+    bool operator==(const Windings&) const = default;
 };
 /// One valve system of a bottle. Pins in the order of its law: triode grid, plate, cathode; pentode grid, screen, plate,
 /// cathode.
 struct ValveSection {
     circuit::PortLaw law;
     std::vector<int> pins;
+    bool operator==(const ValveSection&) const = default;
 };
 /// A bottle. Its heater's pins have names and numbers, and no part in the signal's circuit.
 struct Bottle {
     std::string type;
     double emission = 1; ///< of its own, and what its heater lets it give: 0 .. 1.5
     std::vector<ValveSection> sections;
+    bool operator==(const Bottle&) const = default;
 };
 
 using Element = std::variant<Resistance, Capacitance, Inductance, Voltage, Inverter, Windings, Bottle>;
@@ -161,6 +171,9 @@ class Schematic {
     std::vector<Part> all;
     std::vector<Net> netList;
 };
+
+/// Whether two schematics are one circuit: the same elements on the same nets, whatever they are called.
+bool alike(const Schematic& a, const Schematic& b);
 
 Part resistor(std::string id, NetId a, NetId b, double ohms);
 Part capacitor(std::string id, NetId a, NetId b, double farads);

@@ -6,7 +6,7 @@
 
 #include "app/widgets/words.h"
 #include "core/build/storage.h"
-#include "core/plan/netlist_text.h"
+#include "core/plan/amplifier_netlist.h"
 
 #include <QButtonGroup>
 #include <QFileDialog>

@@ -1,0 +1,136 @@
+#include "netlist_text.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <numbers>
+
+namespace ember::circuit {
+
+namespace {
+
+class Deck {
+  public:
+    explicit Deck(const Netlist& from) : netlist(from) {}
+
+    /// The device that add() is called with next; an empty name: a number.
+    void next(const std::string& called) {
+        id.clear();
+        for (const char c : called) id += std::isalnum(static_cast<unsigned char>(c)) ? c : '_';
+        if (id.empty()) id = std::to_string(++number);
+    }
+    void add(const Resistor& r) { line("R", r.a, r.b, fmt::format("{:.9g}", r.ohms)); }
+    void add(const Capacitor& c) {
+        if (c.leakageOhms > 0) line("Rleak_", c.a, c.b, fmt::format("{:.9g}", c.leakageOhms));
+        if (c.esr <= 0) return line("C", c.a, c.b, fmt::format("{:.9g}", c.farads));
+        text += fmt::format("Resr_{0} {1} inner_{0} {2:.9g}\nC{0} inner_{0} {3} {4:.9g}\n", id, name(c.a), c.esr,
+                            name(c.b), c.farads);
+    }
+    void add(const Inductor& l) {
+        text += fmt::format("L{0} {1} inner_{0} {2:.9g}\nRcopper_{0} inner_{0} {3} {4:.9g}\n", id, name(l.a), l.henries,
+                            name(l.b), std::max(1e-6, l.ohms));
+    }
+    void add(const VoltageSource& v) { line("V", v.a, v.b, wave(v.volts)); }
+    void add(const CurrentSource& i) { line("I", i.from, i.to, wave(i.amps)); }
+    void add(const Transconductance& t) {
+        text += fmt::format("G{} {} {} {} {} {:.9g}\n", id, name(t.from), name(t.to), name(t.plus), name(t.minus),
+                            t.siemens);
+    }
+    /// Each winding an inductance behind its copper and leakage; every pair of them coupled.
+    void add(const Transformer& t) {
+        constexpr double coupling = 0.9999999;
+        for (std::size_t k = 0; k < t.windings.size(); ++k) {
+            const Winding& w = t.windings[k];
+            const double turns = w.turns / t.windings.front().turns;
+            text += fmt::format("Rcopper_{0}_{1} {2} w_{0}_{1} {3:.9g}\n", id, k, name(w.a), std::max(1e-6, w.ohms));
+            const bool leaks = w.leakage > 0;
+            if (leaks) text += fmt::format("Lleakage_{0}_{1} w_{0}_{1} x_{0}_{1} {2:.9g}\n", id, k, w.leakage);
+            text += fmt::format("L{0}_{1} {2}_{0}_{1} {3} {4:.9g}\n", id, k, leaks ? "x" : "w", name(w.b),
+                                t.inductance * turns * turns);
+        }
+        for (std::size_t a = 0; a < t.windings.size(); ++a)
+            for (std::size_t b = a + 1; b < t.windings.size(); ++b)
+                text += fmt::format("K{0}_{1}_{2} L{0}_{1} L{0}_{2} {3}\n", id, a, b, coupling);
+    }
+    void add(const NonlinearDevice& d) {
+        const std::string a = name(d.terminals.front()), b = name(d.terminals.back());
+        if (const auto* vacuum = std::get_if<VacuumLaw>(&d.law)) {
+            text += fmt::format("B{0} {1} {2} I={3:.9g}*pow(max(V({1},{2}),0),1.5)\n", id, a, b,
+                                vacuum->perveance * d.emission);
+        } else if (const auto* diode = std::get_if<DiodeLaw>(&d.law)) {
+            text += fmt::format("D{0} {1} {2} junction{0}\n.model junction{0} D(IS={3:.9g} N={4:.9g})\n", id, a, b,
+                                diode->saturation, diode->ideality);
+        } else if (const auto* contact = std::get_if<ContactLaw>(&d.law)) {
+            text += fmt::format("R{} {} {} {:.9g}\n", id, a, b, contact->ohms);
+        } else if (const auto* sink = std::get_if<SinkLaw>(&d.law)) {
+            text += fmt::format("B{0} {1} {2} I={3:.9g}*(1-exp(-max(V({1},{2}),0)/{4:.9g}))\n", id, a, b,
+                                sink->amps * d.emission, sink->kneeVolts);
+        } else if (const auto* lamp = std::get_if<IncandescentLaw>(&d.law)) {
+            text += fmt::format("R{} {} {} {:.9g}\n", id, a, b, lamp->ohms());
+        } else if (const auto* triode = std::get_if<TriodeLaw>(&d.law)) {
+            const std::string p = name(d.terminals[1]), vp = fmt::format("V({},{})", p, b),
+                              vg = fmt::format("V({},{})", a, b);
+            grid(a, b, triode->gridPerveance * d.emission);
+            text += fmt::format("B{0}_plate {1} {2} I={3}>0 ? {4:.9g}*pow(max({3},1e-9)/{5:.9g}*ln(1+exp({5:.9g}*({6:.9g}+"
+                                "{7}/sqrt({8:.9g}+{3}*{3})))),{9:.9g}) : 0\n",
+                                id, p, b, vp, d.emission / triode->kg, triode->kp, 1 / triode->mu, vg, triode->kvb,
+                                triode->exponent);
+        } else {
+            const auto& pentode = std::get<PentodeLaw>(d.law);
+            const std::string s = name(d.terminals[1]), p = name(d.terminals[2]);
+            const std::string vs = fmt::format("max(V({},{}),1e-6)", s, b), vp = fmt::format("max(V({},{}),0)", p, b);
+            grid(a, b, pentode.gridPerveance * d.emission);
+            const std::string space =
+                fmt::format("{0:.9g}*pow({1}/{2:.9g}*ln(1+exp({2:.9g}*({3:.9g}+V({4},{5})/{1}))),{6:.9g})*(1-exp(-{1}))",
+                            d.emission / pentode.kg, vs, pentode.kp, 1 / pentode.mu, a, b, pentode.exponent);
+            const std::string reach =
+                fmt::format("{:.12g}*atan({}/{:.9g})", pentode.share * 2 / std::numbers::pi, vp, pentode.kneeVolts);
+            text += fmt::format("B{0}_screen {1} {2} I={3}*(1-{4})\nB{0}_plate {5} {2} I={3}*{4}*(1+{6:.9g}*{7})\n", id, s,
+                                b, space, reach, p, pentode.slope, vp);
+        }
+    }
+    std::string text;
+
+  private:
+    [[nodiscard]] std::string name(Node n) const { return nodeText(netlist, n); }
+    void grid(const std::string& a, const std::string& b, double perveance) {
+        text += fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow(max(V({1},{2}),0),1.5)\n", id, a, b, perveance);
+    }
+    static std::string wave(const Waveform& w) {
+        if (w.amplitude == 0) return fmt::format("DC {:.12g}", w.dc);
+        return fmt::format("DC {0:.12g} AC 1 SIN({0:.12g} {1:.9g} {2:.9g} 0 0 {3:.9g})", w.dc, w.amplitude, w.frequency,
+                           w.phase * 180 / std::numbers::pi);
+    }
+    void line(const char* letter, Node a, Node b, const std::string& value) {
+        text += fmt::format("{}{} {} {} {}\n", letter, id, name(a), name(b), value);
+    }
+    const Netlist& netlist;
+    std::string id;
+    int number = 0;
+};
+
+} // namespace
+
+std::string nodeText(const Netlist& netlist, Node n) {
+    if (n == ground) return "0";
+    std::string s = netlist.nodeName(n);
+    for (char& c : s) {
+        c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        if (!std::isalnum(static_cast<unsigned char>(c))) c = '_';
+    }
+    return fmt::format("{}_{}", s, n);
+}
+
+std::string elementsText(const Netlist& netlist, const std::map<DeviceId, std::string>& names) {
+    Deck deck(netlist);
+    DeviceId id = 0;
+    for (const Device& d : netlist.devices()) {
+        const auto called = names.find(id++);
+        deck.next(called == names.end() ? "" : called->second);
+        std::visit([&](const auto& device) { deck.add(device); }, d);
+    }
+    return deck.text;
+}
+
+} // namespace ember::circuit

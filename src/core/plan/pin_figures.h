@@ -1,0 +1,32 @@
+#pragma once
+// The schematic's figures at a solved steady state: volts by net, amps by pin, watts by part.
+
+#include "steady.h"
+
+namespace ember::plan {
+
+struct PinFigure {
+    std::string part, electrode, net;
+    int number = 0;                        ///< on the base; 0: not known
+    double volts = unknown, amps = unknown; ///< to ground; into the part
+};
+struct PartFigure {
+    std::string part, role;
+    double volts = unknown; ///< between its first two pins
+    double amps = unknown;  ///< into its first pin
+    double watts = unknown;
+};
+struct NetFigure {
+    std::string net;
+    double volts = unknown;
+};
+struct SchematicFigures {
+    std::vector<NetFigure> nets;
+    std::vector<PinFigure> pins; ///< of every bottle, also those that nothing is known to be connected to
+    std::vector<PartFigure> parts;
+};
+
+/// Of every channel, its supply nodes called "B+2", its bias lines "V3 bias". A Problem names the channel.
+Expected<SchematicFigures> schematicFigures(const Build& build, const Catalogue& catalogue, const Steady& steady);
+
+} // namespace ember::plan
