@@ -1,8 +1,7 @@
 // Readings go where they belong, and none is lost: answers that come late, bands that are not there yet, two askers.
 
-#include "../support/window_test.h"
+#include "../support/power_test.h"
 
-#include "app/stations/first_power_station.h"
 #include "app/window/ember_line.h"
 #include "app/window/log_line.h"
 #include "core/build/build_json.h"
@@ -16,16 +15,8 @@
 using namespace ember;
 using namespace ember::app;
 
-class TestReadings : public WindowTest {
+class TestReadings : public PowerTest {
     Q_OBJECT
-    FirstPowerStation* power() { return w->station<FirstPowerStation>(); }
-    void atStage(int k) {
-        w->go("first-power");
-        power()->showStage(k);
-        settle();
-        QVERIFY(power()->stage());
-    }
-    const LogEntry& last() { return doc().build().log.back(); }
     const LogEntry* reading(const std::string& point) {
         for (const LogEntry& e : doc().build().log)
             if (e.kind == "reading" && e.point == point) return &e;

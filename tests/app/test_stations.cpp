@@ -1,10 +1,9 @@
 // Each station as its user meets it: typed readings, stop limits, explanations, clocks, captures, waivers, strikes.
 
-#include "../support/window_test.h"
+#include "../support/power_test.h"
 
 #include "app/stations/bias_station.h"
 #include "app/stations/discharge_clock.h"
-#include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/supply/supply_station.h"
@@ -20,15 +19,8 @@
 using namespace ember;
 using namespace ember::app;
 
-class TestStations : public WindowTest {
+class TestStations : public PowerTest {
     Q_OBJECT
-    FirstPowerStation* power() { return w->station<FirstPowerStation>(); }
-    void atStage(int k) {
-        w->go("first-power");
-        power()->showStage(k);
-        settle();
-        QVERIFY(power()->stage());
-    }
     const procedure::Expectation& expectation(const std::string& id) {
         for (const auto& e : power()->stage()->expectations)
             if (e.point.id == id) return e;
@@ -39,7 +31,6 @@ class TestStations : public WindowTest {
         for (std::size_t k = 0; k < all.size(); ++k)
             if (all[k].point.id == id) child<QTableWidget>("readings")->selectRow(static_cast<int>(k));
     }
-    const LogEntry& last() { return doc().build().log.back(); }
 
     /// A 16-bit WAV of a 1 kHz tone at `share` of full scale.
     QString wav(const char* name, double share, int seconds = 1) {

@@ -238,6 +238,14 @@ class TestLimits : public QObject {
         QVERIFY(fromText(toText(demoBuild())).ok());
     }
 
+    /// A meter on ohms or amps at high voltage is the usual slip: each reading names its mode and range.
+    void eachReadingNamesTheMetersRange() {
+        QCOMPARE(meterSetting(at(stageOf(demoBuild(), 5), "B+1")), std::string("DC volts, 1 kV range"));
+        QCOMPARE(meterSetting(at(stageOf(demoBuild(), 5), "sense-v3")), std::string("DC volts, 2 V range"));
+        QCOMPARE(meterSetting(at(stageOf(demoBuild(), 1), "heater-h1")), std::string("AC volts, 20 V range"));
+        QCOMPARE(meterSetting(at(stageOf(demoBuild(), 0), "load-left")), std::string("ohms, 200 Ω range"));
+    }
+
     /// 312 kV is a slip of the finger.
     void eachPointHasLimitsOfSense() {
         const Build b = demoBuild();

@@ -1,11 +1,8 @@
 // Each finding is made to appear and to go away.
 
-#include "../support/demo.h"
+#include "../support/inspected.h"
 
 #include "core/build/chain_edits.h"
-#include "core/plan/discharge.h"
-#include "core/plan/solve.h"
-#include "core/rules/findings.h"
 
 #include <QTest>
 
@@ -17,25 +14,6 @@
 using namespace ember;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
-
-std::vector<rules::Finding> inspected(const Build& b) {
-    plan::Figures f = plan::solveFigures(b, catalogue);
-    if (f.cold) {
-        if (auto held = plan::dischargeOf(b, *f.cold)) f.discharge = *held;
-    }
-    if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
-    f.power.resize(b.channels.size()); // of the slow figures only this one is asked for: the demo's, in volts
-    for (plan::PowerFigures& p : f.power) p.clipInput = 0.165;
-    return rules::inspect(b, catalogue, f);
-}
-
-const rules::Finding* find(const std::vector<rules::Finding>& all, const std::string& start) {
-    for (const auto& f : all)
-        if (f.id.rfind(start, 0) == 0) return &f;
-    return nullptr;
-}
 
 /// Behind the first capacitor, with this full scale.
 void insertMeter(Build& b, double amps) {
@@ -87,8 +65,8 @@ class TestRules : public QObject {
     /// A builder would accept it: nothing near a rating, two mild findings of the layout.
     void theDemoHasTwoMildFindings() {
         const auto all = inspected(demoBuild());
-        QVERIFY(find(all, "too-near/p-v1/p-c1"));
-        QVERIFY(find(all, "stray/p-ot2/p-l1"));
+        QVERIFY(findingOf(all, "too-near/p-v1/p-c1"));
+        QVERIFY(findingOf(all, "stray/p-ot2/p-l1"));
         for (const auto& f : all) QVERIFY2(f.waived || f.level != rules::Level::Stop, f.id.c_str());
         QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 2);
     }
@@ -334,7 +312,7 @@ class TestRules : public QObject {
         Build b = demoBuild();
         bad(b);
         const auto with = inspected(b);
-        const auto* f = find(with, id.toStdString());
+        const auto* f = findingOf(with, id.toStdString());
         QVERIFY(f);
         QVERIFY(!f->title.empty() && f->text.size() > 30);
         // Each says what to do, as an edit; done, and if need be done again, the finding is gone.
@@ -349,70 +327,13 @@ class TestRules : public QObject {
             QVERIFY2(next.ok(), next.ok() ? "" : next.problem().text().c_str());
             mended = *next;
             const auto after = inspected(mended);
-            const auto* still = find(after, id.toStdString());
+            const auto* still = findingOf(after, id.toStdString());
             fix = still ? still->fix : std::nullopt;
             if (k == 2 || !still) QVERIFY2(!still, still ? still->text.c_str() : "");
         }
         b = demoBuild();
         good(b);
-        QVERIFY(!find(inspected(b), id.toStdString()));
-    }
-
-    void aChainResistorStandsHighestWhileTheChainFills() {
-        // Standby closes on a charged reservoir: all of it stands across a resistor whose capacitor fills slowly.
-        const auto found = [](const Build& b) {
-            plan::Figures f = plan::solveFigures(b, catalogue);
-            if (auto on = plan::switchOn(b, catalogue, *f.nominal, 12)) f.switchOn = *on;
-            const auto all = rules::inspect(b, catalogue, f);
-            const auto* x = find(all, "resistor-volts/");
-            return x ? std::optional(*x) : std::nullopt;
-        };
-        Build b = demoBuild();
-        QVERIFY(!found(b));
-        b.supply.rectifier.type = "silicon";
-        b = *apply(b, insertSection(b, 1, SectionKind::Switch));
-        b.supply.sections[1].closes = 3;
-        Section& r1 = b.supply.sections[4];
-        QCOMPARE(r1.id, std::string("r1"));
-        r1.resistance = 47e3;
-        r1.watts = 0.25;
-        const auto small = found(b);
-        QVERIFY(small && small->fix && small->id == "resistor-volts/r1");
-        b = *apply(b, *small->fix);
-        QVERIFY(!found(b));
-        // Above what any single body bears, two share it.
-        b.transformer.plateVolts = 450;
-        const auto high = found(b);
-        QVERIFY(high && high->fix);
-        const std::size_t before = b.supply.sections.size();
-        b = *apply(b, *high->fix);
-        QCOMPARE(b.supply.sections.size(), before + 1);
-        QVERIFY(!found(b));
-    }
-
-    /// At full power each screen burns its volts times what it draws then: EL84, 2 W at rest and 4 W with signal.
-    void screensAreJudgedAtFullPowerToo() {
-        const Build b = demoBuild();
-        plan::Figures f = plan::solveFigures(b, catalogue);
-        f.power.resize(2);
-        const auto& p = f.nominal->channels[0];
-        const double volts = p.screenA - p.senseA;
-        f.power[0].clipScreen = 2 * (4.2 / volts - p.screenAmpsA); // 4.2 W in each
-        f.power[1].clipScreen = 2 * (3.5 / volts - p.screenAmpsA);
-        const auto all = rules::inspect(b, catalogue, f);
-        const auto* over = find(all, "screen-power/left");
-        QVERIFY(over && over->level == rules::Level::Stop && over->text.find("4.20 W of 4.00 W") != std::string::npos);
-        QVERIFY(!find(all, "screen-power/right"));
-    }
-
-    void aWaivedFindingKeepsItsReason() {
-        Build b = demoWithoutBleeder();
-        b.waivers.push_back({{}, "slow-discharge", "a switch with a bleeder contact", "2026-01-01"});
-        const auto all = inspected(b);
-        const auto* f = find(all, "slow-discharge");
-        QVERIFY(f && f->waived);
-        QCOMPARE(f->waiverReason, std::string("a switch with a bleeder contact"));
-        QVERIFY(!all.front().waived);
+        QVERIFY(!findingOf(inspected(b), id.toStdString()));
     }
 };
 

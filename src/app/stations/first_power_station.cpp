@@ -278,7 +278,7 @@ void FirstPowerStation::showPoint() {
     if (!at) return;
     const Expectation& e = *at;
     pointLabel->setText(QString::fromStdString(e.point.label));
-    probe->setText(QString::fromStdString(e.point.probe));
+    probe->setText(text(e.point.probe + "; meter on " + procedure::meterSetting(e)));
     unit->setText(QString::fromUtf8(symbol(e.point.unit()).data()));
     const LogEntry* have = procedure::lastReading(document.build(), index, e.point.id);
     reading->clear();

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <numbers>
 
@@ -53,6 +54,20 @@ std::string sentence(const Expectation& e, double reading) {
     case Verdict::NotJudged: return fmt::format("no prediction: {} is kept and not judged", read);
     default: return fmt::format("{}: {}, expected {}", word(v), read, bandText(e.band, unit));
     }
+}
+
+std::string meterSetting(const Expectation& e) {
+    static constexpr std::array<std::string_view, 3> modes{"ohms", "AC volts", "DC volts"};
+    double most = 0;
+    for (const double v : {e.band.low, e.band.high, e.stopAbove.value_or(0)})
+        if (std::isfinite(v)) most = std::max(most, std::abs(v));
+    const std::string mode(modes[static_cast<std::size_t>(e.point.mode)]);
+    if (!(most > 0)) return mode;
+    // The ranges of a 2000-count meter; its highest on volts is what it bears.
+    double range = e.point.mode == MeterMode::Ohms ? 200 : 0.2;
+    while (range < most && range < 2e9) range *= 10;
+    if (e.point.mode != MeterMode::Ohms) range = std::min(range, 1000.0);
+    return fmt::format("{}, {} range", mode, formatExact(range, e.point.unit()));
 }
 
 LogEntry unjudgedEntry(const TestPoint& point, int stage, double value, const std::string& source) {

@@ -32,6 +32,9 @@ std::string sentence(const Expectation& expectation, double reading);
 /// "305 V to 321 V", "2.00 MΩ or more", "no prediction".
 std::string bandText(const Band& band, Unit unit);
 
+/// How the meter is set for it: "DC volts, 200 V range".
+std::string meterSetting(const Expectation& expectation);
+
 /// The log's entry of a reading, with the band and verdict of this moment; its time is left to the log.
 LogEntry readingEntry(const Expectation& expectation, int stage, double value, const std::string& source);
 /// The same of a reading whose expectation is still being computed: kept at once, judged later.

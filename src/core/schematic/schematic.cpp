@@ -1,5 +1,7 @@
 #include "schematic.h"
 
+#include "core/base/overloaded.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -9,13 +11,6 @@ namespace ember::schematic {
 
 namespace {
 
-template <typename... F>
-struct Match : F... {
-    using F::operator()...;
-};
-template <typename... F>
-Match(F...) -> Match<F...>;
-
 /// Which nets hang together for direct current: resistors, inductors, windings, sources and what flows from a valve's
 /// plate to its cathode join them.
 class DcPaths {
@@ -24,7 +19,7 @@ class DcPaths {
         std::iota(group.begin(), group.end(), 0);
         for (const Part& p : s.parts()) {
             const auto join = [&](int a, int b) { unite(p.pins[static_cast<std::size_t>(a)].net, p.pins[static_cast<std::size_t>(b)].net); };
-            std::visit(Match{[&](const Resistance&) { join(0, 1); }, [&](const Inductance&) { join(0, 1); },
+            std::visit(Overloaded{[&](const Resistance&) { join(0, 1); }, [&](const Inductance&) { join(0, 1); },
                              [&](const Voltage&) { join(0, 1); },
                              [&](const Inverter&) { unite(p.pins[1].net, Schematic::ground); },
                              [&](const Windings& w) {
@@ -99,8 +94,8 @@ Schematic Schematic::with(const Variation& variation) const {
         const std::string name = fmt::format("{} {}, open", out[id.part].id, pinOf(id).name);
         pinOf(id).net = out.net(name, NetKind::Signal);
     };
-    std::visit(Match{[&](const Value& v) {
-                         std::visit(Match{[&](Resistance& r) { r.ohms = v.value; },
+    std::visit(Overloaded{[&](const Value& v) {
+                         std::visit(Overloaded{[&](Resistance& r) { r.ohms = v.value; },
                                           [&](Capacitance& c) { c.farads = v.value; },
                                           [&](Inductance& l) { l.henries = v.value; },
                                           [&](Voltage& u) { u.volts.dc = v.value; }, [](Inverter&) {},
@@ -154,20 +149,24 @@ bool alike(const Schematic& a, const Schematic& b) {
                       });
 }
 
-Part resistor(std::string id, NetId a, NetId b, double ohms) {
+namespace {
+
+Part between(std::string id, NetId a, NetId b, Element element) {
     Part p;
     p.id = std::move(id);
-    p.element = Resistance{ohms};
+    p.element = std::move(element);
     p.pins = {{"1", a}, {"2", b}};
     return p;
 }
 
+} // namespace
+
+Part resistor(std::string id, NetId a, NetId b, double ohms) {
+    return between(std::move(id), a, b, Resistance{ohms});
+}
+
 Part capacitor(std::string id, NetId a, NetId b, double farads) {
-    Part p;
-    p.id = std::move(id);
-    p.element = Capacitance{farads};
-    p.pins = {{"1", a}, {"2", b}};
-    return p;
+    return between(std::move(id), a, b, Capacitance{farads});
 }
 
 Part voltage(std::string id, NetId plus, NetId minus, circuit::Waveform volts) {

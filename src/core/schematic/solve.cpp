@@ -1,5 +1,6 @@
 #include "solve.h"
 
+#include "core/base/overloaded.h"
 #include "core/circuit/periodic.h"
 
 #include <algorithm>
@@ -11,13 +12,6 @@ namespace ember::schematic {
 using namespace circuit;
 
 namespace {
-
-template <typename... F>
-struct Cases : F... {
-    using F::operator()...;
-};
-template <typename... F>
-Cases(F...) -> Cases<F...>;
 
 constexpr double inverterOhms = 1e-3;
 
@@ -35,7 +29,7 @@ Circuit circuitOf(const Schematic& s) {
         };
         std::vector<DeviceId> own;
         std::visit(
-            Cases{[&](const Resistance& r) { own.push_back(n.add(Resistor{node(0), node(1), r.ohms})); },
+            Overloaded{[&](const Resistance& r) { own.push_back(n.add(Resistor{node(0), node(1), r.ohms})); },
                   [&](const Capacitance& x) {
                       own.push_back(n.add(Capacitor{node(0), node(1), x.farads, x.esr, x.leakageOhms}));
                   },
@@ -85,7 +79,7 @@ Expected<Point> Analysis::operatingPoint() {
         const auto branch = [&](int offset) {
             return op->x[sys.branchOf[static_cast<std::size_t>(made.devices[k][0])] + offset];
         };
-        std::visit(Cases{[&](const Resistance& r) { through((volts(0) - volts(1)) / r.ohms); },
+        std::visit(Overloaded{[&](const Resistance& r) { through((volts(0) - volts(1)) / r.ohms); },
                          [&](const Capacitance& c) {
                              if (c.leakageOhms > 0) through((volts(0) - volts(1)) / c.leakageOhms);
                          },

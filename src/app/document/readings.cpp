@@ -1,0 +1,86 @@
+// The document's readings: kept at once, judged by the stage of First Power that they are of.
+#include "background.h"
+
+#include <sys/resource.h>
+#include <unistd.h>
+
+namespace ember::app {
+
+void yieldToTheInterface() {
+    static thread_local const bool once = setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 5) == 0;
+    (void)once;
+}
+
+Document::Taken Document::takeReading(const procedure::TestPoint& point, int index, double value,
+                                      const std::string& source) {
+    log(procedure::unjudgedEntry(point, index, value, source));
+    const std::size_t entry = current.log.size() - 1;
+    Taken taken;
+    if (const procedure::Stage* s = stage(index, mains)) {
+        taken = judge(entry, *s);
+    } else {
+        waiting.push_back({entry, {index, mains}});
+        taken = {"kept; judged as soon as its band is computed", true};
+    }
+    return taken;
+}
+
+Document::Taken Document::judge(std::size_t at, const procedure::Stage& s) {
+    LogEntry& e = current.log[at];
+    for (const procedure::Expectation& x : s.expectations) {
+        if (x.point.id != e.point) continue;
+        procedure::judgeEntry(e, x);
+        const procedure::Verdict v = procedure::judge(x, e.value);
+        const QString words = QString::fromStdString(procedure::sentence(x, e.value));
+        record("judge a reading");
+        if (v == procedure::Verdict::Stop)
+            log(procedure::stageEntry(s.index, StageEvent::Ended,
+                                      x.point.label + " at " + format(current.log[at].value, x.point.unit())));
+        return {words, v == procedure::Verdict::InRange};
+    }
+    return {"kept, not judged: this stage does not read that point", false};
+}
+
+void Document::judgeWaiting() {
+    const auto all = std::exchange(waiting, {});
+    for (const Waiting& w : all) {
+        const auto s = stages.find(w.at);
+        if (s == stages.end()) {
+            waiting.push_back(w);
+            continue;
+        }
+        const Taken taken = judge(w.entry, s->second);
+        Q_EMIT judged(taken.sentence, taken.good);
+    }
+}
+
+void Document::setMainsRead(double volts) {
+    if (volts == mains) return;
+    mains = volts;
+    Q_EMIT mainsReadChanged();
+}
+
+const procedure::Stage* Document::stage(int index, double volts) {
+    const StageAt key{index, volts};
+    if (const auto at = stages.find(key); at != stages.end()) return &at->second;
+    if (!stagesUnderWay.insert(key).second) return nullptr;
+    inBackground(practiceBench, [this, mine = revision, key, b = current, stop = stopStages.get_token()] {
+        if (stop.stop_requested()) return;
+        procedure::Stage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second, true, stop);
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, mine, key, s = std::move(s)] {
+                if (mine != revision) return;
+                if (stages.size() > 20) stages.clear(); // many mains were tried
+                stages[key] = s;
+                stagesUnderWay.erase(key);
+                judgeWaiting();
+                Q_EMIT stageReady(key.first);
+            },
+            Qt::QueuedConnection);
+    });
+    return nullptr;
+}
+
+} // namespace ember::app
