@@ -116,9 +116,7 @@ Vector nearestOnTetrahedron(Simplex& s) {
         const double origin = -normal.dot(at(0)), other = normal.dot(at(3) - at(0));
         if (origin * other > 0) continue; // the origin lies on the inner side
         outside = true;
-        Simplex face;
-        face.count = 3;
-        for (int k = 0; k < 3; ++k) face.points[static_cast<std::size_t>(k)] = at(k);
+        Simplex face{{at(0), at(1), at(2), Vector::Zero()}, 3};
         const Vector n = nearestOnTriangle(face);
         if (n.squaredNorm() < best) {
             best = n.squaredNorm();
