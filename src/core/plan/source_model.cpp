@@ -81,7 +81,7 @@ Expected<double> resistanceFor(const Build& b, const Catalogue& catalogue, doubl
     c.supply.connection = b.supply.connection;
     c.supply.rectifier = b.supply.rectifier;
     Section first;
-    first.id = "c";
+    first.id.assign(1, 'c');
     first.capacitance = 47e-6;
     if (!b.supply.sections.empty() && b.supply.sections[0].kind == SectionKind::Capacitor) first = b.supply.sections[0];
     c.supply.sections = {first};

@@ -245,7 +245,7 @@ void BiasFall::paintAdjusters(QPainter& p) const {
     if (f.high) at("hottest", plan::biasRange(b.bias, *f.high).hottest, b.mains.high);
     if (f.low) at("coldest", plan::biasRange(b.bias, *f.low).coldest, b.mains.low);
     if (std::isfinite(enough))
-        lines.push_back({"for a cold start at least " + text(enough, Unit::Volt), reaches ? Role::Verdigris : Role::Ember});
+        lines.push_back({"cold start needs " + text(enough, Unit::Volt), reaches ? Role::Verdigris : Role::Ember});
     lines.push_back(std::isfinite(now.openWiper) ? Line{"if a wiper opens: coldest"}
                                                  : Line{"if a wiper opens: no bias", Role::Ember});
     p.setFont(theme::text(Size::Small));
