@@ -141,6 +141,7 @@ void apply(QApplication& app, Mode wanted) {
         QScrollBar:horizontal { background: transparent; height: 8px; } QScrollBar::handle:horizontal { background: %3; border-radius: 4px; min-width: 24px; }
         QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
         QLabel[dim="true"] { color: %9; } QLabel[faint="true"] { color: %6; }
+        QDialogButtonBox, QMessageBox, QInputDialog { dialogbuttonbox-buttons-have-icons: 0; }
         QToolTip { background: %2; color: %4; border: 1px solid %3; })")
                           .arg(c(Role::Ash), c(Role::AshRaised), c(Role::Line), c(Role::Bone), c(Role::Brass),
                                c(Role::BoneFaint), c(Role::Soot), c(Role::Ember), c(Role::BoneDim)));
