@@ -228,16 +228,6 @@ class TestLimits : public QObject {
         QVERIFY(unpluggedWarning(b, e.point, 312).empty());
     }
 
-    void aStageThatCannotBeSolvedKeepsItsReadingsUnjudged() {
-        Build b = demoBuild();
-        b.supply.rectifier.type = "no such rectifier"; // only to make the solve fail, as a file never could
-        const auto points = pointsOfStage(demoBuild(), 5);
-        Expectation e{points.front(), {}, {}, {}, {}, {}, {}};
-        QCOMPARE(judge(e, 300), Verdict::NotJudged);
-        b.log.push_back(readingEntry(e, 5, 300, "typed"));
-        QVERIFY(fromText(toText(demoBuild())).ok());
-    }
-
     /// A meter on ohms or amps at high voltage is the usual slip: each reading names its mode and range.
     void eachReadingNamesTheMetersRange() {
         QCOMPARE(meterSetting(at(stageOf(demoBuild(), 5), "B+1")), std::string("DC volts, 1 kV range"));
