@@ -101,8 +101,8 @@ class TestDischarge : public QObject {
         QVERIFY(of(*d, "c4").node == 0 && of(*d, "c4").start > 10); // the bias supply's are followed too
     }
 
-    /// R at a fifth of a time constant's share: 5 V left after the seconds said, and no more than the overload that
-    /// IEC 60115-1 tests (6.25 times the watts for 5 s).
+    /// After the stated seconds 5 V are left, and the first moment is within the short-time overload that IEC 60115-1
+    /// tests (6.25 times the rated watts for 5 s).
     void byHandItIsDownInTimeAndTheResistorBearsIt() {
         for (const double farads : {10e-6, 47e-6, 220e-6, 1000e-6})
             for (const double volts : {60.0, 350.0, 600.0}) {

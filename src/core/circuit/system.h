@@ -38,7 +38,7 @@ struct System {
     [[nodiscard]] int portTotal() const { return static_cast<int>(P.cols()); }
     [[nodiscard]] int row(Node n) const { return n - 1; } ///< of a node's volts in x; n > 0
 
-    /// The current of the law at port `k` from what the solver has there.
+    /// The device's true current at port `k` [A]: the solver's current there plus the shunt's.
     [[nodiscard]] double lawAmps(int k, double solverAmps, double volts) const {
         return solverAmps + shuntOf[static_cast<std::size_t>(k)] * volts;
     }

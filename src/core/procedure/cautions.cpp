@@ -41,8 +41,7 @@ double crest(const Build& b, const Stage& s) {
     return std::numbers::sqrt2 * b.transformer.plateVolts * s.conditions.mainsVolts / b.transformer.primaryVolts;
 }
 
-/// Seconds until a plate that draws `times` its published watts is past harm's edge: none to spare. A red plate is the
-/// last warning; the fuse does not see it.
+/// The sense reading at which an output valve has lost its bias: the stop limit of this stage. Empty: none is read here.
 std::string biasLost(const Build& b, const Catalogue& catalogue, const Stage& s) {
     for (const Expectation& e : s.expectations)
         if (e.point.kind == PointKind::Sense && e.stopAbove) {

@@ -63,7 +63,7 @@ std::string meterSetting(const Expectation& e) {
         if (std::isfinite(v)) most = std::max(most, std::abs(v));
     const std::string mode(modes[static_cast<std::size_t>(e.point.mode)]);
     if (!(most > 0)) return mode;
-    // The ranges of a 2000-count meter; its highest on volts is what it bears.
+    // The ranges of a 2000-count meter; on volts it ends at 1 kV.
     double range = e.point.mode == MeterMode::Ohms ? 200 : 0.2;
     while (range < most && range < 2e9) range *= 10;
     if (e.point.mode != MeterMode::Ohms) range = std::min(range, 1000.0);
@@ -111,7 +111,7 @@ Unit unitOf(const LogEntry& e) {
 
 Range senseOf(const Build& b, const TestPoint& point) {
     if (point.mode == MeterMode::Ohms) return {0, 1e11};
-    // Twice the crest of all that the plate winding can give, stacked as a doubler does: no point of it stands higher.
+    // Twice the volts of a doubler on the highest winding at high mains: no point can stand higher.
     double winding = b.transformer.plateVolts;
     for (const std::size_t k : plan::tapsOf(b.supply)) winding = std::max(winding, b.supply.sections[k].volts);
     const double most = 4 * std::numbers::sqrt2 * winding * b.mains.high / b.transformer.primaryVolts;
