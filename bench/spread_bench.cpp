@@ -1,5 +1,5 @@
 // A thousand builds of the demo, and a solve against the number of sections.
-#include "core/bench/virtual_amplifier.h"
+#include "core/plan/as_built.h"
 #include "core/build/storage.h"
 #include "core/plan/supply_case.h"
 #include "core/plan/tolerance_run.h"
@@ -45,7 +45,7 @@ int main() {
     const auto demo = loadBuild(DEMO);
     plan::ToleranceOptions o;
     const double ms = milliseconds([&] {
-        const auto run = plan::toleranceRun(*demo, Catalogue::shipped(), bench::asBuilt, o);
+        const auto run = plan::toleranceRun(*demo, Catalogue::shipped(), plan::asBuilt, o);
         if (!run || run->failed > 0) fmt::print("some builds failed\n");
     });
     fmt::print("{} builds of the demo: {:.0f} ms, {:.2f} of the second allowed\n", o.builds, ms, ms / 1000);

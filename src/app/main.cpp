@@ -5,15 +5,18 @@
 #include "app/stations/first_power_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/station.h"
+#include "app/stations/stages/stages_station.h"
 #include "app/stations/supply/supply_station.h"
 #include "app/theme/theme.h"
 #include "app/window/first_paint.h"
 #include "app/window/main_window.h"
+#include "app/window/start_dialog.h"
 
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QLabel>
 #include <QPushButton>
 #include <QSettings>
 #include <QTimer>
@@ -73,6 +76,18 @@ int pictures(MainWindow& w, const QString& folder) {
     shot("supply-daylight");
     supply->showCurve(1);
     w.applyTheme(0);
+    w.go("stages");
+    shot("stages");
+    w.station<StagesStation>()->showChart(true);
+    shot("voltage-chart");
+    w.station<StagesStation>()->showChart(false);
+    StartDialog begin(&w);
+    begin.resize(1280, 800);
+    begin.show();
+    begin.choose(4);
+    for (int k = 0; k < 60 && begin.findChild<QLabel*>("startDoes")->text().contains("computing"); ++k) settle(250);
+    written = begin.grab().save(folder + "/starts.png") && written;
+    begin.close();
     d.startPractice(7, {});
     auto* power = w.station<FirstPowerStation>();
     const auto readAll = [&](int stage, int most, bool pass) {

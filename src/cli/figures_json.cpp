@@ -38,27 +38,20 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
                            {"emission", known(h.emission)}});
     Json channels = Json::array();
     for (std::size_t k = 0; k < s.channels.size(); ++k) {
-        const auto& p = s.channels[k];
-        const auto side = [&](const Valve& v, double plate, double screen, double grid, double amps, double screenAmps,
-                              double watts, double screenWatts) {
-            return Json{{"valve", v.id},
-                        {"plate", known(plate)},
-                        {"screen", known(screen)},
-                        {"grid", known(grid)},
-                        {"plate_current", known(amps)},
-                        {"screen_current", known(screenAmps)},
-                        {"plate_watts", known(watts)},
-                        {"screen_watts", known(screenWatts)}};
-        };
-        channels.push_back({{"channel", b.channels[k].id},
-                            {"plate1", known(p.plate1)},
-                            {"cathode1", known(p.cathode1)},
-                            {"plate2", known(p.plate2)},
-                            {"cathode2", known(p.cathode2)},
-                            {"pair", Json::array({side(b.channels[k].pair.a, p.plateA, p.screenA, p.gridA, p.plateAmpsA,
-                                                       p.screenAmpsA, p.plateWattsA, p.screenWattsA),
-                                                  side(b.channels[k].pair.b, p.plateB, p.screenB, p.gridB, p.plateAmpsB,
-                                                       p.screenAmpsB, p.plateWattsB, p.screenWattsB)})}});
+        Json valves = Json::array();
+        for (const plan::ValvePoint& p : s.channels[k].valves)
+            valves.push_back({{"valve", b.bottles[p.bottle].id},
+                              {"section", p.section},
+                              {"stage", b.channels[k].stages[p.stage].id},
+                              {"plate", known(p.plate)},
+                              {"screen", known(p.screen)},
+                              {"grid", known(p.grid)},
+                              {"cathode", known(p.cathode)},
+                              {"plate_current", known(p.plateAmps)},
+                              {"screen_current", known(p.screenAmps)},
+                              {"plate_watts", known(p.plateWatts())},
+                              {"screen_watts", known(p.screenWatts())}});
+        channels.push_back({{"channel", b.channels[k].id}, {"valves", valves}});
     }
     Json taps = Json::object();
     for (const auto& [id, tap] : s.taps)
@@ -165,17 +158,35 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
     out["impedance"] = {
         {"source_ohms", known(f.impedance.sourceOhms)}, {"hertz", f.impedance.hertz}, {"ohms", f.impedance.ohms}};
     Json power = Json::array();
-    for (std::size_t k = 0; k < f.power.size(); ++k)
+    for (std::size_t k = 0; k < f.power.size(); ++k) {
+        Json draws = Json::array();
+        for (const plan::NodeDraw& d : f.power[k].clipMore)
+            draws.push_back({{"node", d.node}, {"screens", d.screens}, {"amps", known(d.amps)}});
         power.push_back({{"channel", b.channels[k].id},
+                         {"load", f.power[k].load},
+                         {"output_ohms", known(f.power[k].outputOhms)},
+                         {"input_ohms", known(f.power[k].inputOhms)},
+                         {"damping", known(f.power[k].damping())},
                          {"gain", known(f.power[k].gain)},
-                         {"thd_percent_at_1_w", known(f.power[k].thdAtOneWatt)},
+                         {"reference", f.power[k].reference()},
+                         {"thd_percent_at_reference", known(f.power[k].thdAtReference)},
                          {"watts_at_3_percent", known(f.power[k].clipWatts)},
-                         {"more_from_supply_at_3_percent",
-                          {{"plates", known(f.power[k].clipPlate)},
-                           {"screens", known(f.power[k].clipScreen)},
-                           {"small", known(f.power[k].clipSmall)}}},
+                         {"volts_at_3_percent", known(f.power[k].clipOutput)},
+                         {"more_from_supply_at_3_percent", draws},
                          {"input_at_3_percent", known(f.power[k].clipInput)}});
+    }
     out["power"] = power;
+    Json stages = Json::object(), unstable = Json::array();
+    for (std::size_t k = 0; k < f.stages.size(); ++k)
+        for (std::size_t n = 0; n < f.stages[k].size(); ++n) {
+            const plan::StageFigures& x = f.stages[k][n];
+            stages[b.channels[k].id][b.channels[k].stages[n].id] = {
+                {"gain", known(x.gain)}, {"output_ohms", known(x.outputOhms)}, {"volts_at_3_percent", known(x.voltsAtClip)}};
+        }
+    for (const plan::Oscillation& o : f.oscillations)
+        unstable.push_back({{"channel", b.channels[o.channel].id}, {"how", o.how}, {"hertz", o.hertz}});
+    out["stages"] = stages;
+    out["unstable"] = unstable;
     out["layout"] = f.layout && !b.chassis.parts.empty() ? layoutJson(b, *f.layout) : Json(nullptr);
     out["failures"] = f.failures;
     return out;

@@ -4,12 +4,20 @@
 #include "figures_json.h"
 
 #include "core/bench/virtual_amplifier.h"
+#include "core/build/build_json.h"
+#include "core/build/path.h"
+#include "core/build/starts.h"
 #include "core/build/storage.h"
+#include "core/diagnose/faults.h"
 #include "core/plan/amplifier_netlist.h"
+#include "core/plan/as_built.h"
 #include "core/plan/solve.h"
 #include "core/plan/supply_case.h"
 #include "core/procedure/first_power.h"
+#include "core/procedure/suspects.h"
+#include "core/quantity/quantity.h"
 #include "core/report/report.h"
+#include "core/schematic/path_schematic.h"
 #include "core/signal/sound_file.h"
 #include "core/signal/tone_analysis.h"
 
@@ -49,14 +57,19 @@ struct Solved {
     std::vector<rules::Finding> findings;
 };
 
-Expected<Solved> solved(const std::string& file) {
-    auto build = loadBuild(file);
-    if (!build) return build.problem();
-    Solved s{*build, plan::solveFigures(*build, Catalogue::shipped()), {}};
+Solved solvedBuild(const Build& build) {
+    Solved s{build, plan::solveFigures(build, Catalogue::shipped()), {}};
     plan::completeFigures(s.build, Catalogue::shipped(), s.figures);
     s.findings = rules::inspect(s.build, Catalogue::shipped(), s.figures);
     for (const auto& f : s.figures.failures) fmt::print(stderr, "{}\n", f);
+    for (const Problem& p : schematic::pathProblems(build, Catalogue::shipped())) fmt::print(stderr, "{}\n", p.text());
     return s;
+}
+
+Expected<Solved> solved(const std::string& file) {
+    auto build = loadBuild(file);
+    if (!build) return build.problem();
+    return solvedBuild(*build);
 }
 
 int valve(const std::string& type, double plate, double grid, std::optional<double> screen) {
@@ -126,7 +139,7 @@ int practice(const std::string& file, std::uint64_t seed, const std::string& fau
     auto amplifier = bench::VirtualAmplifier::make(*build, Catalogue::shipped(), seed, fault);
     if (!amplifier) return refuse(amplifier.problem());
     if (auto done = amplifier->power(stage, build->mains.volts); !done) return refuse(done.problem());
-    const auto expected = procedure::firstPowerStage(*build, Catalogue::shipped(), stage, build->mains.volts, false);
+    const auto expected = procedure::firstPowerStage(*build, Catalogue::shipped(), stage, build->mains.volts);
     Json readings = Json::array();
     for (const auto& e : expected.expectations) {
         const auto value = amplifier->read(e.point.id);
@@ -198,6 +211,89 @@ int chart(const std::string& file) {
     return fine;
 }
 
+/// A build of any version that is read, in the present one.
+int convert(const std::string& file, const std::string& to) {
+    const auto build = loadBuild(file);
+    if (!build) return refuse(build.problem());
+    if (auto done = saveBuild(*build, to); !done) return refuse(done.problem());
+    print({{"build", to}});
+    return fine;
+}
+
+/// The starting points, or a build begun from one.
+int beginNew(const std::string& id, const std::string& to, bool list) {
+    if (list) {
+        Json all = Json::array();
+        for (const Start& s : starts()) all.push_back({{"id", s.id}, {"title", s.build.name}, {"about", s.build.notes}});
+        print({{"starts", all}});
+        return fine;
+    }
+    const Start* start = startOf(id);
+    if (!start) return refuse({"", fmt::format("there is no start \"{}\"; \"new --list\" shows them", id)});
+    if (to.empty()) return refuse({"", "name the file to write: -o FILE.ember.json"});
+    if (auto done = saveBuild(begunFrom(*start), to); !done) return refuse(done.problem());
+    print({{"build", to}, {"start", id}});
+    return fine;
+}
+
+/// Every fault that the build can have; with readings of a stage, ranked by how well each explains them.
+int faults(const std::string& file, int stage, const std::vector<std::string>& reads) {
+    const auto build = loadBuild(file);
+    if (!build) return refuse(build.problem());
+    const Catalogue& catalogue = Catalogue::shipped();
+    Json out = Json::array();
+    if (reads.empty()) {
+        for (const auto& f : diagnose::faultsOf(*build, catalogue)) out.push_back({{"id", f.id}, {"sentence", f.sentence}});
+        print({{"build", build->name}, {"faults", out}});
+        return fine;
+    }
+    if (stage < 1 || stage >= procedure::stageCount)
+        return refuse({"--stage", fmt::format("a powered stage from 1 to {} is expected", procedure::stageCount - 1)});
+    const auto expected = procedure::firstPowerStage(*build, catalogue, stage, build->mains.volts);
+    const auto points = procedure::pointsOfStage(*build, stage);
+    std::vector<std::pair<procedure::TestPoint, double>> readings;
+    for (const std::string& r : reads) {
+        const auto at = r.find('=');
+        const auto* point = procedure::findPoint(points, r.substr(0, at));
+        if (at == std::string::npos || !point)
+            return refuse({"--read", fmt::format("POINT=VALUE is expected, with a point of stage {}, not {}", stage, r)});
+        const auto value = parseQuantity(r.substr(at + 1), point->unit());
+        if (!value) return refuse({"--read " + r, value.problem().sentence});
+        readings.emplace_back(*point, *value);
+    }
+    const auto s = procedure::suspects(*build, catalogue, expected, readings);
+    if (!s) return refuse(s.problem());
+    for (const auto& x : s->ranking.suspects)
+        out.push_back({{"id", x.fault.id}, {"sentence", x.fault.sentence}, {"share", x.share}});
+    print({{"build", build->name},
+           {"stage", stage},
+           {"healthy_share", s->ranking.healthyShare},
+           {"faults", out},
+           {"telling_point", s->ranking.teller < 0 ? Json(nullptr) : Json(s->points[static_cast<std::size_t>(s->ranking.teller)].id)},
+           {"in_words", procedure::inWords(*s)}});
+    return fine;
+}
+
+/// PART=VALUE or PART.KEY=VALUE, with units as people write them: "r10=220k", "c1.volts=500".
+Expected<Build> varied(Build b, const std::vector<std::string>& sets) {
+    for (const std::string& set : sets) {
+        const auto equals = set.find('=');
+        if (equals == std::string::npos) return Problem{"--set", fmt::format("PART=VALUE is expected, not {}", set)};
+        std::string part = set.substr(0, equals), key;
+        if (const auto dot = part.find('.'); dot != std::string::npos) key = part.substr(dot + 1), part = part.substr(0, dot);
+        const auto pointer = pointerOfId(b, part);
+        if (!pointer) return Problem{"--set " + set, fmt::format("the build has no part \"{}\"", part)};
+        if (key.empty()) key = mainKeyAt(b, *pointer);
+        const auto place = placeAt(b, *pointer + "/" + key);
+        if (!place) return Problem{"--set " + set, fmt::format("{} has no number \"{}\"", part, key)};
+        const auto value = parseQuantity(set.substr(equals + 1), place->unit);
+        if (!value) return Problem{"--set " + set, value.problem().sentence};
+        if (auto done = setNumber(b, *pointer + "/" + key, *value); !done) return done.problem();
+    }
+    if (auto wrong = checkReferences(b)) return *wrong;
+    return b;
+}
+
 int writeReport(const std::string& file, const std::string& to) {
     const auto s = solved(file);
     if (!s) return refuse(s.problem());
@@ -237,7 +333,7 @@ int main(int argc, char** argv) {
         if (spreadOf > 0) {
             plan::ToleranceOptions o;
             o.builds = spreadOf;
-            const auto run = plan::toleranceRun(s->build, Catalogue::shipped(), bench::asBuilt, o);
+            const auto run = plan::toleranceRun(s->build, Catalogue::shipped(), plan::asBuilt, o);
             if (!run) {
                 code = refuse(run.problem());
                 return;
@@ -262,6 +358,39 @@ int main(int argc, char** argv) {
     reports->add_option("BUILD", file)->required();
     reports->add_option("-o,--output", out, "FILE.html")->required();
     reports->callback([&] { code = writeReport(file, out); });
+    auto* news = app.add_subcommand("new", "A build to begin from: a whole amplifier with sensible values");
+    std::string start;
+    bool list = false;
+    news->add_option("START", start, "id of a starting point");
+    news->add_option("-o,--output", out, "FILE.ember.json");
+    news->add_flag("--list", list, "the starting points");
+    news->callback([&] { code = beginNew(start, out, list); });
+    auto* faulty = app.add_subcommand("faults", "Every fault that the build can have, or which ones explain some readings");
+    faulty->add_option("BUILD", file)->required();
+    faulty->add_option("--stage", stage, "of First Power, 1 to 6");
+    std::vector<std::string> reads, sets;
+    faulty->add_option("--read", reads, "POINT=VALUE, as often as there are readings");
+    faulty->callback([&] { code = faults(file, stage, reads); });
+    auto* varies = app.add_subcommand("vary", "Figures with parts of other values");
+    varies->add_option("BUILD", file)->required();
+    varies->add_option("--set", sets, "PART=VALUE or PART.KEY=VALUE, as often as there are parts")->required();
+    varies->callback([&] {
+        const auto build = loadBuild(file);
+        const auto other = build ? varied(*build, sets) : build;
+        if (!other) {
+            code = refuse(other.problem());
+            return;
+        }
+        const Solved s = solvedBuild(*other);
+        Json all = cli::figuresJson(s.build, s.figures);
+        if (s.figures.nominal) all.update(cli::schematicJson(s.build, Catalogue::shipped(), *s.figures.nominal));
+        print(all);
+        code = anyStop(s.findings) ? stopFindings : fine;
+    });
+    auto* converts = app.add_subcommand("convert", "A build of an older version, written in the present one");
+    converts->add_option("BUILD", file)->required();
+    converts->add_option("-o,--output", out, "FILE.ember.json")->required();
+    converts->callback([&] { code = convert(file, out); });
     auto* netlists = app.add_subcommand("netlist", "The amplifier as text for general circuit simulators");
     netlists->add_option("BUILD", file)->required();
     std::vector<std::string> what{"all"};

@@ -125,7 +125,7 @@ class TestDocument : public QObject {
     void thePracticeBenchAnswers() {
         Document d(dir.filePath("g"));
         d.setBuild(demoBuild(), {});
-        d.startPractice(2, "leaky-reservoir");
+        d.startPractice(2, "leaky/c1");
         double value = 0;
         d.readPractice(2, 230, "B+1", [&](Expected<double> v) { value = v ? *v : -1; });
         d.waitForSolve();

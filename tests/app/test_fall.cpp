@@ -23,12 +23,12 @@ class TestFall : public SupplyTest {
         QTest::keyClick(field("/supply/sections/1/inductance"), Qt::Key_Insert);
         QTRY_COMPARE(supply().sections.size(), std::size_t(6));
         QVERIFY(supply().sections[2].kind == SectionKind::Resistor);
-        QCOMPARE(doc().build().channels[0].plateNode, 3); // the plates stay with their capacitor
+        QCOMPARE(doc().build().channels[0].stages[2].node, 3); // the plates stay with their capacitor
         doc().waitForFigures();
         QCOMPARE(doc().figures().nominal->nodes.size(), std::size_t(4));
         doc().undoStack().undo();
         QCOMPARE(supply().sections.size(), std::size_t(5));
-        QCOMPARE(doc().build().channels[0].plateNode, 2);
+        QCOMPARE(doc().build().channels[0].stages[2].node, 2);
     }
 
     void controlKeysMoveAndTakeAway() {

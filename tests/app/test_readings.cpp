@@ -4,6 +4,7 @@
 
 #include "app/window/ember_line.h"
 #include "app/window/log_line.h"
+#include "core/build/structure.h"
 #include "core/build/build_json.h"
 
 #include <nlohmann/json.hpp>
@@ -94,7 +95,7 @@ class TestReadings : public PowerTest {
         line->setFocus();
         QTest::keyClicks(line, "load-left 8");
         QTest::keyClick(line, Qt::Key_Return);
-        QVERIFY(doc().edit(setValue("load", "/channels/0/pair/load", 16)).ok());
+        QVERIFY(doc().edit(setValue("load", "/channels/0/stages/2/parts/13/resistance", 16)).ok());
         QTRY_COMPARE_WITH_TIMEOUT(reading("load-left")->verdict, std::string("low"), 20'000);
     }
 
@@ -139,17 +140,7 @@ class TestReadings : public PowerTest {
     void aDoubledChannelIsNotSoughtInOlderFigures() {
         for (int k = 0; k < w->stationCount(); ++k) w->station(k);
         w->go("bias");
-        const auto twice = doc().edit({"double", std::make_shared<const Json>([&] {
-            Json ch = toJson(doc().build()).at("channels").at(1);
-            int n = 60;
-            const std::function<void(Json&)> renew = [&](Json& j) {
-                if (j.is_object() && j.contains("id")) j["id"] = j.at("id").get<std::string>().substr(0, 1) + std::to_string(++n);
-                if (j.is_structured())
-                    for (Json& inner : j) renew(inner);
-            };
-            renew(ch);
-            return Json::array({{{"op", "add"}, {"path", "/channels/-"}, {"value", ch}}});
-        }())});
+        const auto twice = doc().edit(*duplicateEntry(doc().build(), "/channels/1"));
         QVERIFY2(twice.ok(), twice.ok() ? "" : twice.problem().text().c_str());
         for (const char* id : {"bias", "measure", "logbook", "supply", "first-power", "chassis"}) {
             w->go(id); // at once, with the figures of two channels

@@ -1,6 +1,7 @@
 // Each station as its user meets it: typed readings, stop limits, explanations, clocks, captures, waivers, strikes.
 
 #include "../support/power_test.h"
+#include "../support/parts.h"
 
 #include "app/stations/bias_station.h"
 #include "app/stations/discharge_clock.h"
@@ -180,11 +181,11 @@ class TestStations : public PowerTest {
         QVERIFY(child<QLineEdit>("sense-v4")->isVisible());
         type(child<QLineEdit>("sense-v3"), "0.30");
         QCOMPARE(last().verdict, std::string("in range"));
-        const double before = doc().build().channels[0].pair.adjusterA;
+        const double before = adjusterOf(doc().build(), "v3");
         type(child<QLineEdit>("adjuster-v3"), "42");
-        QVERIFY(std::abs(doc().build().channels[0].pair.adjusterA - 0.42) < 1e-12);
+        QVERIFY(std::abs(adjusterOf(doc().build(), "v3") - 0.42) < 1e-12);
         doc().undoStack().undo();
-        QCOMPARE(doc().build().channels[0].pair.adjusterA, before);
+        QCOMPARE(adjusterOf(doc().build(), "v3"), before);
         type(child<QLineEdit>("sense-v6"), "volts");
         QVERIFY(!w->logLine()->verdict().isEmpty());
     }

@@ -1,6 +1,7 @@
 // Every value of the build, found and changed in one list.
 
 #include "../support/window_test.h"
+#include "../support/parts.h"
 
 #include "app/window/values_sheet.h"
 
@@ -70,9 +71,9 @@ class TestValues : public WindowTest {
 
     void anUnknownValveIsRefusedByName() {
         w->showValues("v3");
-        enter("left, pair, a v3, type", "QQE99");
+        enter("v3, type", "QQE99");
         QVERIFY2(answerLine().contains("QQE99"), qPrintable(answerLine()));
-        QCOMPARE(doc().build().channels[0].pair.a.type, std::string("EL84"));
+        QCOMPARE(bottleOf(doc().build(), "v3")->type, std::string("EL84"));
     }
 
     void anEntryIsDoubledWithNewIdsAndTakenAway() {

@@ -146,7 +146,7 @@ class TestWidgets : public QObject {
     }
 
     void theTableIsPassedWhenAllIsInRangeOrExplained() {
-        procedure::Stage stage;
+        procedure::PowerStage stage;
         stage.index = 2;
         for (const char* id : {"B+1", "B+2"}) {
             procedure::Expectation e;

@@ -1,6 +1,7 @@
 // What the bias adjusters reach: against the whole supply solved with each at its ends.
 
 #include "../support/demo.h"
+#include "../support/parts.h"
 #include "../support/solved.h"
 
 #include "core/plan/bias_range.h"
@@ -45,7 +46,7 @@ class TestBiasRange : public QObject {
         QVERIFY(range.coldest < range.hottest && range.hottest < 0);
         for (const auto& [position, want] : {std::pair{0.0, range.hottest}, {1.0, range.coldest}}) {
             Build moved = b;
-            moved.channels[0].pair.adjusterA = position; // the others stay
+            adjusterOf(moved, "v3") = position; // the others stay
             const Steady s = solved(moved);
             QVERIFY2(std::abs(s.wipers[0] / want - 1) < 0.02,
                      qPrintable(QString("%1 against %2").arg(s.wipers[0]).arg(want)));
@@ -86,13 +87,13 @@ class TestBiasRange : public QObject {
             const Steady s = solvedAt(b, mains);
             const double volts = coldEnough(b, catalogue, s);
             QVERIFY(volts < s.wipers[0] && volts > s.biasRail); // colder than in use, and within reach
-            ChannelDc channel(b.channels[0], catalogue);
-            ChannelSupply supply = supplyOf(b, s, 0);
-            supply.biasA = supply.biasB = volts;
+            ChannelDc channel(b, catalogue, 0);
+            ChannelSupply supply = supplyOf(b, s);
+            for (double& w : supply.wipers) w = volts;
             const auto cold = channel.at(supply);
             QVERIFY(cold.ok());
             // The sense resistor and the transformer's copper leave it a little more than in use.
-            const double share = cold->plateWattsA / catalogue.valve(b.channels[0].pair.a.type)->limits.plateWatts;
+            const double share = cold->valves[2].plateWatts() / catalogue.valve("EL84")->limits.plateWatts;
             QVERIFY2(std::abs(share / coldShare - 1) < 0.1, qPrintable(QString::number(share)));
         }
     }

@@ -97,10 +97,12 @@ class TestBuild : public QObject {
         row("/transformer/plateVolts", "1e7", "outside");
         row("/transformer/plateVolts", "\"high\"", "a number");
         row("/supply/connection", "\"spiral\"", "one of");
-        row("/channels/0/plateNode", "9", "does not exist");
-        row("/channels/0/small/type", "\"EL84\"", "triode");
-        row("/channels/1/pair/a/type", "\"XX99\"", "no valve");
-        row("/channels/1/small/id", "\"v2\"", "already used");
+        row("/channels/0/stages/2/node", "9", "does not exist");
+        row("/channels/0/stages/0/valves/0/bottle", "\"v99\"", "no bottle");
+        row("/channels/0/stages/2/valves/0/section", "2", "1 section");
+        row("/bottles/4/type", "\"XX99\"", "no valve");
+        row("/channels/1/stages/0/parts/1/id", "\"r10\"", "already used");
+        row("/channels/1/follows", "\"middle\"", "stands by itself");
         row("/format", "\"else\"", "not a Dim Ember build");
         row("/version", "99", "newer");
         row("/log", "{}", "a list");

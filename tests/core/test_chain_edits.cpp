@@ -39,8 +39,8 @@ class TestChainEdits : public QObject {
         const Build b = demoBuild();                                           // c1 l1 c2 r1 c3
         const Build so = after(b, insertSection(b, 2, SectionKind::Resistor)); // c1 l1 r2 c2 r1 c3
         QVERIFY(so.supply.sections[2].kind == SectionKind::Resistor);
-        QCOMPARE(so.channels[0].plateNode, b.channels[0].plateNode + 1);
-        QCOMPARE(so.channels[0].smallNode, b.channels[0].smallNode + 1);
+        QCOMPARE(so.channels[0].stages[2].node, b.channels[0].stages[2].node + 1);
+        QCOMPARE(so.channels[0].stages[0].node, b.channels[0].stages[0].node + 1);
     }
 
     void aResistorAtTheEndBringsItsCapacitorAndTakesNothingAlong() {
@@ -48,14 +48,14 @@ class TestChainEdits : public QObject {
         const Build so = after(b, insertSection(b, b.supply.sections.size(), SectionKind::Resistor));
         QCOMPARE(so.supply.sections.size(), b.supply.sections.size() + 2);
         QVERIFY(so.supply.sections.back().kind == SectionKind::Capacitor);
-        QCOMPARE(so.channels[0].smallNode, b.channels[0].smallNode);
+        QCOMPARE(so.channels[0].stages[0].node, b.channels[0].stages[0].node);
     }
 
     void aCapacitorChangesNoNode() {
         const Build b = demoBuild();
         const Build so = after(b, insertSection(b, 1, SectionKind::Capacitor));
         QCOMPARE(so.supply.sections.size(), b.supply.sections.size() + 1);
-        QCOMPARE(so.channels[0].plateNode, b.channels[0].plateNode);
+        QCOMPARE(so.channels[0].stages[2].node, b.channels[0].stages[2].node);
         QCOMPARE(so.supply.sections[1].volts, b.supply.sections.back().volts); // as the last of its kind
     }
 
@@ -73,7 +73,7 @@ class TestChainEdits : public QObject {
     void removingTheOnlyPartBetweenTwoNodesJoinsThem() {
         const Build b = demoBuild();
         const Build so = after(b, removeSection(b, 3)); // without r1
-        QCOMPARE(so.channels[0].smallNode, 2);
+        QCOMPARE(so.channels[0].stages[0].node, 2);
         const auto f = plan::solveFigures(so, Catalogue::shipped());
         QVERIFY(f.nominal.has_value());
         QCOMPARE(f.nominal->nodes.size(), std::size_t(2));

@@ -1,6 +1,7 @@
 // What capacitors hold after switch-off, at worst, against R C ln(V / v); and how to take one down by hand.
 
 #include "../support/demo.h"
+#include "../support/parts.h"
 #include "../support/solved.h"
 
 #include "core/plan/discharge.h"
@@ -74,7 +75,7 @@ class TestDischarge : public QObject {
         fuse.kind = SectionKind::Fuse;
         fuse.resistance = 1;
         b.supply.sections.insert(b.supply.sections.begin() + 2, fuse);
-        for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+        feed(b, 3, 4);
         const auto d = dischargeOf(b, cold(b));
         QVERIFY(d.ok());
         QVERIFY(of(*d, "c1").to50 < 60);

@@ -1,6 +1,7 @@
 // Findings that hang on what happens through time or at full power, and what a waiver does.
 
 #include "../support/inspected.h"
+#include "../support/parts.h"
 
 #include "core/build/chain_edits.h"
 
@@ -54,10 +55,10 @@ class TestFindings : public QObject {
         const Build b = demoBuild();
         plan::Figures f = plan::solveFigures(b, catalogue);
         f.power.resize(2);
-        const auto& p = f.nominal->channels[0];
-        const double volts = p.screenA - p.senseA;
-        f.power[0].clipScreen = 2 * (4.2 / volts - p.screenAmpsA); // 4.2 W in each
-        f.power[1].clipScreen = 2 * (3.5 / volts - p.screenAmpsA);
+        const auto& p = pointOf(b, *f.nominal, "v3");
+        const double volts = p.screen - p.cathode;
+        f.power[0].clipMore = {{2, true, 2 * (4.2 / volts - p.screenAmps)}}; // 4.2 W in each
+        f.power[1].clipMore = {{2, true, 2 * (3.5 / volts - p.screenAmps)}};
         const auto all = rules::inspect(b, catalogue, f);
         const auto* over = findingOf(all, "screen-power/left");
         QVERIFY(over && over->level == rules::Level::Stop && over->text.find("4.20 W of 4.00 W") != std::string::npos);

@@ -1,6 +1,7 @@
 // Resistors in the leads to the rectifier, strings of bleeders, and what a bass note draws from each node.
 
 #include "../support/demo.h"
+#include "../support/parts.h"
 #include "../support/solved.h"
 
 #include "core/plan/disturbance.h"
@@ -146,14 +147,14 @@ class TestLegResistors : public QObject {
     }
 
     void aNoteDrawsFromTheNodesThatFeedIt() {
-        Build b = demoBuild();
-        b.channels[1].plateNode = 1; // the second channel's plates from the rectifier
         std::vector<PowerFigures> power(2);
+        int plates = 2; // the second channel's plates from the rectifier
         for (PowerFigures& p : power) {
             p.clipWatts = 10;
-            p.clipPlate = 0.03, p.clipScreen = 0.006, p.clipSmall = -1e-5;
+            p.clipMore = {{plates, false, 0.03}, {2, true, 0.006}, {3, false, -1e-5}};
+            plates = 1;
         }
-        const auto draws = fullPower(b, power);
+        const auto draws = fullPower(power);
         const auto at = [&](int node) {
             for (const Draw& d : draws)
                 if (d.node == node) return d.amps;
@@ -163,7 +164,7 @@ class TestLegResistors : public QObject {
         QVERIFY(std::abs(at(2) - 0.042) < 1e-12); // the other's plates, and both channels' screens
         QCOMPARE(at(3), 0.0);                     // the small valves draw a little less: nothing is put back
         power[1].clipWatts = unknown;             // a channel that was not solved draws nothing
-        QVERIFY(fullPower(b, power).front().node == 2);
+        QVERIFY(fullPower(power).front().node == 2);
     }
 
     void fullPowerDrawsWhatItsWattsCost() {
@@ -173,12 +174,11 @@ class TestLegResistors : public QObject {
         const auto power = channelPower(b, catalogue, s);
         QVERIFY(power.size() == 2);
         for (const PowerFigures& p : power) {
-            QVERIFY(std::isfinite(p.clipPlate) && std::isfinite(p.clipScreen));
-            const ChannelPoint& rest = s.channels[0];
+            QVERIFY(std::isfinite(p.clipDraw(2)) && std::isfinite(p.clipScreens()));
             const double volts = s.nodes[1].mean;
-            const double total = volts * (p.clipPlate + rest.plateAmpsA + rest.plateAmpsB);
+            const double total = volts * (p.clipDraw(2) - p.clipScreens() + pointOf(b, s, "v3").plateAmps + pointOf(b, s, "v4").plateAmps);
             QVERIFY2(total > p.clipWatts && total < 4 * p.clipWatts, qPrintable(QString::number(total)));
-            QVERIFY(p.clipScreen > 0); // the plates swing below the screens and leave them the current
+            QVERIFY(p.clipScreens() > 0); // the plates swing below the screens and leave them the current
         }
     }
 };

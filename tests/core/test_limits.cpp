@@ -1,6 +1,7 @@
 // Where a reading ends a stage, what stage 0 proves, what a meter's own resistance does, and where each danger is met.
 
 #include "../support/demo.h"
+#include "../support/parts.h"
 #include "../support/solved.h"
 
 #include "core/bench/virtual_amplifier.h"
@@ -18,20 +19,20 @@ namespace {
 
 const Catalogue& catalogue = Catalogue::shipped();
 
-const Expectation* find(const Stage& s, const std::string& id) {
+const Expectation* find(const PowerStage& s, const std::string& id) {
     for (const Expectation& e : s.expectations)
         if (e.point.id == id) return &e;
     return nullptr;
 }
-const Expectation& at(const Stage& s, const std::string& id) {
+const Expectation& at(const PowerStage& s, const std::string& id) {
     const Expectation* e = find(s, id);
     if (!e) qFatal("no %s", id.c_str());
     return *e;
 }
-Stage stageOf(const Build& b, int k) {
-    return firstPowerStage(b, catalogue, k, b.mains.volts, false);
+PowerStage stageOf(const Build& b, int k) {
+    return firstPowerStage(b, catalogue, k, b.mains.volts, {false, roughSamples});
 }
-bool says(const Stage& s, const QString& words) {
+bool says(const PowerStage& s, const QString& words) {
     QString all = QString::fromStdString(s.instruction);
     for (const auto& c : s.cautions) all += "\n" + QString::fromStdString(c);
     for (const Expectation& e : s.expectations) all += "\n" + QString::fromStdString(e.point.probe);
@@ -60,7 +61,7 @@ class TestLimits : public QObject {
         second.id = "c9";
         second.volts = 240;
         b.supply.sections.insert(b.supply.sections.begin() + 1, second);
-        const Stage s = stageOf(b, 5);
+        const PowerStage s = stageOf(b, 5);
         QCOMPARE(*at(s, "B+1").stopAbove, 240.0);
         QCOMPARE(judge(at(s, "B+1"), 290), Verdict::Stop);
         QCOMPARE(*at(s, "B+3").stopAbove, b.supply.sections.back().volts);
@@ -69,13 +70,13 @@ class TestLimits : public QObject {
     void noStopLimitIsAboveARating() {
         const Build b = demoBuild();
         for (int k = 1; k < stageCount; ++k) {
-            const Stage s = stageOf(b, k);
+            const PowerStage s = stageOf(b, k);
             for (const Expectation& e : s.expectations) {
                 if (e.point.kind == PointKind::Node) QVERIFY(*e.stopAbove <= 500);
                 if (e.point.kind == PointKind::HeaterVolts && e.stopAbove)
                     QVERIFY(*e.stopAbove <= 1.1 * (b.transformer.heaters[e.point.index].feeds == "signal" ? 6.3 : 5) + 1e-9);
                 if (e.point.kind == PointKind::Sense) { // 12 W at the plate, 65 mA at the cathode
-                    const double plate = s.steady->channels[e.point.index].plateA;
+                    const double plate = pointOf(b, *s.steady, b.bottles[e.point.index].id).plate;
                     QVERIFY(*e.stopAbove / 10 * plate <= 12.1 && *e.stopAbove / 10 <= 0.065);
                 }
             }
@@ -85,16 +86,16 @@ class TestLimits : public QObject {
     /// At the bias stop limit an average valve burns its plate's published watts at the volts it will meet.
     void theBiasStopsWhereThePlateWouldReachItsWatts() {
         const Build b = demoBuild();
-        const Stage first = stageOf(b, 1), later = stageOf(b, 5);
+        const PowerStage first = stageOf(b, 1), later = stageOf(b, 5);
         const double stop = *at(first, "bias-v3").stopAbove;
-        const auto& p = later.steady->channels[0];
-        const auto f = figuresAt(catalogue.valve("EL84")->law, p.plateA, stop, p.screenA);
-        QVERIFY2(std::abs(f.plateAmps * p.plateA - 12) < 0.1, qPrintable(QString::number(f.plateAmps * p.plateA)));
+        const auto& p = pointOf(b, *later.steady, "v3");
+        const auto f = figuresAt(catalogue.valve("EL84")->law, p.plate, stop, p.screen);
+        QVERIFY2(std::abs(f.plateAmps * p.plate - 12) < 0.1, qPrintable(QString::number(f.plateAmps * p.plate)));
         QCOMPARE(judge(at(first, "bias-v3"), -1), Verdict::Stop);
     }
 
     void stageZeroProvesInsulationAndEarth() {
-        const Stage s = stageOf(demoBuild(), 0);
+        const PowerStage s = stageOf(demoBuild(), 0);
         for (const char* id : {"line-chassis", "neutral-chassis", "primary-secondary"}) {
             const Expectation& e = at(s, id);
             QVERIFY2(e.band.nominal > 1e8, id);
@@ -119,13 +120,13 @@ class TestLimits : public QObject {
         const Expectation afloat = at(stageOf(b, 0), "chassis-h1");
         QVERIFY(afloat.band.nominal > 1e8 && afloat.stopBelow);
         // A 5 V rectifier's cathode is joined to its heater: that winding reads what B+ reads.
-        const Stage s = stageOf(b, 0);
+        const PowerStage s = stageOf(b, 0);
         QVERIFY(std::abs(at(s, "chassis-h2").band.nominal / at(s, "b+-ohms").band.nominal - 1) < 1e-3);
     }
 
     /// The winding lies across the load: with a lead lifted a missing or shorted load cannot pass.
     void theLoadIsToldFromTheWinding() {
-        const Stage s = stageOf(demoBuild(), 0);
+        const PowerStage s = stageOf(demoBuild(), 0);
         const Expectation& e = at(s, "load-left");
         QCOMPARE(judge(e, 8), Verdict::InRange);
         QVERIFY(judge(e, 0.45) == Verdict::Low && judge(e, 1e9) == Verdict::High && judge(e, 4) == Verdict::Low);
@@ -157,13 +158,13 @@ class TestLimits : public QObject {
         QFETCH(int, connection);
         QFETCH(QString, words);
         const Build b = withSilicon(static_cast<Connection>(connection));
-        const Stage s = stageOf(b, 1);
+        const PowerStage s = stageOf(b, 1);
         QVERIFY2(s.failure.empty(), s.failure.c_str());
         for (const char* id : {"B+1", "B+2", "B+3"}) QVERIFY2(at(s, id).band.nominal > 150, id);
         QVERIFY(at(s, "B+1").stopAbove);
         QVERIFY2(says(s, words), qPrintable(words));
         QVERIFY(QString::fromStdString(s.cautions[0]).contains("first capacitor"));
-        const Stage second = stageOf(b, 2);
+        const PowerStage second = stageOf(b, 2);
         QVERIFY(!QString::fromStdString(second.instruction).contains("Put the rectifier in"));
         QVERIFY(!find(stageOf(demoBuild(), 1), "B+1"));
     }
@@ -175,7 +176,7 @@ class TestLimits : public QObject {
         capacitor.id = "c9";
         b.supply.sections.push_back(tap);
         b.supply.sections.push_back(capacitor);
-        const Stage s = stageOf(b, 1);
+        const PowerStage s = stageOf(b, 1);
         QVERIFY(at(s, "B+4").band.nominal > 150);
         QVERIFY2(std::abs(at(s, "B+1").band.nominal) < 1, "the valve is not in yet");
         QCOMPARE(judge(at(s, "B+1"), 0.3), Verdict::InRange);
@@ -188,7 +189,7 @@ class TestLimits : public QObject {
         QVERIFY(s.ok());
         const auto points = pointsOfStage(b, 1);
         const TestPoint* grid = findPoint(points, "bias-v3");
-        const double leak = 220e3 + 2200, open = s->channels[0].gridA;
+        const double leak = 220e3 + 2200, open = pointOf(b, *s, "v3").grid;
         QVERIFY(std::abs(reading(b, catalogue, *s, *grid) / (open * 10e6 / (10e6 + leak)) - 1) < 1e-4);
         b.meter.inputResistance = 1e6;
         QVERIFY(std::abs(reading(b, catalogue, *s, *grid) / (open * 1e6 / (1e6 + leak)) - 1) < 1e-4);
@@ -197,16 +198,16 @@ class TestLimits : public QObject {
         // A plate behind 270k in parallel with the valve's own resistance reads low by less than by 270k alone.
         const auto in = plan::solveSteady(b, catalogue, stageConditions(b, 3, 230));
         const auto third = pointsOfStage(b, 3);
-        const double plate = reading(b, catalogue, *in, *findPoint(third, "plate1-v2")), real = in->channels[0].plate1;
+        const double plate = reading(b, catalogue, *in, *findPoint(third, "plate1-v2")), real = pointOf(b, *in, "v2").plate;
         QVERIFY(plate < real && plate > real * 1e6 / (1e6 + 270e3));
     }
 
     /// Before the output valves go in, a leaky coupling shows at their empty sockets' grids.
     void aLeakyCouplingShowsBeforeTheOutputValvesGoIn() {
         const Build b = demoBuild();
-        const Stage s = stageOf(b, 3);
+        const PowerStage s = stageOf(b, 3);
         Build leaky = b;
-        leaky.channels[0].pair.couplingA.leakageResistance = 4e6;
+        partOf<CapacitorPart>(leaky, "c11").leakageResistance = 4e6;
         const auto bad = plan::solveSteady(leaky, catalogue, s.conditions);
         QVERIFY(bad.ok());
         const double reads = reading(leaky, catalogue, *bad, at(s, "bias-v3").point);
@@ -247,7 +248,7 @@ class TestLimits : public QObject {
 
     /// Each danger is named where the act is, with its number; nobody is told that a thing is safe to touch.
     void theCautionsStandWhereTheyBite() {
-        std::vector<Stage> s;
+        std::vector<PowerStage> s;
         for (int k = 0; k < stageCount; ++k) s.push_back(stageOf(demoBuild(), k));
         QVERIFY(says(s[0], "live even when it is switched off") && says(s[0], "Minus to ground: C1, C2, C3") &&
                 says(s[0], "Plus to ground: C4, C5"));
@@ -259,7 +260,7 @@ class TestLimits : public QObject {
         QVERIFY(says(s[2], "made for 600 V"));
         QVERIFY(says(s[4], "runs away") && says(s[4], "load stays on") && says(s[4], "insulated to its tip"));
         QVERIFY(says(s[5], "not a loudspeaker"));
-        for (const Stage& x : s) QVERIFY(!says(x, "safe to touch") && !says(x, "lift the earth"));
+        for (const PowerStage& x : s) QVERIFY(!says(x, "safe to touch") && !says(x, "lift the earth"));
     }
 
     /// "No bias" offers a feed that goes below ground with the connection at hand, and so it does.

@@ -91,7 +91,7 @@ class TestNetlist : public QObject {
         const auto text = amplifierNetlist(demo, catalogue, nominal, NetlistPart::Channel, NetlistAnalysis::Ac, 0);
         QVERIFY(text.ok());
         const QString printed = run(*text);
-        const HeldChannel h = heldChannel(demo.channels[0], catalogue, supplyOf(demo, nominal, 0));
+        const HeldChannel h = heldChannel(demo, catalogue, 0, supplyOf(demo, nominal));
         schematic::Analysis a(h.schematic);
         const auto point = a.operatingPoint();
         QVERIFY(point.ok());

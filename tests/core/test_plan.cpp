@@ -1,4 +1,5 @@
 #include "../support/demo.h"
+#include "../support/parts.h"
 
 #include "core/plan/heater.h"
 #include "core/plan/solve.h"
@@ -25,7 +26,7 @@ class TestPlan : public QObject {
     void supplyAndStagesAgreeOnTheirCurrents() {
         const Steady s = solved({230}, demo);
         double drawn = 0;
-        for (const ChannelPoint& p : s.channels) drawn += p.railPlate + p.railScreen + p.railSmall;
+        drawn += drawnOf(s);
         drawn += s.nodes[0].mean / (2 * 56e3); // the bleeder
         QVERIFY2(std::abs(s.rectifierMean / drawn - 1) < 0.01,
                  "what the rectifier delivers is what stages and bleeder draw, but for leakage");
@@ -57,25 +58,25 @@ class TestPlan : public QObject {
 
     void colderBiasDrawsLess() {
         const Steady set = solved({230}, demo), cold = solved({230, false, true, true, true, true}, demo);
-        QVERIFY(cold.channels[0].plateAmpsA < 0.6 * set.channels[0].plateAmpsA);
+        QVERIFY(pointOf(demo, cold, "v3").plateAmps < 0.6 * pointOf(demo, set, "v3").plateAmps);
         QVERIFY(cold.nodes[0].mean > set.nodes[0].mean);
         QVERIFY(cold.wipers[0] < set.wipers[0]);
     }
 
     void aDeadSmallValvePullsItsPlateToTheRail() {
         Build b = demo;
-        b.channels[0].small.emission = 0;
+        valveOf(b, "v2").emission = 0;
         const Steady s = solved({230}, b);
-        QVERIFY(std::abs(s.channels[0].plate1 / s.nodes[2].mean - 1) < 0.01);
-        QVERIFY(s.channels[1].plate1 < 0.6 * s.nodes[2].mean);
+        QVERIFY(std::abs(pointOf(b, s, "v2").plate / s.nodes[2].mean - 1) < 0.01);
+        QVERIFY(pointOf(b, s, "v5").plate < 0.6 * s.nodes[2].mean);
     }
 
     void anOpenHalfWindingStarvesItsPlateAndLoadsTheScreen() {
         Build b = demo;
-        b.channels[0].pair.transformer.primaryResistanceA = 1e9;
-        const ChannelPoint p = solved({230}, b).channels[0];
-        QVERIFY(p.plateAmpsA < 1e-4);
-        QVERIFY(p.screenAmpsA > 2 * p.screenAmpsB);
+        partOf<OutputTransformer>(b, "ot1").primaryResistanceA = 1e9;
+        const Steady s = solved({230}, b);
+        QVERIFY(pointOf(b, s, "v3").plateAmps < 1e-4);
+        QVERIFY(pointOf(b, s, "v3").screenAmps > 2 * pointOf(b, s, "v4").screenAmps);
     }
 
     void oneMoreMicrofaradLessRipple() {

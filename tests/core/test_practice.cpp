@@ -2,7 +2,7 @@
 
 #include "../support/demo.h"
 
-#include "core/bench/faults.h"
+#include "core/diagnose/faults.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/plan/tone.h"
 #include "core/procedure/band.h"
@@ -21,7 +21,7 @@ namespace {
 const Catalogue& catalogue = Catalogue::shipped();
 
 signal::ToneAnalysis measured(std::uint64_t seed, const std::string& fault, std::size_t channel, double volts) {
-    auto a = VirtualAmplifier::make(demoBuild(), catalogue, seed, fault);
+    auto a = VirtualAmplifier::make(demoOpenLoop(), catalogue, seed, fault);
     if (!a || !a->power(6, 230)) qFatal("no amplifier");
     a->set(volts, 1000);
     const auto c = a->capture(channel, 0.5);
@@ -38,7 +38,7 @@ class TestPractice : public QObject {
   private Q_SLOTS:
     /// Seed 0 is exactly the plan: its capture, analysed as any other, gives the plan's own tone.
     void theCaptureIsThePlansTone() {
-        const Build b = demoBuild();
+        const Build b = demoOpenLoop();
         const auto rest = plan::solveSteady(b, catalogue, procedure::stageConditions(b, 6, 230));
         QVERIFY(rest.ok());
         plan::Sag sag{{}, {}, *rest};
@@ -64,11 +64,11 @@ class TestPractice : public QObject {
     }
 
     void halfAWindingIsHalfAnAmplifier() {
-        const auto well = measured(1, "", 0, 0.12), ill = measured(1, "half-winding-open-left", 0, 0.12);
+        const auto well = measured(1, "", 0, 0.12), ill = measured(1, "half-open-a/ot1", 0, 0.12);
         QVERIFY2(ill.harmonics[0].rms < 0.75 * well.harmonics[0].rms, "one valve pulls alone");
         QVERIFY2(ill.harmonics[1].percent > 3 * well.harmonics[1].percent, "and nothing cancels its second harmonic");
         // The other channel does not know.
-        QVERIFY(std::abs(measured(1, "half-winding-open-left", 1, 0.12).harmonics[0].rms /
+        QVERIFY(std::abs(measured(1, "half-open-a/ot1", 1, 0.12).harmonics[0].rms /
                              measured(1, "", 1, 0.12).harmonics[0].rms -
                          1) < 0.03);
     }
@@ -89,10 +89,16 @@ class TestPractice : public QObject {
 
     void everyFaultCanBeInflictedAndSolved_data() {
         QTest::addColumn<QString>("id");
-        for (const Fault& f : faultsOf(demoBuild())) QTest::newRow(f.id.c_str()) << QString::fromStdString(f.id);
+        QTest::addColumn<bool>("common");
+        // The first ones that a builder suspects, and every twentieth of the others.
+        std::size_t k = 0;
+        for (const diagnose::Fault& f : diagnose::faultsOf(demoBuild(), catalogue))
+            if (k++ % 20 == 0 || f.id == "open/r2" || f.id == "leaky/c1" || f.id == "dead/v5" || f.id == "half-open-a/ot1")
+                QTest::newRow(f.id.c_str()) << QString::fromStdString(f.id) << f.common;
     }
     void everyFaultCanBeInflictedAndSolved() {
         QFETCH(QString, id);
+        QFETCH(bool, common);
         auto a = VirtualAmplifier::make(demoBuild(), catalogue, 2, id.toStdString());
         QVERIFY(a.ok());
         auto healthy = VirtualAmplifier::make(demoBuild(), catalogue, 2, "");
@@ -107,7 +113,8 @@ class TestPractice : public QObject {
                 if (std::isfinite(x) && std::isfinite(y) && std::abs(x - y) > 0.02 * std::abs(y) + 1e-3) ++differs;
             }
         }
-        QVERIFY2(differs > 0, "a fault that no reading shows could not be practised on");
+        // What a capacitor lost, or a leak that no direct current meets, shows in a tone alone.
+        if (common) QVERIFY2(differs > 0, "a fault that no reading shows could not be practised on");
     }
 
     void theMeterAloneMakesTheBandOfAPerfectAmplifier() {
@@ -117,9 +124,9 @@ class TestPractice : public QObject {
         const auto s = plan::solveSteady(b, catalogue, c, {}, &warm);
         QVERIFY(s.ok());
         const auto points = procedure::pointsOfStage(b, 5);
-        const auto real = procedure::bands(b, catalogue, c, points, *s, warm);
+        const auto real = procedure::bands(b, catalogue, c, points, *s, warm, {100});
         b.meter.dc = b.meter.ac = b.meter.ohms = 0;
-        const auto bare = procedure::bands(b, catalogue, c, points, *s, warm);
+        const auto bare = procedure::bands(b, catalogue, c, points, *s, warm, {100});
         for (std::size_t k = 0; k < points.size(); ++k) {
             const double share = procedure::meterShare(demoBuild(), points[k].mode);
             // The meter is added in full; a little more comes from the mains, which it read too.
@@ -136,7 +143,7 @@ class TestPractice : public QObject {
             plan::WarmStart warm;
             const auto s = plan::solveSteady(b, catalogue, c, {}, &warm);
             const auto points = procedure::pointsOfStage(b, 5);
-            const auto all = procedure::bands(b, catalogue, c, points, *s, warm);
+            const auto all = procedure::bands(b, catalogue, c, points, *s, warm, {100});
             for (std::size_t k = 0; k < points.size(); ++k)
                 if (points[k].id == id) return all[k].high - all[k].low;
             return 0.0;

@@ -1,7 +1,8 @@
 #include "../support/demo.h"
+#include "../support/parts.h"
 
-#include "core/bench/faults.h"
 #include "core/bench/virtual_amplifier.h"
+#include "core/plan/as_built.h"
 #include "core/procedure/bias.h"
 #include "core/procedure/first_power.h"
 
@@ -17,7 +18,7 @@ namespace {
 const Catalogue& catalogue = Catalogue::shipped();
 
 /// Points of a stage whose practice reading falls outside its band.
-std::vector<std::string> outside(const Build& b, const Stage& stage, quint64 seed, const std::string& fault) {
+std::vector<std::string> outside(const Build& b, const PowerStage& stage, quint64 seed, const std::string& fault) {
     auto amplifier = bench::VirtualAmplifier::make(b, catalogue, seed, fault);
     if (!amplifier || !amplifier->power(stage.index, b.mains.volts)) qFatal("the practice amplifier was not solved");
     std::vector<std::string> out;
@@ -37,16 +38,16 @@ bool holds(const std::vector<std::string>& all, const std::string& start) {
 class TestProcedure : public QObject {
     Q_OBJECT
     Build demo = demoBuild();
-    std::map<int, Stage> stages;
-    const Stage& stage(int k) {
-        if (!stages.contains(k)) stages[k] = firstPowerStage(demo, catalogue, k, demo.mains.volts, k == 2);
+    std::map<int, PowerStage> stages;
+    const PowerStage& stage(int k) {
+        if (!stages.contains(k)) stages[k] = firstPowerStage(demo, catalogue, k, demo.mains.volts, {k == 2});
         return stages[k];
     }
 
   private Q_SLOTS:
     void everyStageHasItsReadings() {
         for (int k = 0; k < stageCount; ++k) {
-            const Stage& s = stage(k);
+            const PowerStage& s = stage(k);
             QVERIFY2(s.failure.empty(), s.failure.c_str());
             QVERIFY(s.expectations.size() >= 4);
             for (const Expectation& e : s.expectations) {
@@ -86,17 +87,17 @@ class TestProcedure : public QObject {
     }
 
     void aLeakyReservoirShowsAtTheRectifierStage() {
-        QVERIFY(holds(outside(demo, stage(2), 3, "leaky-reservoir"), "B+1"));
+        QVERIFY(holds(outside(demo, stage(2), 3, "leaky/c1"), "B+1"));
     }
     void anOpenBiasShowsBeforeAnyHighVoltage() {
-        QVERIFY(holds(outside(demo, stage(1), 3, "open-bias"), "bias-"));
+        QVERIFY(holds(outside(demo, stage(1), 3, "open/r2"), "bias-"));
     }
     void aDeadSmallValveShowsAtItsPlates() {
-        QVERIFY(holds(outside(demo, stage(3), 3, "dead-small-valve-left"), "plate1-v2"));
+        QVERIFY(holds(outside(demo, stage(3), 3, "dead/v2"), "plate1-v2"));
     }
     /// The screen takes over the current: the sense resistor hides it, the plate does not.
     void anOpenHalfWindingShowsAtItsPlate() {
-        QVERIFY(holds(outside(demo, stage(4), 3, "half-winding-open-left"), "output-plate-v3"));
+        QVERIFY(holds(outside(demo, stage(4), 3, "half-open-a/ot1"), "output-plate-v3"));
     }
 
     void causesAreNamedForALowReservoir() {
@@ -136,37 +137,41 @@ class TestProcedure : public QObject {
     }
 
     void theSameSeedIsTheSameAmplifier() {
-        const Build a = bench::asBuilt(demo, 4), b = bench::asBuilt(demo, 4), c = bench::asBuilt(demo, 5);
+        const Build a = plan::asBuilt(demo, 4), b = plan::asBuilt(demo, 4), c = plan::asBuilt(demo, 5);
         QCOMPARE(toText(a), toText(b));
         QVERIFY(toText(a) != toText(c));
-        QCOMPARE(toText(bench::asBuilt(demo, 0)), toText(demo));
+        QCOMPARE(toText(plan::asBuilt(demo, 0)), toText(demo));
     }
 
     void followingTheAdviceLandsInTheBand() {
         Build b = demo;
-        b.channels[0].pair.adjusterA = b.channels[0].pair.adjusterB = 0.9;
+        adjusterOf(b, "v3") = adjusterOf(b, "v4") = 0.9;
+        const auto places = biasPlaces(b, catalogue);
+        QCOMPARE(places.size(), std::size_t(4));
         auto s = plan::solveSteady(b, catalogue, {230});
         QVERIFY(s.ok());
         // Three rounds of the advised turn, as a builder would.
         for (int round = 0; round < 3; ++round) {
             for (const int side : {0, 1}) {
-                const double sense = side == 0 ? s->channels[0].senseA : s->channels[0].senseB;
-                double& position = side == 0 ? b.channels[0].pair.adjusterA : b.channels[0].pair.adjusterB;
-                position = std::clamp(position + biasState(b, catalogue, *s, 0, side, sense).turn, 0.0, 1.0);
+                const auto& place = places[static_cast<std::size_t>(side)];
+                const double sense = pointOf(b, *s, place.bottle).sense();
+                double& position = adjusterOf(b, place.bottle);
+                position = std::clamp(position + biasState(b, catalogue, *s, place, sense).turn, 0.0, 1.0);
             }
             s = plan::solveSteady(b, catalogue, {230});
             QVERIFY(s.ok());
         }
-        const auto state = biasState(b, catalogue, *s, 0, 0, s->channels[0].senseA);
-        QVERIFY2(s->channels[0].senseA >= state.senseLow && s->channels[0].senseA <= state.senseHigh,
+        const double sense = pointOf(b, *s, "v3").sense();
+        const auto state = biasState(b, catalogue, *s, places[0], sense);
+        QVERIFY2(sense >= state.senseLow && sense <= state.senseHigh,
                  state.advice.c_str());
-        QVERIFY(std::abs(state.plateAmps / s->channels[0].plateAmpsA - 1) < 0.01);
+        QVERIFY(std::abs(state.plateAmps / pointOf(b, *s, "v3").plateAmps - 1) < 0.01);
     }
 
     void theScreensShareIsTakenOff() {
         const auto s = plan::solveSteady(demo, catalogue, {230});
         QVERIFY(s.ok());
-        const auto state = biasState(demo, catalogue, *s, 0, 0, 0.3);
+        const auto state = biasState(demo, catalogue, *s, biasPlaces(demo, catalogue)[0], 0.3);
         QVERIFY(std::abs(state.cathodeAmps - 0.03) < 1e-12);
         QVERIFY(std::abs(state.plateAmps + state.screenAmps - 0.03) < 1e-12);
         QVERIFY(state.screenAmps > 0.002 && state.screenAmps < 0.005);

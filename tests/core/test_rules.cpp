@@ -1,6 +1,7 @@
 // Each finding is made to appear and to go away.
 
 #include "../support/inspected.h"
+#include "../support/parts.h"
 
 #include "core/build/chain_edits.h"
 
@@ -23,7 +24,7 @@ void insertMeter(Build& b, double amps) {
     meter.resistance = 0.5;
     meter.amps = amps;
     b.supply.sections.insert(b.supply.sections.begin() + 1, meter);
-    for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+    feed(b, 3, 4);
 }
 
 /// Behind the choke, for this DC.
@@ -35,7 +36,7 @@ void insertSwitch(Build& b, SectionKind kind, double dcVolts) {
     s.amps = 0.5;
     s.dcVolts = dcVolts;
     b.supply.sections.insert(b.supply.sections.begin() + 2, s);
-    for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3, ch.smallNode = 4;
+    feed(b, 3, 4);
 }
 
 /// A tap at the end of the chain with its capacitor, from which a resistor draws [V, ohm].
@@ -164,18 +165,18 @@ class TestRules : public QObject {
         row(
             "plate-watts",
             [](Build& b) {
-                b.channels[0].pair.adjusterA = 0;
+                adjusterOf(b, "v3") = 0;
                 b.bias.floor = 2000;
             },
             [](Build&) {});
         row(
-            "balance/left", [](Build& b) { b.channels[0].pair.adjusterA = 0.8; }, [](Build&) {});
+            "balance/left", [](Build& b) { adjusterOf(b, "v3") = 0.8; }, [](Build&) {});
         row(
-            "grid-leak/", [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 1e6; },
-            [](Build& b) { b.channels[0].pair.gridLeakA.resistance = 270e3; });
+            "grid-leak/", [](Build& b) { ohmsOf(b, "r15") = 1e6; },
+            [](Build& b) { ohmsOf(b, "r15") = 270e3; });
         row(
-            "coupling/", [](Build& b) { b.channels[0].pair.couplingA.capacitance = 22e-9; },
-            [](Build& b) { b.channels[0].pair.couplingA.capacitance = 0.47e-6; });
+            "coupling/", [](Build& b) { partOf<CapacitorPart>(b, "c11").capacitance = 22e-9; },
+            [](Build& b) { partOf<CapacitorPart>(b, "c11").capacitance = 0.47e-6; });
         row(
             "adjuster-open", [](Build& b) { b.bias.failSafe = 0; }, [](Build& b) { b.bias.failSafe = 47e3; });
         row(
@@ -261,7 +262,7 @@ class TestRules : public QObject {
                 fuse.amps = 0.1;
                 b.supply.sections.push_back(fuse);
                 std::swap(b.supply.sections[3], b.supply.sections.back()); // r1 behind it
-                for (Channel& ch : b.channels) ch.plateNode = ch.screenNode = 3;
+                for (Channel& ch : b.channels) outputOf(ch).node = outputOf(ch).screenNode = 3;
             },
             [](Build&) {});
         row(
@@ -286,20 +287,20 @@ class TestRules : public QObject {
             "heater-volts/h1", // good at nominal mains, 11 % high at 253 V
             [](Build& b) { b.transformer.heaters[0].volts = 6.62; }, [](Build&) {});
         row(
-            "capacitor-volts/c11", [](Build& b) { b.channels[0].pair.couplingA.volts = 400; },
-            [](Build& b) { b.channels[0].pair.couplingA.volts = 500; });
+            "capacitor-volts/c11", [](Build& b) { partOf<CapacitorPart>(b, "c11").volts = 400; },
+            [](Build& b) { partOf<CapacitorPart>(b, "c11").volts = 500; });
         row(
             "heater-cathode/v2/second",
-            [](Build& b) { b.channels[0].voltageStage.cathode.resistance = 4700; },
+            [](Build& b) { ohmsOf(b, "r11") = 4700; },
             [](Build&) {});
         row(
-            "grid-current/v2", [](Build& b) { b.channels[0].voltageStage.cathode.resistance = 390; },
+            "grid-current/v2", [](Build& b) { ohmsOf(b, "r11") = 390; },
             [](Build&) {});
         row(
             "cathode-amps/v2/second", // 75 V across 4k7
             [](Build& b) {
                 b.supply.sections[3].resistance = 100;
-                b.channels[0].splitLoad.plate.resistance = b.channels[0].splitLoad.cathode.resistance = 4700;
+                ohmsOf(b, "r13") = ohmsOf(b, "r14") = 4700;
             },
             [](Build&) {});
         row(

@@ -99,7 +99,7 @@ class TestSettings : public QObject {
 
     void oneMoreThanItsRangeIsRefusedByName_data() {
         QTest::addColumn<QString>("pointer");
-        for (const char* p : {"/mains/volts", "/supply/sections/0/esr", "/channels/1/pair/load", "/chassis/thickness",
+        for (const char* p : {"/mains/volts", "/supply/sections/0/esr", "/channels/1/stages/2/parts/13/resistance", "/chassis/thickness",
                               "/chassis/parts/0/mass", "/bias/floor"})
             QTest::newRow(p) << QString(p);
     }
@@ -133,9 +133,14 @@ class TestSettings : public QObject {
         QCOMPARE(b->channels.size(), std::size_t(3));
         std::set<std::string> ids;
         for (const Channel& c : b->channels)
-            for (const std::string& id : {c.small.id, c.pair.a.id, c.pair.b.id, c.pair.transformer.id})
-                QVERIFY2(ids.insert(id).second, id.c_str());
-        QCOMPARE(b->channels[2].pair.load, b->channels[1].pair.load);
+            for (const Stage& s : c.stages) {
+                for (const StageValve& v : s.valves)
+                    if (v.section == 1) QVERIFY2(ids.insert(v.bottle).second, v.bottle.c_str());
+                for (const StagePart& p : s.parts)
+                    if (!idOf(p.part).empty()) QVERIFY2(ids.insert(idOf(p.part)).second, idOf(p.part).c_str());
+            }
+        QCOMPARE(b->bottles.size(), std::size_t(9));
+        QCOMPARE(mainValue(b->channels[2].stages[2].part("load")->part), mainValue(b->channels[1].stages[2].part("load")->part));
     }
 
     void whatIsNoEntryIsNotDoubled_data() {

@@ -175,10 +175,10 @@ class TestStorage : public QObject {
         const auto file = dir.filePath("a.ember.json").toStdString();
         QVERIFY(saveBuild(demoBuild(), file).ok());
         Build b = demoBuild();
-        b.channels[0].small.type = "no such valve";
+        b.bottles[0].type = "no such valve";
         const auto done = saveBuild(b, file);
         QVERIFY(!done.ok());
-        QVERIFY2(done.problem().sentence.find("/channels/0/small/type") != std::string::npos,
+        QVERIFY2(done.problem().sentence.find("/bottles/0/type") != std::string::npos,
                  done.problem().sentence.c_str());
         QVERIFY(loadBuild(file).ok());
     }

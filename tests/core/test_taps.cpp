@@ -182,7 +182,7 @@ class TestTaps : public QObject {
         QVERIFY2(edit.ok(), edit.ok() ? "" : edit.problem().text().c_str());
         b = *edit;
         const int node = supplyNodes(b.supply);
-        for (Channel& ch : b.channels) ch.smallNode = node;
+        for (Channel& ch : b.channels) ch.stages[0].node = ch.stages[1].node = node;
         const Figures f = solveFigures(b, catalogue);
         QVERIFY(f.nominal && f.cold);
         const std::string id = b.supply.sections[b.supply.sections.size() - 2].id;

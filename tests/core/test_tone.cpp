@@ -1,4 +1,5 @@
 #include "../support/demo.h"
+#include "../support/parts.h"
 
 #include "core/plan/solve.h"
 #include "core/plan/tone.h"
@@ -14,13 +15,13 @@ using namespace ember::plan;
 class TestTone : public QObject {
     Q_OBJECT
     const Catalogue& catalogue = Catalogue::shipped();
-    Build demo = demoBuild();
+    Build demo = demoOpenLoop();
     Steady rest;
     ChannelSupply supply;
 
     ToneRun at(double volts, double hertz = 1000, const ChannelSupply* from = nullptr) {
         ToneRun run;
-        const auto done = solveTone(demo.channels[0], catalogue, from ? *from : supply, {volts, hertz}, run);
+        const auto done = solveTone(demo, catalogue, 0, from ? *from : supply, {volts, hertz}, run);
         if (!done) qFatal("%g V: %s", volts, done.problem().text().c_str());
         return run;
     }
@@ -30,7 +31,7 @@ class TestTone : public QObject {
         const auto s = solveSteady(demo, catalogue, {230});
         QVERIFY(s.ok());
         rest = *s;
-        supply = supplyOf(demo, rest, 0);
+        supply = supplyOf(demo, rest);
     }
 
     void aSmallToneIsCleanAndALargeOneClips() {
@@ -38,8 +39,8 @@ class TestTone : public QObject {
         QVERIFY(small.thdPercent < 0.2);
         QVERIFY(large.thdPercent > 8);
         // The pair cannot swing its plates beyond the rail: V^2 / (2 Raa) x 4 bounds the power.
-        const double rail = supply.plate;
-        QVERIFY(large.watts < 1.3 * 2 * rail * rail / demo.channels[0].pair.transformer.primaryImpedance);
+        const double rail = supply.nodes[1];
+        QVERIFY(large.watts < 1.3 * 2 * rail * rail / partOf<OutputTransformer>(demo, "ot1").primaryImpedance);
         QVERIFY(large.watts > 5);
     }
 
@@ -51,8 +52,8 @@ class TestTone : public QObject {
         QFETCH(double, volts);
         const ToneRun run = at(volts);
         // What the rails give is more than what reaches the load.
-        const double given =
-            supply.plate * run.railPlate + supply.screen * run.railScreen + supply.small * run.railSmall;
+        double given = 0;
+        for (const NodeDraw& d : run.draws) given += supply.nodes[static_cast<std::size_t>(d.node - 1)] * d.amps;
         QVERIFY2(run.figures.watts < given, qPrintable(QString("%1 W of %2 W").arg(run.figures.watts).arg(given)));
         QVERIFY(run.figures.watts > 0 && run.figures.thdPercent < 60);
     }
@@ -65,14 +66,14 @@ class TestTone : public QObject {
 
     void theSecondHarmonicOfASmallToneGrowsWithItsSquare() {
         ChannelSupply uneven = supply;
-        uneven.biasB -= 2;
+        uneven.wipers[1] -= 2;
         const auto one = at(0.01, 1000, &uneven).figures, two = at(0.02, 1000, &uneven).figures;
         QVERIFY(std::abs(two.harmonics[1] / one.harmonics[1] - 4) < 0.3);
     }
 
     void aBalancedPairCancelsItsEvenHarmonics() {
         ChannelSupply uneven = supply;
-        uneven.biasB -= 3;
+        uneven.wipers[1] -= 3;
         const auto even = at(0.1).figures, odd = at(0.1, 1000, &uneven).figures;
         QVERIFY(odd.harmonics[1] / odd.harmonics[0] > 3 * even.harmonics[1] / even.harmonics[0]);
     }
@@ -87,7 +88,7 @@ class TestTone : public QObject {
 
     void aWarmStartFindsTheSameTone() {
         ToneRun warm = at(0.08);
-        QVERIFY(solveTone(demo.channels[0], catalogue, supply, {0.1, 1000}, warm).ok());
+        QVERIFY(solveTone(demo, catalogue, 0, supply, {0.1, 1000}, warm).ok());
         const ToneRun cold = at(0.1);
         QVERIFY(std::abs(warm.figures.outputRms / cold.figures.outputRms - 1) < 1e-5);
         QVERIFY(std::abs(warm.figures.thdPercent / cold.figures.thdPercent - 1) < 1e-3);
@@ -98,9 +99,9 @@ class TestTone : public QObject {
         const double mid = at(0.02, 1000).figures.outputRms;
         QVERIFY(at(0.02, 10).figures.outputRms < 0.9 * mid);
         Build large = demo;
-        large.channels[0].pair.transformer.primaryInductance *= 4;
+        partOf<OutputTransformer>(large, "ot1").primaryInductance *= 4;
         ToneRun run;
-        QVERIFY(solveTone(large.channels[0], catalogue, supply, {0.02, 10}, run).ok());
+        QVERIFY(solveTone(large, catalogue, 0, supply, {0.02, 10}, run).ok());
         QVERIFY(run.figures.outputRms > at(0.02, 10).figures.outputRms);
     }
 
@@ -111,8 +112,7 @@ class TestTone : public QObject {
         QVERIFY(sag.steady.nodes[1].mean < rest.nodes[1].mean - 5);
         QVERIFY(sag.musicAmps[1] > 0.01);
         // Every milliamp more is delivered by the rectifier.
-        double drawn = 0;
-        for (const ChannelPoint& p : sag.steady.channels) drawn += p.railPlate + p.railScreen + p.railSmall;
+        double drawn = drawnOf(sag.steady);
         for (const double a : sag.musicAmps) drawn += a;
         drawn += sag.steady.nodes[0].mean / (2 * 56e3); // the bleeder
         QVERIFY(std::abs(sag.steady.rectifierMean / drawn - 1) < 0.01);

@@ -1,6 +1,7 @@
 // Whole builds in their variants and limits: what changes, by how much, and what must not.
 
 #include "../support/demo.h"
+#include "../support/parts.h"
 #include "../support/solved.h"
 
 #include "core/plan/solve.h"
@@ -69,7 +70,7 @@ class TestVariants : public QObject {
     void theBiasStaysNegativeWhereverTheAdjusterStands() {
         QFETCH(double, position);
         Build b = demoBuild();
-        for (Channel& c : b.channels) c.pair.adjusterA = c.pair.adjusterB = position;
+        for (const char* v : {"v3", "v4", "v6", "v7"}) adjusterOf(b, v) = position;
         const Steady s = solved(b);
         for (const double v : s.wipers) QVERIFY2(v < -4, qPrintable(QString::number(v)));
     }
@@ -78,7 +79,7 @@ class TestVariants : public QObject {
         Build b = demoBuild();
         double before = 0;
         for (double p = 0; p <= 1.001; p += 0.1) {
-            b.channels[0].pair.adjusterA = std::min(1.0, p);
+            adjusterOf(b, "v3") = std::min(1.0, p);
             const double v = solved(b).wipers[0];
             QVERIFY(v < before);
             before = v;
@@ -88,10 +89,10 @@ class TestVariants : public QObject {
     void aWornValveDrawsLess() {
         Build b = demoBuild();
         const Steady fresh = solved(b);
-        b.channels[0].pair.a.emission = 0.6;
+        valveOf(b, "v3").emission = 0.6;
         const Steady worn = solved(b);
-        QVERIFY(worn.channels[0].plateAmpsA < 0.75 * fresh.channels[0].plateAmpsA);
-        QVERIFY2(worn.channels[0].plateAmpsB > fresh.channels[0].plateAmpsB, "its partner sees a little more supply");
+        QVERIFY(pointOf(b, worn, "v3").plateAmps < 0.75 * pointOf(b, fresh, "v3").plateAmps);
+        QVERIFY2(pointOf(b, worn, "v4").plateAmps > pointOf(b, fresh, "v4").plateAmps, "its partner sees a little more supply");
         QVERIFY(worn.nodes[0].mean > fresh.nodes[0].mean);
     }
 
@@ -122,7 +123,7 @@ class TestVariants : public QObject {
         // In the rectifier: mean of K v^2.5 lies between that of the mean and that of the peak current.
         const double least = s.rectifierMean * std::pow(s.rectifierMean / 2 / type.perveance, 2.0 / 3);
         for (const ChannelPoint& p : s.channels)
-            watts += p.railPlate * s.nodes[1].mean + p.railScreen * s.nodes[1].mean + p.railSmall * s.nodes[2].mean;
+            for (const NodeDraw& d : p.draws) watts += d.amps * s.nodes[static_cast<std::size_t>(d.node - 1)].mean;
         const double rest = s.mainsWatts - watts - least;
         QVERIFY2(rest > -0.5 && rest < 5,
                  qPrintable(QString("%1 W from the wall, %2 W found, %3 W at least in the rectifier")

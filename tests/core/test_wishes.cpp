@@ -3,7 +3,7 @@
 
 #include "../support/demo.h"
 
-#include "core/bench/virtual_amplifier.h"
+#include "core/plan/as_built.h"
 #include "core/plan/source_model.h"
 #include "core/plan/supply_case.h"
 #include "core/plan/tolerance_run.h"
@@ -174,7 +174,7 @@ class TestWishes : public QObject {
         o.builds = 120;
         std::atomic<double> share = 0;
         o.progress = [&](double s) { share = s; };
-        const auto run = toleranceRun(b, catalogue, bench::asBuilt, o);
+        const auto run = toleranceRun(b, catalogue, plan::asBuilt, o);
         QVERIFY2(run.ok(), run.ok() ? "" : run.problem().text().c_str());
         QCOMPARE(run->builds, 120);
         QCOMPARE(share.load(), 1.0);
@@ -207,7 +207,7 @@ class TestWishes : public QObject {
         stop.request_stop();
         ToleranceOptions o;
         o.stop = stop.get_token();
-        QVERIFY(!toleranceRun(demoBuild(), catalogue, bench::asBuilt, o));
+        QVERIFY(!toleranceRun(demoBuild(), catalogue, plan::asBuilt, o));
     }
 };
 

@@ -10,6 +10,13 @@ inline ember::Build demoWithoutBleeder() {
     b.supply.bleeders.clear();
     return b;
 }
+/// The same without its feedback: what its stages do by themselves.
+inline ember::Build demoOpenLoop() {
+    ember::Build b = demoBuild();
+    for (ember::Channel& ch : b.channels)
+        std::erase_if(ch.stages, [](const ember::Stage& s) { return s.kind == "feedback"; });
+    return b;
+}
 inline ember::Build demoBuild() {
     return *ember::fromText(ember::embedded::text("larkfield.ember.json"));
 }

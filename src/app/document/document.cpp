@@ -2,6 +2,7 @@
 
 #include "background.h"
 
+#include "core/schematic/stage_edits.h"
 #include "core/build/build_json.h"
 #include "core/build/flat.h"
 #include "core/chassis/layout_figures.h"
@@ -138,7 +139,7 @@ void Document::discardJournal() {
 }
 
 Expected<Done> Document::edit(const Edit& e) {
-    auto next = apply(current, e);
+    auto next = apply(current, schematic::followed(current, e));
     if (!next) return next.problem();
     if (flat(*next) == flat(current)) return Done{};
     stack.push(new SnapshotCommand(*this, QString::fromStdString(e.name), current, std::move(*next)));

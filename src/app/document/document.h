@@ -62,7 +62,7 @@ class Document : public QObject {
     void strike(std::size_t index, const QString& why);
 
     /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes.
-    const procedure::Stage* stage(int index, double mains);
+    const procedure::PowerStage* stage(int index, double mains);
     [[nodiscard]] double mainsRead() const { return mains; } ///< as the builder last read it [V]
     void setMainsRead(double volts);
     /// Keeps a reading at once, under this point and stage; judged now, or when the stage is computed (judged() comes
@@ -111,7 +111,7 @@ class Document : public QObject {
     void startJournal();
     void writeJournal(); ///< the edit of this turn, if it is not there yet
     void record(const char* what); ///< the log as it is now, to the journal and to who shows it
-    Taken judge(std::size_t entry, const procedure::Stage& stage);
+    Taken judge(std::size_t entry, const procedure::PowerStage& stage);
     void judgeWaiting();
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
@@ -131,7 +131,7 @@ class Document : public QObject {
     quint64 generation = 0; ///< of solves
     quint64 revision = 0;   ///< of the build
     using StageAt = std::pair<int, double>; ///< stage, mains [V]
-    std::map<StageAt, procedure::Stage> stages;
+    std::map<StageAt, procedure::PowerStage> stages;
     std::set<StageAt> stagesUnderWay;
     struct Waiting {
         std::size_t entry; ///< in the log

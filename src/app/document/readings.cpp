@@ -16,7 +16,7 @@ Document::Taken Document::takeReading(const procedure::TestPoint& point, int ind
     log(procedure::unjudgedEntry(point, index, value, source));
     const std::size_t entry = current.log.size() - 1;
     Taken taken;
-    if (const procedure::Stage* s = stage(index, mains)) {
+    if (const procedure::PowerStage* s = stage(index, mains)) {
         taken = judge(entry, *s);
     } else {
         waiting.push_back({entry, {index, mains}});
@@ -25,7 +25,7 @@ Document::Taken Document::takeReading(const procedure::TestPoint& point, int ind
     return taken;
 }
 
-Document::Taken Document::judge(std::size_t at, const procedure::Stage& s) {
+Document::Taken Document::judge(std::size_t at, const procedure::PowerStage& s) {
     LogEntry& e = current.log[at];
     for (const procedure::Expectation& x : s.expectations) {
         if (x.point.id != e.point) continue;
@@ -60,13 +60,14 @@ void Document::setMainsRead(double volts) {
     Q_EMIT mainsReadChanged();
 }
 
-const procedure::Stage* Document::stage(int index, double volts) {
+const procedure::PowerStage* Document::stage(int index, double volts) {
     const StageAt key{index, volts};
     if (const auto at = stages.find(key); at != stages.end()) return &at->second;
     if (!stagesUnderWay.insert(key).second) return nullptr;
     inBackground(practiceBench, [this, mine = revision, key, b = current, stop = stopStages.get_token()] {
         if (stop.stop_requested()) return;
-        procedure::Stage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second, true, stop);
+        procedure::PowerStage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second,
+                                                                     {true, procedure::honestSamples, stop});
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/build/path.h"
 #include "core/procedure/bias.h"
 
 #include <QGridLayout>
@@ -10,6 +11,7 @@
 #include <QPushButton>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::app {
@@ -20,8 +22,8 @@ using theme::Size;
 namespace {
 constexpr int lastStage = procedure::stageCount - 1; // bias is set at the handover
 
-const Valve& valveOf(const Build& b, std::size_t channel, int side) {
-    return side == 0 ? b.channels[channel].pair.a : b.channels[channel].pair.b;
+bool rowsCrowded(std::size_t valves) {
+    return valves > 6;
 }
 } // namespace
 
@@ -65,7 +67,9 @@ void BiasStation::arrive() {
 void BiasStation::rebuild() {
     const Build& b = document.build();
     std::string now;
-    for (const Channel& c : b.channels) now += c.id + "/" + c.pair.a.id + "/" + c.pair.b.id + ";";
+    const auto places = procedure::biasPlaces(b, Catalogue::shipped());
+    for (const procedure::BiasPlace& p : places)
+        now += fmt::format("{}/{}/{}/{}/{}/{};", p.channelName, p.point, p.type, p.adjuster, p.ohms, p.sharing);
     if (now == shape) return;
     shape = now;
     rows.clear();
@@ -83,83 +87,87 @@ void BiasStation::rebuild() {
         h->setFont(theme::text(Size::Small));
         grid->addWidget(h, 0, c);
     }
-    for (std::size_t ch = 0; ch < b.channels.size(); ++ch)
-        for (int side = 0; side < 2; ++side) {
-            const std::size_t k = rows.size();
-            const int at = 1 + 2 * static_cast<int>(k);
-            const Valve& v = valveOf(b, ch, side);
-            Row r{ch,         side,       new QLineEdit, new QLineEdit, new QLabel,
-                  new QLabel, new QLabel, new QLabel,    new QLabel,    new QPushButton("practice")};
-            const QString tag = QString::fromStdString(v.id).toUpper();
-            r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>")
-                                .arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(v.type),
-                                     QString::fromStdString(b.channels[ch].name).toLower()));
-            r.name->setFont(theme::text(static_cast<Size>(15), true));
-            r.sense->setObjectName(QString("sense-%1").arg(QString::fromStdString(v.id)));
-            r.sense->setAccessibleName(tag + " volts across its sense resistor");
-            r.sense->setFont(theme::figures(static_cast<Size>(28), true));
-            r.sense->setAlignment(Qt::AlignRight);
-            r.sense->setFixedWidth(142);
-            r.adjuster->setObjectName(QString("adjuster-%1").arg(QString::fromStdString(v.id)));
-            r.adjuster->setAccessibleName(tag + " adjuster position");
-            r.adjuster->setFixedWidth(70);
-            r.adjuster->setFont(theme::figures(Size::Text));
-            for (QLabel* l : {r.current, r.plate, r.screen}) l->setFont(theme::figures(static_cast<Size>(14)));
-            r.advice->setWordWrap(true);
-            QWidget* cells[] = {r.name, r.sense, r.practice, r.current, r.plate, r.screen, r.adjuster};
-            for (int c = 0; c < 7; ++c) grid->addWidget(cells[c], at, c);
-            grid->addWidget(r.advice, at + 1, 0, 1, 7);
-            grid->setRowMinimumHeight(at + 1, 30);
-            connect(r.sense, &QLineEdit::returnPressed, this, [this, k] {
-                const auto value = parseWithin(rows[k].sense->text().toStdString(), Unit::Volt, {-50, 50});
-                if (!value) return Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
-                take(k, *value, "typed");
-                if (k + 1 < rows.size()) rows[k + 1].sense->setFocus();
+    for (const procedure::BiasPlace& place : places) {
+        const std::size_t k = rows.size();
+        const int at = 1 + 2 * static_cast<int>(k);
+        Row r{place,      new QLineEdit, new QLineEdit, new QLabel, new QLabel,
+              new QLabel, new QLabel,    new QLabel,    new QPushButton("practice")};
+        const QString tag = QString::fromStdString(place.bottle).toUpper();
+        r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>")
+                            .arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(place.type),
+                                 QString::fromStdString(place.channelName).toLower()));
+        r.name->setFont(theme::text(static_cast<Size>(15), true));
+        r.sense->setObjectName(QString::fromStdString(place.point));
+        r.sense->setAccessibleName(tag + (place.adjuster >= 0 || place.sharing == 1 ? " volts across its " : " volts across the shared ") +
+                                   QString::fromStdString(formatExact(place.ohms, Unit::Ohm)) + " in the cathode's lead");
+        r.sense->setToolTip(QString("across %1%2").arg(QString::fromStdString(formatExact(place.ohms, Unit::Ohm)),
+                                                       place.sharing > 1 ? QString(", which %1 valves share").arg(place.sharing) : ""));
+        r.sense->setFont(theme::figures(static_cast<Size>(rowsCrowded(places.size()) ? 20 : 28), true));
+        r.sense->setAlignment(Qt::AlignRight);
+        r.sense->setFixedWidth(142);
+        r.adjuster->setObjectName(QString("adjuster-%1").arg(QString::fromStdString(place.bottle)));
+        r.adjuster->setAccessibleName(tag + " adjuster position");
+        r.adjuster->setFixedWidth(70);
+        r.adjuster->setFont(theme::figures(Size::Text));
+        for (QLabel* l : {r.current, r.plate, r.screen}) l->setFont(theme::figures(static_cast<Size>(14)));
+        r.advice->setWordWrap(true);
+        QWidget* cells[] = {r.name, r.sense, r.practice, r.current, r.plate, r.screen, r.adjuster};
+        for (int c = 0; c < 7; ++c) grid->addWidget(cells[c], at, c);
+        if (place.adjuster < 0) r.adjuster->hide();
+        grid->addWidget(r.advice, at + 1, 0, 1, 7);
+        grid->setRowMinimumHeight(at + 1, rowsCrowded(places.size()) ? 18 : 30);
+        connect(r.sense, &QLineEdit::returnPressed, this, [this, k] {
+            const auto value = parseWithin(rows[k].sense->text().toStdString(), Unit::Volt, {-500, 500});
+            if (!value) return Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
+            take(k, *value, "typed");
+            if (k + 1 < rows.size()) rows[k + 1].sense->setFocus();
+        });
+        connect(r.practice, &QPushButton::clicked, this, [this, k] {
+            const std::string point = rows[k].place.point;
+            document.readPractice(6, document.build().mains.volts, text(point), [this, point](Expected<double> value) {
+                // Of the point that was asked for, wherever its row is now.
+                for (std::size_t n = 0; value && n < rows.size(); ++n)
+                    if (rows[n].place.point == point) return take(n, *value, "practice");
+                if (!value) Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
             });
-            connect(r.practice, &QPushButton::clicked, this, [this, k] {
-                const Row& row = rows[k];
-                const std::string valve = valveOf(document.build(), row.channel, row.side).id;
-                document.readPractice(
-                    6, document.build().mains.volts, text("sense-" + valve), [this, valve](Expected<double> value) {
-                        // Of the valve that was asked for, wherever its row is now.
-                        for (std::size_t n = 0; value && n < rows.size(); ++n)
-                            if (valveOf(document.build(), rows[n].channel, rows[n].side).id == valve)
-                                return take(n, *value, "practice");
-                        if (!value)
-                            Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
-                    });
-            });
-            connect(r.adjuster, &QLineEdit::editingFinished, this, [this, k] { turn(k); });
-            rows.push_back(r);
-        }
+        });
+        connect(r.adjuster, &QLineEdit::editingFinished, this, [this, k] { turn(k); });
+        rows.push_back(r);
+    }
+    if (rows.empty()) {
+        auto* none = new QLabel("No output valve of this build has a resistor in its cathode's lead to read its current across: add a "
+                                "sense resistor, 10 Ω, at the Stages station.");
+        none->setWordWrap(true);
+        grid->addWidget(none, 1, 0, 1, 7);
+    }
 }
 
 void BiasStation::turn(std::size_t k) {
     const Row& r = rows[k];
     const auto percent = parseWithin(rows[k].adjuster->text().toStdString(), Unit::Percent, {0, 100});
     if (!percent) return Q_EMIT said(QString::fromStdString(percent.problem().sentence), false);
-    const OutputPair& pair = document.build().channels[r.channel].pair;
-    if (std::abs((r.side == 0 ? pair.adjusterA : pair.adjusterB) - *percent / 100) < 1e-6) return;
-    const std::string tag = valveOf(document.build(), r.channel, r.side).id;
-    const auto done = document.edit(
-        setValue(fmt::format("{}'s adjuster to {:.0f} %", tag, *percent),
-                 fmt::format("/channels/{}/pair/adjuster{}", r.channel, r.side == 0 ? "A" : "B"), *percent / 100));
+    const auto adjusters = adjustersOf(document.build());
+    const auto at = static_cast<std::size_t>(r.place.adjuster);
+    if (r.place.adjuster < 0 || at >= adjusters.size() || std::abs(adjusters[at].position - *percent / 100) < 1e-6) return;
+    const auto done = document.edit(setValue(fmt::format("{}'s adjuster to {:.0f} %", r.place.bottle, *percent),
+                                             adjusters[at].pointer(), *percent / 100));
     if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
 }
 
-double BiasStation::lastSense(const std::string& valve) const {
+double BiasStation::lastRead(const std::string& point) const {
     const auto& log = document.build().log;
     for (auto e = log.rbegin(); e != log.rend(); ++e)
-        if (e->kind == "reading" && e->stage >= lastStage && e->point == "sense-" + valve && !e->struck) return e->value;
+        if (e->kind == "reading" && e->stage >= lastStage && e->point == point && !e->struck) return e->value;
     return plan::unknown;
 }
 
 void BiasStation::take(std::size_t k, double volts, const std::string& source) {
     const Row& r = rows[k];
-    const Valve& v = valveOf(document.build(), r.channel, r.side);
     const auto points = procedure::testPoints(document.build());
     procedure::Expectation x;
-    x.point = *procedure::findPoint(points, "sense-" + v.id);
+    const auto* point = procedure::findPoint(points, r.place.point);
+    if (!point) return;
+    x.point = *point;
     const auto state = stateOf(r, volts);
     QString advice = "no prediction: kept and not judged";
     if (state) {
@@ -168,27 +176,29 @@ void BiasStation::take(std::size_t k, double volts, const std::string& source) {
         advice = text(state->advice);
     }
     document.log(procedure::readingEntry(x, lastStage, volts, source));
-    Q_EMIT said(tag(v.id) + ": " + advice, procedure::judge(x, volts) == procedure::Verdict::InRange);
+    Q_EMIT said(tag(r.place.bottle) + ": " + advice, procedure::judge(x, volts) == procedure::Verdict::InRange);
 }
 
 /// Of the newest figures, where they are of a build that has this valve.
 std::optional<procedure::BiasState> BiasStation::stateOf(const Row& r, double volts) const {
     const auto& s = document.solved();
-    if (!s.figures.nominal || r.channel >= s.figures.nominal->channels.size() || r.channel >= s.build.channels.size())
-        return std::nullopt;
-    const auto state =
-        procedure::biasState(s.build, Catalogue::shipped(), *s.figures.nominal, r.channel, r.side, volts);
+    if (!s.figures.nominal) return std::nullopt;
+    const auto places = procedure::biasPlaces(s.build, Catalogue::shipped());
+    const auto at = std::find_if(places.begin(), places.end(), [&](const procedure::BiasPlace& p) { return p.point == r.place.point; });
+    if (at == places.end()) return std::nullopt;
+    const auto state = procedure::biasState(s.build, Catalogue::shipped(), *s.figures.nominal, *at, volts);
     return std::isfinite(state.senseLow) ? std::optional(state) : std::nullopt;
 }
 
 void BiasStation::refresh() {
     const auto& f = document.figures();
+    const auto adjusters = adjustersOf(document.build());
     for (const Row& r : rows) {
         r.practice->setVisible(document.practising());
-        const OutputPair& pair = document.build().channels[r.channel].pair;
-        if (!r.adjuster->hasFocus())
-            r.adjuster->setText(QString::number(100 * (r.side == 0 ? pair.adjusterA : pair.adjusterB), 'f', 0));
-        const double sense = lastSense(valveOf(document.build(), r.channel, r.side).id);
+        const auto adjuster = static_cast<std::size_t>(r.place.adjuster);
+        if (r.place.adjuster >= 0 && adjuster < adjusters.size() && !r.adjuster->hasFocus())
+            r.adjuster->setText(QString::number(100 * adjusters[adjuster].position, 'f', 0));
+        const double sense = lastRead(r.place.point);
         const auto found = stateOf(r, sense);
         if (!found) continue;
         const procedure::BiasState& s = *found;
@@ -201,7 +211,7 @@ void BiasStation::refresh() {
                                    .arg(text(s.plateWatts, Unit::Watt))
                                    .arg(100 * s.plateWatts / s.plateLimit, 0, 'f', 0)
                              : "-");
-        r.screen->setText(any ? QString("%1 of %2")
+        r.screen->setText(any && s.screenLimit > 0 ? QString("%1 of %2")
                                     .arg(text(s.screenWatts, Unit::Watt, 2),
                                          QString::fromStdString(formatExact(s.screenLimit, Unit::Watt)))
                               : "-");
@@ -216,27 +226,38 @@ void BiasStation::refresh() {
                                                                                            : Role::BoneDim)
                                              .name()));
     }
-    if (!f.nominal) return;
-    const Build& of = document.solved().build;
+    if (!f.nominal || rows.empty()) {
+        target->setText({});
+        return;
+    }
+    const procedure::BiasPlace& first = rows[0].place;
+    double plates = plan::unknown;
+    if (first.channel < f.nominal->channels.size() && first.valve < f.nominal->channels[first.channel].valves.size())
+        plates = f.nominal->channels[first.channel].valves[first.valve].plate;
     target->setText(
-        QString("Target: %1 to %2 % of the plate's limit, push-pull with fixed bias. Computed at B+ of %3, the "
-                "screen's share taken off as the plan has it. "
-                "<span style='color:%4'>Lethal: the plates stand at that voltage while you turn; a screwdriver insulated to "
-                "its tip.</span>")
-            .arg(100 * procedure::targetLow, 0, 'f', 0)
-            .arg(100 * procedure::targetHigh, 0, 'f', 0)
-            .arg(text(f.nominal->nodes[static_cast<std::size_t>(of.channels.empty() ? 0 : of.channels[0].plateNode - 1)]
-                          .mean,
-                      Unit::Volt),
-                 theme::color(Role::Ember).name()));
+        QString("Target: %1 to %2 % of the plate's limit, %3. Computed with %4 at the plates, the screen's share taken off as the "
+                "plan has it. <span style='color:%5'>Lethal: the plates stand at that voltage while you %6</span>")
+            .arg(100 * (first.pushPull ? procedure::targetLow : procedure::classALow), 0, 'f', 0)
+            .arg(100 * (first.pushPull && first.adjuster >= 0 ? procedure::targetHigh : procedure::classAHigh), 0, 'f', 0)
+            .arg(QString("%1 with %2").arg(first.pushPull ? "push-pull" : "single-ended", first.adjuster >= 0 ? "fixed bias" : "cathode bias"),
+                 text(plates, Unit::Volt), theme::color(Role::Ember).name(),
+                 first.adjuster >= 0 ? "turn; a screwdriver insulated to its tip." : "read; parts are changed with the plug out."));
+    // The two sides of each channel that has two.
     QString words;
-    for (std::size_t k = 0; k + 1 < rows.size(); k += 2) {
-        const double a = lastSense(valveOf(document.build(), rows[k].channel, 0).id),
-                     b = lastSense(valveOf(document.build(), rows[k].channel, 1).id);
-        if (std::isnan(a) || std::isnan(b)) continue;
-        const double apart = 200 * std::abs(a - b) / std::max(1e-9, a + b);
+    for (const Channel& ch : document.build().channels) {
+        double side[2] = {0, 0};
+        bool read = true, two = false;
+        for (const Row& r : rows) {
+            if (r.place.channelName != ch.name || r.place.sharing > 1) continue;
+            const double volts = lastRead(r.place.point);
+            read = read && std::isfinite(volts);
+            side[r.place.side == 'b'] += volts / r.place.ohms;
+            two = two || r.place.side == 'b';
+        }
+        if (!read || !two) continue;
+        const double apart = 200 * std::abs(side[0] - side[1]) / std::max(1e-9, side[0] + side[1]);
         words += QString("%1: halves %2 % apart%3.  ")
-                     .arg(QString::fromStdString(document.build().channels[rows[k].channel].name))
+                     .arg(QString::fromStdString(ch.name))
                      .arg(apart, 0, 'f', 1)
                      .arg(apart > 5 ? ", bring them within 5 %" : "");
     }
@@ -247,7 +268,7 @@ double BiasStation::shareDone() const {
     if (rows.empty() || !document.figures().nominal) return 0;
     double good = 0;
     for (const Row& r : rows) {
-        const double sense = lastSense(valveOf(document.build(), r.channel, r.side).id);
+        const double sense = lastRead(r.place.point);
         if (std::isnan(sense)) continue;
         const auto s = stateOf(r, sense);
         good += s && sense >= s->senseLow && sense <= s->senseHigh ? 1 : 0.3;

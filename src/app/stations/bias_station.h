@@ -21,8 +21,7 @@ class BiasStation : public Station {
 
   private:
     struct Row {
-        std::size_t channel;
-        int side;
+        procedure::BiasPlace place;
         QLineEdit *sense, *adjuster;
         QLabel *name, *plate, *screen, *current, *advice;
         QPushButton* practice;
@@ -30,7 +29,7 @@ class BiasStation : public Station {
     void rebuild();
     void refresh();
     void take(std::size_t row, double volts, const std::string& source);
-    [[nodiscard]] double lastSense(const std::string& valve) const;
+    [[nodiscard]] double lastRead(const std::string& point) const;
     [[nodiscard]] std::optional<procedure::BiasState> stateOf(const Row& row, double volts) const;
     void turn(std::size_t row);
     std::vector<Row> rows;

@@ -186,7 +186,7 @@ void FirstPowerStation::arrive() {
     reading->setFocus();
 }
 
-const procedure::Stage* FirstPowerStation::stage() const {
+const procedure::PowerStage* FirstPowerStation::stage() const {
     return document.stage(index, document.mainsRead());
 }
 

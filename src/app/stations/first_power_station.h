@@ -23,7 +23,7 @@ class FirstPowerStation : public Station {
     QWidget* sidePanel() override { return side; }
     void showStage(int index);
     [[nodiscard]] int stageIndex() const { return index; }
-    [[nodiscard]] const procedure::Stage* stage() const;
+    [[nodiscard]] const procedure::PowerStage* stage() const;
     QLineEdit* entry() { return reading; }
     [[nodiscard]] const procedure::Expectation* expectation() const; ///< of the row that is looked at
 

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/plan/input_divider.h"
+#include "core/schematic/path_schematic.h"
 #include "core/signal/sound_file.h"
 
 #include <QComboBox>
@@ -195,13 +196,14 @@ void MeasureStation::show(const bench::Capture& c, double inputRms) {
         return;
     }
     const Channel& ch = document.build().channels[at];
-    const double watts = a->level * a->level / ch.pair.load, ratio = a->harmonics[0].rms / inputRms;
+    const double load = schematic::channelSchematic(document.build(), Catalogue::shipped(), at).load;
+    const double watts = load > 0 ? a->level * a->level / load : plan::unknown, ratio = a->harmonics[0].rms / inputRms;
     power->setText(text(watts, Unit::Watt));
     gain->setText(std::isfinite(ratio) ? QString("%1 dB").arg(20 * std::log10(ratio), 0, 'f', 1) : "-");
     thd->setText(text(a->thdPercent, Unit::Percent));
     noise->setText(text(a->thdNoisePercent, Unit::Percent));
     QString line = QString("%1 across %2 at %3")
-                       .arg(text(a->level, Unit::Volt), QString::fromStdString(formatExact(ch.pair.load, Unit::Ohm)),
+                       .arg(text(a->level, Unit::Volt), QString::fromStdString(formatExact(load, Unit::Ohm)),
                             text(a->fundamental, Unit::Hertz, 4));
     for (const auto& h : a->harmonics)
         if (h.order > 1 && h.order <= 5) line += QString(";  H%1 %2 dB").arg(h.order).arg(h.db, 0, 'f', 1);
@@ -242,7 +244,7 @@ void MeasureStation::show(const bench::Capture& c, double inputRms) {
     e.source = c.source;
     e.stage = -1;
     e.text = fmt::format("{}: {} into {} at {}, THD {}, THD+N {}{}", ch.name, format(watts, Unit::Watt),
-                         formatExact(ch.pair.load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
+                         formatExact(load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
                          format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent),
                          std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
     document.log(e);
@@ -258,8 +260,8 @@ void MeasureStation::sayHowToConnect() {
     QString out = "A sound device's input and a scope's ground clip are earth: clip them on the output's grounded terminal "
                   "alone; where neither is grounded, a differential probe or an isolating transformer. Never lift an "
                   "earth. The load stays on.";
-    if (at < f.power.size() && at < b.channels.size() && std::isfinite(f.power[at].clipWatts)) {
-        const auto d = plan::inputDivider(f.power[at].clipWatts, b.channels[at].pair.load);
+    if (at < f.power.size() && at < b.channels.size() && std::isfinite(f.power[at].clipWatts) && f.power[at].load > 0) {
+        const auto d = plan::inputDivider(f.power[at].clipWatts, f.power[at].load);
         out = QString("Into a sound device that takes 1 V: %1 and %2 across its input make %3 of the %4 crest at clipping. "
                       "If the %2 opens, all %4 stand there: two diodes of opposite sense across the input hold it. ")
                   .arg(text(formatExact(d.upper, Unit::Ohm)), text(formatExact(d.lower, Unit::Ohm)),
@@ -295,8 +297,9 @@ void MeasureStation::drawPrediction() {
         g->setData(watts, percent);
         const auto& p = f.power[at];
         expected->setText(
-            QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at 1 W; gain %4 dB. Measured: verdigris dots.")
-                .arg(text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt), text(p.thdAtOneWatt, Unit::None, 2))
+            QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at %4; gain %5 dB. Measured: verdigris dots.")
+                .arg(p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt),
+                     text(p.thdAtReference, Unit::None, 2), p.reference())
                 .arg(20 * std::log10(p.gain), 0, 'f', 1));
     } else {
         expected->setText(document.solving() ? "computing what the plan predicts ..."

@@ -39,7 +39,7 @@ ReadingTable::ReadingTable(QWidget* parent) : QTableWidget(0, 4, parent) {
     setTabKeyNavigation(false);
 }
 
-void ReadingTable::fill(const procedure::Stage& stage, const Build& build) {
+void ReadingTable::fill(const procedure::PowerStage& stage, const Build& build) {
     const QSignalBlocker quiet(this);
     setRowCount(static_cast<int>(stage.expectations.size()));
     for (int k = 0; k < rowCount(); ++k) {

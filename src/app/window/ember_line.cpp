@@ -2,6 +2,8 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/procedure/bias.h"
+#include "core/schematic/channel_parts.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -36,8 +38,7 @@ QString EmberLine::lastRead(const std::string& point, const plan::Conditions& sh
         if (e->kind != "reading" || e->point != point || e->struck || e->stage < 1) continue;
         // Only what was read with the amplifier as it is predicted here: the same valves in, with or without the lamp.
         const plan::Conditions c = procedure::stageConditions(document.build(), e->stage, shown.mainsVolts);
-        if (c.limiter == shown.limiter && c.rectifierIn == shown.rectifierIn && c.smallIn == shown.smallIn &&
-            c.outputsIn == shown.outputsIn && c.coldest == shown.coldest)
+        if (c == shown)
             return text(e->value, procedure::unitOf(*e));
     }
     return "not read";
@@ -69,26 +70,45 @@ void EmberLine::refresh() {
     for (std::size_t k = 0; n && k < n->nodes.size(); ++k)
         add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1), shown),
             power && c.rectifierIn, "supply");
-    if (!b.channels.empty()) {
-        const OutputPair& pair = b.channels[0].pair;
-        QString amps = "-";
-        if (n && !n->channels.empty())
-            amps = "2 x " + text((n->channels[0].plateAmpsA + n->channels[0].plateAmpsB) / 2, Unit::Ampere);
-        add("output pair", amps, lastRead("sense-" + pair.a.id, shown), power && c.outputsIn, "bias");
-        const auto& power3 = document.figures().power;
-        QString measured = "not read";
-        for (const LogEntry& e : b.log)
-            if (e.kind == "measure" && !e.struck)
-                measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
-        add("load " + QString::fromStdString(formatExact(pair.load, Unit::Ohm)),
-            moment || power3.empty() ? "-" : text(power3[0].clipWatts, Unit::Watt), measured, power && c.outputsIn,
-            "measure");
-    }
+    addPath(n ? &*n : nullptr, shown, power && c.outputsIn, power && c.smallIn, moment.has_value());
     QString spoken;
     for (const Element& e : elements)
         spoken += e.name + " " + e.predicted + (e.measured.isEmpty() ? "" : ", " + e.measured) + "; ";
     setAccessibleDescription(spoken);
     update();
+}
+
+/// The first channel's end: its output valves, or the last of its small ones, and what they work into.
+void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bool outputsAlive, bool smallAlive, bool atMoment) {
+    const Build& b = document.build();
+    const auto& solved = document.solved();
+    if (b.channels.empty()) return;
+    const auto places = procedure::biasPlaces(b, Catalogue::shipped());
+    const bool output = schematic::outputStage(b.channels[0]) != nullptr;
+    double amps = 0;
+    int valves = 0;
+    if (n && !n->channels.empty())
+        for (const plan::ValvePoint& v : n->channels[0].valves)
+            if (!output || v.duty == schematic::Duty::Output) amps += v.plateAmps, ++valves;
+    const QString drawn = valves == 0 ? QString("-") : QString("%1 x %2").arg(valves).arg(text(amps / valves, Unit::Ampere));
+    if (output)
+        elements.push_back({valves > 2 ? "output valves" : valves == 1 ? "output valve" : "output pair", drawn,
+                            places.empty() ? "not read" : lastRead(places[0].point, shown), "bias", outputsAlive});
+    else if (valves > 0)
+        elements.push_back({"valves", drawn, "", "first-power", smallAlive});
+    QString measured = "not read";
+    for (const LogEntry& e : b.log)
+        if (e.kind == "measure" && !e.struck)
+            measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
+    const auto& power = solved.figures.power;
+    if (power.empty() || !(power[0].load > 0)) {
+        elements.push_back({"output", "-", measured, "measure", outputsAlive || (!output && smallAlive)});
+        return;
+    }
+    const plan::PowerFigures& p = power[0];
+    elements.push_back({(p.line() ? "into " : "load ") + QString::fromStdString(formatExact(p.load, Unit::Ohm)),
+                        atMoment ? "-" : p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt), measured, "measure",
+                        output ? outputsAlive : smallAlive});
 }
 
 double EmberLine::x(std::size_t k) const {

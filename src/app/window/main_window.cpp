@@ -4,6 +4,7 @@
 #include "findings_panel.h"
 #include "log_line.h"
 #include "path_view.h"
+#include "start_dialog.h"
 #include "values_sheet.h"
 
 #include "app/stations/bias_station.h"
@@ -11,11 +12,12 @@
 #include "app/stations/first_power_station.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
+#include "app/stations/stages/stages_station.h"
 #include "app/stations/supply/supply_station.h"
 #include "app/theme/theme.h"
 #include "core/base/embedded.h"
-#include "core/bench/faults.h"
 #include "core/build/build_json.h"
+#include "core/diagnose/faults.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -49,7 +51,7 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->addLayout(middle, 1);
     column->addWidget(log = new LogLine(doc));
     setCentralWidget(whole);
-    stations = {entry<ChassisStation>(), entry<SupplyStation>(),  entry<FirstPowerStation>(),
+    stations = {entry<ChassisStation>(), entry<SupplyStation>(),  entry<StagesStation>(),  entry<FirstPowerStation>(),
                 entry<BiasStation>(),    entry<MeasureStation>(), entry<LogbookStation>()};
     std::vector<StationName> names;
     for (std::size_t k = 0; k < stations.size(); ++k) {
@@ -134,15 +136,16 @@ void MainWindow::buildMenus() {
         add(practice, "A &healthy amplifier", {},
             [this] { doc.startPractice(QDateTime::currentSecsSinceEpoch() % 10000 + 1, {}); });
         add(practice, "A hidden &fault", {}, [this] {
-            const auto all = bench::faultsOf(doc.build());
+            const auto all = diagnose::faultsOf(doc.build(), Catalogue::shipped());
             const auto seed = static_cast<quint64>(QDateTime::currentMSecsSinceEpoch());
             if (!all.empty())
                 doc.startPractice(seed % 10000 + 1, QString::fromStdString(all[seed / 7 % all.size()].id));
         });
         QMenu* known = practice->addMenu("A &known fault");
-        for (const auto& f : bench::faultsOf(doc.build()))
-            add(known, QString::fromStdString(f.sentence), {},
-                [this, id = QString::fromStdString(f.id)] { doc.startPractice(1, id); });
+        for (const auto& f : diagnose::faultsOf(doc.build(), Catalogue::shipped()))
+            if (f.common) // several hundred would not fit a menu; the hidden one is any of them
+                add(known, QString::fromStdString(f.sentence), {},
+                    [this, id = QString::fromStdString(f.id)] { doc.startPractice(1, id); });
     });
     connect(&doc, &Document::practiceChanged, this, &MainWindow::refreshTitle);
     QMenu* help = menuBar()->addMenu("&Help");
@@ -234,17 +237,11 @@ void MainWindow::openDemo() {
 
 void MainWindow::newBuild() {
     if (!mayClose()) return;
-    // A new build starts as a whole amplifier with sensible values, every one of which can be changed; what they are
-    // stands in its notes.
-    auto b = fromText(embedded::text("larkfield.ember.json"));
-    if (!b) return;
-    b->name = "Untitled";
-    b->notes = "Begun from the values of the demo Larkfield: two channels, push-pull EL84 with fixed bias, 5V4G. Change "
-               "each of them to yours.";
-    b->log.clear();
-    b->waivers.clear();
-    doc.setBuild(*b, {});
-    log->say("new, with the demo's values (Larkfield, push-pull EL84): Ctrl+E lists every one to change", true);
+    StartDialog dialog(this);
+    if (dialog.exec() != QDialog::Accepted || !dialog.chosen()) return;
+    doc.setBuild(begunFrom(*dialog.chosen()), {});
+    log->say(QString("new, begun from \"%1\": Ctrl+E lists every value to change").arg(QString::fromStdString(dialog.chosen()->build.name)), true);
+    go("stages");
 }
 
 bool MainWindow::openFile(const QString& f) {
@@ -356,7 +353,7 @@ void MainWindow::showValues(const QString& words) {
 void MainWindow::showShortcuts() {
     QMessageBox box(QMessageBox::NoIcon, "Keys",
                     "<table cellspacing=6>"
-                    "<tr><td>Alt+1 ... Alt+6</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
+                    "<tr><td>Alt+1 ... Alt+7</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
                     "312</i>, or a sentence</td></tr>"
                     "<tr><td>Tab, Shift+Tab</td><td>next, previous value</td></tr><tr><td>Up, Down</td><td>in a value: "
                     "next of the E12 series; with Shift E96</td></tr>"
@@ -368,6 +365,9 @@ void MainWindow::showShortcuts() {
                     "clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
                     "<tr><td>Ins, Ctrl+Del, Ctrl+Left, Ctrl+Right</td><td>Supply, in a value: a part behind it, take "
                     "it away, move it along; the menu key offers the rest</td></tr>"
+                    "<tr><td>Left, Right; Ctrl with them</td><td>Stages: choose a stage; move it</td></tr>"
+                    "<tr><td>I, Enter, V, Ctrl+Del</td><td>Stages: insert behind it, its menu, another valve, take it "
+                    "away; Del in a value takes the part away; Ctrl++ and Ctrl+- zoom</td></tr>"
                     "<tr><td>Arrows, Space, +, -, 0</td><td>Supply's curves: cursor, a mark to read against, zoom, "
                     "all</td></tr>"
                     "<tr><td>Arrows, Shift+arrows</td><td>Chassis: move 1 mm, 0.1 mm</td></tr>"

@@ -1,9 +1,9 @@
 #include "virtual_amplifier.h"
 
-#include "faults.h"
-
+#include "core/build/path.h"
+#include "core/diagnose/faults.h"
+#include "core/plan/as_built.h"
 #include "core/plan/tone.h"
-
 #include "core/procedure/first_power.h"
 
 #include <fmt/format.h>
@@ -17,69 +17,21 @@ namespace ember::bench {
 
 using namespace plan;
 
-Build asBuilt(const Build& build, std::uint64_t seed) {
-    Build b = build;
-    if (seed == 0) return b;
-    std::mt19937_64 chance(seed);
-    std::normal_distribution<double> normal(0, 0.5); // the tolerance is two sigma
-    const auto within = [&](double tolerance) { return 1 + tolerance * std::clamp(normal(chance), -1.0, 1.0); };
-    const auto resistor = [&](ResistorPart& r) { r.resistance *= within(r.tolerance); };
-    const auto capacitor = [&](CapacitorPart& c) { c.capacitance *= within(c.tolerance); };
-    b.transformer.plateVolts *= within(build.transformer.voltsTolerance);
-    b.transformer.plateResistance *= within(build.transformer.resistanceTolerance);
-    b.transformer.primaryResistance *= within(build.transformer.resistanceTolerance);
-    b.transformer.biasVolts *= within(0.03);
-    b.bias.feed *= within(0.05);
-    b.bias.feedCapacitance *= within(0.1);
-    for (HeaterWinding& h : b.transformer.heaters) h.volts *= within(build.transformer.voltsTolerance);
-    b.supply.rectifier.emission *= within(0.15);
-    b.limiter.watts *= within(0.08);
-    for (Section& s : b.supply.sections) {
-        const double factor = within(s.tolerance);
-        if (s.kind == SectionKind::Capacitor)
-            s.capacitance *= factor;
-        else if (s.kind == SectionKind::Resistor)
-            s.resistance *= factor;
-        else if (s.kind == SectionKind::Tap) // of the same iron and wire
-            s.volts *= b.transformer.plateVolts / build.transformer.plateVolts,
-                s.resistance *= b.transformer.plateResistance / std::max(1e-3, build.transformer.plateResistance);
-        else
-            s.inductance *= factor, s.resistance *= within(0.1);
-    }
-    for (Bleeder& x : b.supply.bleeders) resistor(x.resistor);
-    resistor(b.bias.series);
-    capacitor(b.bias.reservoir);
-    capacitor(b.bias.second);
-    b.bias.adjuster *= within(0.2);
-    for (Channel& ch : b.channels) {
-        ch.small.emission *= within(ch.small.tolerance);
-        ch.pair.a.emission *= within(ch.pair.a.tolerance);
-        ch.pair.b.emission *= within(ch.pair.b.tolerance);
-        for (ResistorPart* r : {&ch.voltageStage.plate, &ch.voltageStage.cathode, &ch.splitLoad.plate,
-                                &ch.splitLoad.cathode, &ch.pair.gridLeakA, &ch.pair.gridLeakB, &ch.pair.screenA,
-                                &ch.pair.screenB, &ch.pair.senseA, &ch.pair.senseB})
-            resistor(*r);
-        for (CapacitorPart* c : {&ch.voltageStage.bypass, &ch.pair.couplingA, &ch.pair.couplingB}) capacitor(*c);
-    }
-    b.supply.rectifier.legResistance *= within(0.05);
-    for (HeaterWinding& h : b.transformer.heaters) h.referenceOhms *= within(0.05);
-    return b;
-}
-
 Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
                                                   const std::string& fault) {
     Build b = asBuilt(build, seed);
+    Wiring wiring;
     if (!fault.empty()) {
-        const auto all = faultsOf(build);
-        const auto at = std::find_if(all.begin(), all.end(), [&](const Fault& f) { return f.id == fault; });
-        if (at == all.end()) {
-            std::string known;
-            for (const Fault& f : all) known += (known.empty() ? "" : ", ") + f.id;
-            return Problem{"", fmt::format("there is no fault \"{}\"; this build can have: {}", fault, known)};
-        }
+        const auto all = diagnose::faultsOf(build, catalogue);
+        const auto at = std::find_if(all.begin(), all.end(), [&](const diagnose::Fault& f) { return f.id == fault; });
+        if (at == all.end())
+            return Problem{"", fmt::format("there is no fault \"{}\"; this build can have {}, such as \"{}\": the command \"faults\" "
+                                           "lists them",
+                                           fault, all.size(), all.front().id)};
         at->inflict(b);
+        wiring = at->wiring;
     }
-    return VirtualAmplifier(std::move(b), catalogue, seed + 1);
+    return VirtualAmplifier(std::move(b), catalogue, std::move(wiring), seed + 1);
 }
 
 Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_token stop) {
@@ -89,17 +41,19 @@ Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_t
     stageNow = stage;
     if (stage == 0) return Done{};
     auto s =
-        solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts), {false, 2e-5, stop}, &warm);
+        solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts),
+                    {.stop = stop, .wiring = wiring}, &warm);
     if (!s) return s.problem();
     steady = std::move(*s);
     return Done{};
 }
 
 void VirtualAmplifier::adjust(const Build& positions) {
-    for (std::size_t k = 0; k < std::min(real.channels.size(), positions.channels.size()); ++k) {
-        real.channels[k].pair.adjusterA = positions.channels[k].pair.adjusterA;
-        real.channels[k].pair.adjusterB = positions.channels[k].pair.adjusterB;
-    }
+    const auto wanted = adjustersOf(positions);
+    for (const AdjusterAt& own : adjustersOf(real))
+        for (const AdjusterAt& a : wanted)
+            if (a.channel == own.channel && a.stage == own.stage && a.part == own.part)
+                std::get<AdjusterPart>(real.channels[own.channel].stages[own.stage].parts[own.part].part).position = a.position;
 }
 
 Expected<double> VirtualAmplifier::read(const std::string& id) {

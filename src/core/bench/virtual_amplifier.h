@@ -10,10 +10,6 @@
 
 namespace ember::bench {
 
-/// `build` with every part drawn within its tolerance (normal, the tolerance at two sigma), by `seed`. Seed 0: exactly
-/// the plan.
-Build asBuilt(const Build& build, std::uint64_t seed);
-
 class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
   public:
     /// `fault` is an id of faultsOf(), or empty.
@@ -34,12 +30,14 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
     [[nodiscard]] const plan::Steady& state() const { return steady; }
 
   private:
-    VirtualAmplifier(Build b, const Catalogue& c, std::uint64_t seed)
+    VirtualAmplifier(Build b, const Catalogue& c, plan::Wiring miswired, std::uint64_t seed)
         : real(std::move(b)),
           catalogue(&c),
+          wiring(std::move(miswired)),
           chance(seed) {}
     Build real;
     const Catalogue* catalogue;
+    plan::Wiring wiring;
     std::mt19937_64 chance;
     plan::Steady steady;
     plan::WarmStart warm;

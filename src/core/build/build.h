@@ -2,6 +2,7 @@
 // The Build: the one document. Plain values in SI units; everything else is computed from it.
 
 #include "chassis.h"
+#include "stage.h"
 
 #include "core/base/result.h"
 
@@ -10,22 +11,6 @@
 #include <vector>
 
 namespace ember {
-
-struct ResistorPart : Extras {
-    std::string id;
-    double resistance = 1e3; ///< [ohm]
-    double watts = 0.5;      ///< rating
-    double tolerance = 0.05; ///< share
-};
-
-struct CapacitorPart : Extras {
-    std::string id;
-    double capacitance = 1e-6; ///< [F]
-    double volts = 450;        ///< rating
-    double tolerance = 0.2;
-    double esr = 0;               ///< [ohm]
-    double leakageResistance = 0; ///< [ohm], 0: none worth naming
-};
 
 struct Mains : Extras {
     double volts = 230, frequency = 50; ///< [V, Hz] nominal
@@ -49,6 +34,7 @@ struct HeaterWinding : Extras {
     std::string feeds;       ///< "rectifier", "signal", or the id of a tap whose rectifier is a valve
     HeaterReference reference = HeaterReference::CentreTap; ///< of one that feeds "signal"; a rectifier's stands at B+
     double referenceOhms = 100;                             ///< [ohm] each of the two resistors
+    double referenceVolts = 0; ///< DC that the reference stands at: heaters lifted towards high cathodes
 };
 
 struct PowerTransformer : Extras {
@@ -165,48 +151,6 @@ inline bool biasIsFed(const BiasSupply& bias, const PowerTransformer& transforme
     return bias.from != BiasSource::Winding || transformer.biasVolts > 0;
 }
 
-struct Valve : Extras {
-    std::string id, type;
-    double emission = 1;     ///< share of an average new valve's, 0 .. 1.3
-    double tolerance = 0.15; ///< spread of its current
-};
-
-struct VoltageStage : Extras {
-    ResistorPart plate, cathode, gridLeak;
-    CapacitorPart bypass; ///< across the cathode resistor
-};
-
-struct SplitLoad : Extras {
-    ResistorPart plate, cathode;
-};
-
-struct OutputTransformer : Extras {
-    std::string id;
-    double primaryImpedance = 8000, loadImpedance = 8; ///< plate to plate for that load [ohm]
-    double primaryInductance = 60;                     ///< plate to plate [H]
-    double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
-    double leakageInductance = 0.03;                                                      ///< plate to plate [H]
-    double watts = 15;
-};
-
-struct OutputPair : Extras {
-    Valve a, b;
-    CapacitorPart couplingA, couplingB;
-    ResistorPart gridLeakA, gridLeakB, stopperA, stopperB, screenA, screenB, senseA, senseB;
-    double adjusterA = 1, adjusterB = 1; ///< 0 hottest .. 1 coldest
-    OutputTransformer transformer;
-    double load = 8; ///< [ohm]
-};
-
-struct Channel : Extras {
-    std::string id, name;
-    Valve small; ///< double triode: first half the voltage stage, second half the split load
-    VoltageStage voltageStage;
-    SplitLoad splitLoad;
-    OutputPair pair;
-    int plateNode = 2, screenNode = 2, smallNode = 3; ///< supply nodes
-};
-
 struct Waiver : Extras {
     std::string finding, reason, time;
 };
@@ -244,7 +188,9 @@ struct Build : Extras {
     PowerTransformer transformer;
     Supply supply;
     BiasSupply bias;
+    std::vector<Valve> bottles; ///< all but the rectifiers
     std::vector<Channel> channels;
+    std::vector<LoosePart> loose;
     Chassis chassis;
     std::vector<Waiver> waivers;
     std::vector<LogEntry> log;

@@ -1,5 +1,5 @@
 #pragma once
-// The Build as JSON: `"format": "dim-ember/build"`, `"version": 1`. See docs/format.md.
+// The Build as JSON: `"format": "dim-ember/build"`, `"version": 2`; version 1 is read too. See docs/format.md.
 
 #include "fields.h"
 
@@ -11,9 +11,10 @@
 
 namespace ember {
 
-inline constexpr int formatVersion = 1;
+inline constexpr int formatVersion = 2;
 inline constexpr std::size_t largestFile = 64u << 20; ///< bytes
 inline constexpr int deepestNesting = 24;
+inline constexpr std::size_t mostStages = 100, mostParts = 2000; ///< of all channels together
 
 /// Keys in a stable order: known ones as described in fields.h, then unknown ones as they came.
 Json toJson(const Build& build);

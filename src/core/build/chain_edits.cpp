@@ -25,11 +25,13 @@ std::vector<Edit> renumbered(const Build& b, const std::function<int(int)>& to) 
         reference(fmt::format("/supply/bleeders/{}/node", k), b.supply.bleeders[k].node);
     for (std::size_t k = 0; k < b.supply.loads.size(); ++k)
         reference(fmt::format("/supply/loads/{}/node", k), b.supply.loads[k].node);
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        reference(fmt::format("/channels/{}/plateNode", k), b.channels[k].plateNode);
-        reference(fmt::format("/channels/{}/screenNode", k), b.channels[k].screenNode);
-        reference(fmt::format("/channels/{}/smallNode", k), b.channels[k].smallNode);
-    }
+    for (std::size_t k = 0; k < b.channels.size(); ++k)
+        for (std::size_t n = 0; n < b.channels[k].stages.size(); ++n) {
+            const Stage& stage = b.channels[k].stages[n];
+            reference(fmt::format("/channels/{}/stages/{}/node", k, n), stage.node);
+            if (stage.screenNode > 0)
+                reference(fmt::format("/channels/{}/stages/{}/screenNode", k, n), stage.screenNode);
+        }
     return out;
 }
 

@@ -5,24 +5,9 @@
 namespace ember::fields {
 
 namespace {
-constexpr Range ohms{1e-3, 1e9}, openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4},
-    share{0, 1}, amps{1e-4, 100};
+constexpr Range farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4}, share{0, 1}, amps{1e-4, 100};
 } // namespace
 
-void visit(Visitor& v, ResistorPart& p) {
-    v.text("id", p.id);
-    v.number("resistance", p.resistance, Unit::Ohm, openable);
-    v.number("watts", p.watts, Unit::Watt, watts);
-    v.number("tolerance", p.tolerance, Unit::None, share);
-}
-void visit(Visitor& v, CapacitorPart& p) {
-    v.text("id", p.id);
-    v.number("capacitance", p.capacitance, Unit::Farad, farads);
-    v.number("volts", p.volts, Unit::Volt, volts);
-    v.number("tolerance", p.tolerance, Unit::None, share);
-    v.number("esr", p.esr, Unit::Ohm, {0, 1e4});
-    v.number("leakageResistance", p.leakageResistance, Unit::Ohm, {0, 1e12});
-}
 void visit(Visitor& v, Mains& m) {
     v.number("volts", m.volts, Unit::Volt, {80, 300});
     v.number("frequency", m.frequency, Unit::Hertz, {40, 70});
@@ -54,6 +39,7 @@ void visit(Visitor& v, HeaterWinding& h) {
     v.choice("reference", h.reference, references);
     if (v.describing() || h.reference == HeaterReference::Resistors)
         v.number("referenceOhms", h.referenceOhms, Unit::Ohm, {1, 1e6});
+    v.number("referenceVolts", h.referenceVolts, Unit::Volt, {-200, 300});
 }
 void visit(Visitor& v, PowerTransformer& t) {
     v.text("id", t.id);
@@ -149,62 +135,6 @@ void visit(Visitor& v, BiasSupply& b) {
     v.number("floor", b.floor, Unit::Ohm, {10, 1e7});
     v.number("failSafe", b.failSafe, Unit::Ohm, {0, 1e8});
 }
-void visit(Visitor& v, Valve& x) {
-    v.text("id", x.id);
-    v.text("type", x.type);
-    v.number("emission", x.emission, Unit::None, {0, 1.5});
-    v.number("tolerance", x.tolerance, Unit::None, share);
-}
-void visit(Visitor& v, VoltageStage& s) {
-    v.object("plate", s.plate);
-    v.object("cathode", s.cathode);
-    v.object("gridLeak", s.gridLeak);
-    v.object("bypass", s.bypass);
-}
-void visit(Visitor& v, SplitLoad& s) {
-    v.object("plate", s.plate);
-    v.object("cathode", s.cathode);
-}
-void visit(Visitor& v, OutputTransformer& t) {
-    v.text("id", t.id);
-    v.number("primaryImpedance", t.primaryImpedance, Unit::Ohm, {100, 1e6});
-    v.number("loadImpedance", t.loadImpedance, Unit::Ohm, {0.5, 1000});
-    v.number("primaryInductance", t.primaryInductance, Unit::Henry, {0.1, 1e4});
-    v.number("primaryResistanceA", t.primaryResistanceA, Unit::Ohm, openable);
-    v.number("primaryResistanceB", t.primaryResistanceB, Unit::Ohm, openable);
-    v.number("secondaryResistance", t.secondaryResistance, Unit::Ohm, {1e-3, 1e3});
-    v.number("leakageInductance", t.leakageInductance, Unit::Henry, {0, 10});
-    v.number("watts", t.watts, Unit::Watt, {0.1, 1000});
-}
-void visit(Visitor& v, OutputPair& p) {
-    v.object("a", p.a);
-    v.object("b", p.b);
-    v.object("couplingA", p.couplingA);
-    v.object("couplingB", p.couplingB);
-    v.object("gridLeakA", p.gridLeakA);
-    v.object("gridLeakB", p.gridLeakB);
-    v.object("stopperA", p.stopperA);
-    v.object("stopperB", p.stopperB);
-    v.object("screenA", p.screenA);
-    v.object("screenB", p.screenB);
-    v.object("senseA", p.senseA);
-    v.object("senseB", p.senseB);
-    v.number("adjusterA", p.adjusterA, Unit::None, share);
-    v.number("adjusterB", p.adjusterB, Unit::None, share);
-    v.object("transformer", p.transformer);
-    v.number("load", p.load, Unit::Ohm, {0.5, 1e4});
-}
-void visit(Visitor& v, Channel& c) {
-    v.text("id", c.id);
-    v.text("name", c.name);
-    v.object("small", c.small);
-    v.object("voltageStage", c.voltageStage);
-    v.object("splitLoad", c.splitLoad);
-    v.object("pair", c.pair);
-    v.integer("plateNode", c.plateNode, 1, 41);
-    v.integer("screenNode", c.screenNode, 1, 41);
-    v.integer("smallNode", c.smallNode, 1, 41);
-}
 void visit(Visitor& v, Waiver& w) {
     v.text("finding", w.finding);
     v.text("reason", w.reason);
@@ -245,7 +175,9 @@ void visit(Visitor& v, Build& b) {
     v.object("transformer", b.transformer);
     v.object("supply", b.supply);
     v.object("bias", b.bias);
+    v.list("bottles", b.bottles, 400);
     v.list("channels", b.channels, 8);
+    v.list("loose", b.loose, 400);
     v.object("chassis", b.chassis);
     v.list("waivers", b.waivers, 500);
     v.list("log", b.log, mostLogEntries);

@@ -55,7 +55,8 @@ std::string flatCircuit(const Build& b) {
     bare.name = b.name, bare.notes = b.notes;
     bare.mains = b.mains, bare.meter = b.meter, bare.fuse = b.fuse, bare.mainsSwitch = b.mainsSwitch;
     bare.thermistor = b.thermistor, bare.limiter = b.limiter, bare.transformer = b.transformer;
-    bare.supply = b.supply, bare.bias = b.bias, bare.channels = b.channels;
+    bare.supply = b.supply, bare.bias = b.bias, bare.bottles = b.bottles;
+    bare.channels = b.channels, bare.loose = b.loose;
     return flat(bare);
 }
 

@@ -1,6 +1,7 @@
 #include "build_json.h"
 
 #include "fields.h"
+#include "migrate.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -160,6 +161,7 @@ Expected<Build> fromJson(const Json& json) {
     Json body = json;
     body.erase("format");
     body.erase("version");
+    if (version->get<std::int64_t>() == 1) body = fromVersion1(std::move(body));
     Build build;
     std::optional<Problem> problem;
     JsonReader(body, "", problem).read(body, "", fields::objectOf(build));

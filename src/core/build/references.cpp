@@ -1,4 +1,5 @@
 #include "build_json.h"
+#include "path.h"
 
 #include "core/catalogue/catalogue.h"
 
@@ -21,15 +22,6 @@ class Checker {
             fail(place + "/id",
                  fmt::format("the id \"{}\" is already used at {}; give one of the two another", name, at->second));
     }
-    void valve(const std::string& type, bool pentode, const std::string& place) {
-        if (problem) return;
-        const ValveType* found = Catalogue::shipped().valve(type);
-        if (!found)
-            fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", type));
-        else if (found->pentode != pentode)
-            fail(place + "/type", fmt::format("\"{}\" is a {}; a {} belongs here", type,
-                                              found->pentode ? "pentode" : "triode", pentode ? "pentode" : "triode"));
-    }
     void node(int n, int count, const std::string& place) {
         if (!problem && (n < 1 || n > count))
             fail(place, fmt::format("supply node {} does not exist; the chain has nodes 1 to {}", n, count));
@@ -41,6 +33,60 @@ class Checker {
   private:
     std::map<std::string, std::string> seen;
 };
+
+/// What the file itself can tell of the signal path: ids, references, types. Whether the stages make a circuit is the
+/// schematic's to say.
+void checkPath(const Build& b, int nodes, Checker& check) {
+    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
+        const auto place = fmt::format("/bottles/{}", k);
+        check.id(b.bottles[k].id, place);
+        if (!Catalogue::shipped().valve(b.bottles[k].type))
+            check.fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", b.bottles[k].type));
+    }
+    std::size_t stages = 0, parts = b.loose.size();
+    std::map<std::string, std::size_t> channels;
+    for (std::size_t k = 0; k < b.channels.size(); ++k) {
+        const Channel& c = b.channels[k];
+        const auto [first, fresh] = channels.emplace(c.id, k);
+        if (!fresh)
+            check.fail(fmt::format("/channels/{}/id", k), fmt::format("channel {} is already called \"{}\"", first->second + 1, c.id));
+        std::map<std::string, std::size_t> own;
+        for (std::size_t n = 0; n < c.stages.size(); ++n) {
+            const Stage& s = c.stages[n];
+            const auto place = fmt::format("/channels/{}/stages/{}", k, n);
+            if (!own.emplace(s.id, n).second)
+                check.fail(place + "/id", fmt::format("the stage \"{}\" is already there; give one of the two another id", s.id));
+            check.node(s.node, nodes, place + "/node");
+            if (s.screenNode > 0) check.node(s.screenNode, nodes, place + "/screenNode");
+            for (std::size_t v = 0; v < s.valves.size(); ++v) {
+                const Valve* bottle = bottleOf(b, s.valves[v].bottle);
+                const auto at = fmt::format("{}/valves/{}", place, v);
+                const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
+                if (!bottle)
+                    check.fail(at + "/bottle", fmt::format("the build has no bottle \"{}\"", s.valves[v].bottle));
+                else if (type && s.valves[v].section > type->sections)
+                    check.fail(at + "/section", fmt::format("{}, a {}, has {} section{}", bottle->id, bottle->type,
+                                                            type->sections, type->sections > 1 ? "s" : ""));
+            }
+            for (std::size_t p = 0; p < s.parts.size(); ++p)
+                check.id(idOf(s.parts[p].part), fmt::format("{}/parts/{}", place, p));
+            parts += s.parts.size();
+        }
+        stages += c.stages.size();
+    }
+    for (std::size_t k = 0; k < b.channels.size(); ++k)
+        if (const std::string& leader = b.channels[k].follows; !leader.empty()) {
+            const auto at = channels.find(leader);
+            if (at == channels.end() || at->second == k || !b.channels[at->second].follows.empty())
+                check.fail(fmt::format("/channels/{}/follows", k),
+                           fmt::format("\"{}\" is not another channel that stands by itself", leader));
+        }
+    for (std::size_t k = 0; k < b.loose.size(); ++k) check.id(idOf(b.loose[k].part), fmt::format("/loose/{}", k));
+    if (stages > mostStages)
+        check.fail("/channels", fmt::format("{} stages are more than the {} that are read", stages, mostStages));
+    if (parts > mostParts)
+        check.fail("/channels", fmt::format("{} parts are more than the {} that are read", parts, mostParts));
+}
 
 } // namespace
 
@@ -85,20 +131,7 @@ std::optional<Problem> checkReferences(const Build& b) {
     check.id(b.bias.reservoir.id, "/bias/reservoir");
     check.id(b.bias.series.id, "/bias/series");
     check.id(b.bias.second.id, "/bias/second");
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& c = b.channels[k];
-        const auto place = fmt::format("/channels/{}", k);
-        check.valve(c.small.type, false, place + "/small");
-        check.valve(c.pair.a.type, true, place + "/pair/a");
-        check.valve(c.pair.b.type, true, place + "/pair/b");
-        check.id(c.small.id, place + "/small");
-        check.id(c.pair.a.id, place + "/pair/a");
-        check.id(c.pair.b.id, place + "/pair/b");
-        check.id(c.pair.transformer.id, place + "/pair/transformer");
-        check.node(c.plateNode, nodes, place + "/plateNode");
-        check.node(c.screenNode, nodes, place + "/screenNode");
-        check.node(c.smallNode, nodes, place + "/smallNode");
-    }
+    checkPath(b, nodes, check);
     std::map<std::string, std::size_t> placed;
     for (std::size_t k = 0; k < b.chassis.parts.size(); ++k) {
         const auto [at, fresh] = placed.emplace(b.chassis.parts[k].id, k);

@@ -3,6 +3,7 @@
 #include "build_json.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <cerrno>
 #include <cstring>
@@ -125,12 +126,34 @@ Expected<Done> saveText(const std::string& text, const fs::path& file) {
     return Done{};
 }
 
+namespace {
+
+/// A file of an older version is kept beside the new one, once: NAME.ember.json.v1.
+Expected<Done> keepOlder(const fs::path& file) {
+    std::error_code error;
+    if (!fs::is_regular_file(file, error) || fs::file_size(file, error) > largestFile) return Done{};
+    std::ifstream in(file, std::ios::binary);
+    const Json old = Json::parse(in, nullptr, false);
+    const auto version = old.is_object() ? old.find("version") : old.end();
+    if (!old.is_object() || version == old.end() || !version->is_number_integer()) return Done{};
+    const auto number = version->get<std::int64_t>();
+    if (number < 1 || number >= formatVersion || old.value("format", Json()) != "dim-ember/build") return Done{};
+    const fs::path kept = file.string() + fmt::format(".v{}", number);
+    if (fs::exists(kept, error)) return Done{};
+    fs::copy_file(file, kept, error);
+    if (error) return notSaved(file, fmt::format("the file as it was could not be kept as {}", kept.filename().string()));
+    return Done{};
+}
+
+} // namespace
+
 Expected<Done> saveBuild(const Build& build, const fs::path& file) {
     const std::string text = toText(build);
     if (auto again = fromText(text); !again)
         return Problem{file.string(), fmt::format("not saved, since it could not be opened again: {}; the file is as it "
                                                   "was. Mend this place, or undo",
                                                   again.problem().text())};
+    if (auto kept = keepOlder(file); !kept) return kept;
     return saveText(text, file);
 }
 

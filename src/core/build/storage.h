@@ -10,7 +10,8 @@ namespace ember {
 /// Reads and checks a build; every failure is a sentence with the file's name.
 Expected<Build> loadBuild(const std::filesystem::path& file);
 
-/// As saveText(); refuses to replace a file by one that this program would not read again.
+/// As saveText(); refuses to replace a file by one that this program would not read again. A file of an older version
+/// is kept first, once, as NAME.ember.json.v1.
 Expected<Done> saveBuild(const Build& build, const std::filesystem::path& file);
 
 /// Writes a temporary file beside `file`, flushes it to the disk and renames it over `file`: there is always one whole

@@ -1,11 +1,13 @@
 #include "structure.h"
 
 #include "build_json.h"
+#include "path.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 namespace ember {
@@ -34,6 +36,29 @@ void renew(Json& j, std::set<std::string>& taken) {
         for (Json& inner : j) renew(inner, taken);
 }
 
+/// A channel with bottles of its own behind it. Its stages keep their ids, which are the channel's own affair.
+Edit duplicateChannel(const Build& build, const Json& all, std::size_t index) {
+    Json copy = all.at("channels").at(index);
+    std::set<std::string> taken;
+    collectIds(all, taken);
+    Json steps = Json::array();
+    std::map<std::string, std::string> renamed;
+    for (const std::string& id : bottlesOf(build.channels[index])) {
+        Json bottle = all.at("bottles").at(*bottleIndex(build, id));
+        bottle["id"] = renamed[id] = fresh(id, taken);
+        steps.push_back({{"op", "add"}, {"path", "/bottles/-"}, {"value", std::move(bottle)}});
+    }
+    for (Json& stage : copy.at("stages")) {
+        for (Json& valve : stage.at("valves")) valve["bottle"] = renamed.at(valve.at("bottle").get<std::string>());
+        for (Json& part : stage.at("parts")) renew(part, taken);
+    }
+    const std::string before = copy.value("id", "");
+    copy["id"] = fresh(before, taken);
+    copy["name"] = copy.value("name", "") + " copy";
+    steps.push_back({{"op", "add"}, {"path", fmt::format("/channels/{}", index + 1)}, {"value", std::move(copy)}});
+    return {"double " + before, std::make_shared<const Json>(std::move(steps))};
+}
+
 } // namespace
 
 Expected<Edit> duplicateEntry(const Build& build, const std::string& entry) {
@@ -43,6 +68,7 @@ Expected<Edit> duplicateEntry(const Build& build, const std::string& entry) {
     const bool number = !digits.empty() && digits.find_first_not_of("0123456789") == std::string::npos;
     if (!number || !all.contains(Json::json_pointer(entry)))
         return Problem{entry, "there is no such entry of a list to double"};
+    if (entry.substr(0, slash) == "/channels") return duplicateChannel(build, all, std::stoul(digits));
     Json copy = all.at(Json::json_pointer(entry));
     std::set<std::string> taken;
     collectIds(all, taken);

@@ -58,6 +58,7 @@ ValveType valveFrom(const json& j) {
     v.limits.cathodeAmps = l.at("cathodeAmps");
     v.limits.heaterCathodeVolts = l.at("heaterCathodeVolts");
     v.limits.gridLeakOhms = l.at("gridLeakOhms");
+    v.limits.gridLeakOhmsSelfBias = l.value("gridLeakOhmsCathodeBias", v.limits.gridLeakOhms);
     v.limits.system = systemFrom(l.at("system"));
     const json& c = j.at("capacitances");
     v.gridPlate = c.at("gridPlate");

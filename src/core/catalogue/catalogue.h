@@ -35,7 +35,7 @@ struct ValveLimits {
     double plateWatts = 0, screenWatts = 0, plateVolts = 0, screenVolts = 0;
     double screenWattsSignal = 0; ///< at full signal; 0: no more than at rest
     double cathodeAmps = 0, heaterCathodeVolts = 0;
-    double gridLeakOhms = 0; ///< with fixed bias
+    double gridLeakOhms = 0, gridLeakOhmsSelfBias = 0; ///< with fixed bias; with a cathode resistor
     RatingSystem system = RatingSystem::DesignMaximum;
     /// The most that plate and screen may stand at: a tenth of grace where the system has it [V].
     [[nodiscard]] double mostPlateVolts() const { return plateVolts * grace(); }
@@ -44,7 +44,7 @@ struct ValveLimits {
 };
 
 /// One published operating point of a type; zero where the source is silent.
-struct ValvePoint {
+struct PublishedPoint {
     double plate = 0, screen = 0, grid = 0; ///< [V] to the cathode
     double plateAmps = 0, screenAmps = 0, gm = 0, mu = 0, rp = 0;
     std::string source;
@@ -70,7 +70,7 @@ struct ValveType {
     BasePins pins;
     ValveLimits limits;
     double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]
-    std::vector<ValvePoint> points;
+    std::vector<PublishedPoint> points;
     ValveOperation operation;
     circuit::PortLaw law; ///< TriodeLaw or PentodeLaw
 };

@@ -2,6 +2,9 @@
 
 #include "metal.h"
 
+#include "core/build/path.h"
+#include "core/schematic/channel_parts.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -26,16 +29,13 @@ double valveHeat(const Build& b, const Catalogue& catalogue, const plan::Steady&
             r && r->vacuum && s.rectifierMean > 0 ? std::pow(s.rectifierMean / r->perveance, 2.0 / 3) : 1;
         return heater(b.supply.rectifier.type) + drop * std::max(0.0, s.rectifierMean);
     }
-    for (std::size_t k = 0; k < b.channels.size() && k < s.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const plan::ChannelPoint& p = s.channels[k];
-        if (id == ch.pair.a.id) return heater(ch.pair.a.type) + p.plateWattsA + p.screenWattsA;
-        if (id == ch.pair.b.id) return heater(ch.pair.b.type) + p.plateWattsB + p.screenWattsB;
-        if (id == ch.small.id)
-            return heater(ch.small.type) + (p.plate1 - p.cathode1) * p.smallAmps1 +
-                   (p.plate2 - p.cathode2) * p.smallAmps2;
-    }
-    return std::numeric_limits<double>::quiet_NaN();
+    const Valve* bottle = bottleOf(b, id);
+    if (!bottle) return std::numeric_limits<double>::quiet_NaN();
+    double watts = heater(bottle->type);
+    for (const plan::ChannelPoint& p : s.channels)
+        for (const plan::ValvePoint& v : p.valves)
+            if (b.bottles[v.bottle].id == id) watts += v.plateWatts() + v.screenWatts();
+    return watts;
 }
 
 /// Copper from the winding currents, and 1.5 % of its volt-amperes in the core.
@@ -73,17 +73,23 @@ Hum humOf(const Build& b) {
     Hum hum{{b.transformer.id}, b.supply.rectifier.id, {}};
     for (const Section& s : b.supply.sections)
         if (s.kind == SectionKind::Choke) hum.iron.push_back(s.id);
-    for (const Channel& ch : b.channels) hum.smallValves.push_back(ch.small.id);
+    for (const Channel& ch : b.channels)
+        for (const std::string& id : schematic::smallBottles(ch))
+            if (std::find(hum.smallValves.begin(), hum.smallValves.end(), id) == hum.smallValves.end()) hum.smallValves.push_back(id);
     return hum;
 }
 
 std::string otherChannels(const Build& b, const std::string& id) {
     if (b.channels.size() != 2 || id.empty()) return {};
     const auto duties = [](const Channel& ch) {
-        return std::array{ch.small.id,      ch.pair.a.id,     ch.pair.b.id, ch.pair.transformer.id,
-                          "input-" + ch.id, "output-" + ch.id};
+        std::vector<std::string> out = bottlesOf(ch);
+        for (const std::string& iron : schematic::signalIron(ch)) out.push_back(iron);
+        out.push_back("input-" + ch.id);
+        out.push_back("output-" + ch.id);
+        return out;
     };
     const auto one = duties(b.channels[0]), two = duties(b.channels[1]);
+    if (one.size() != two.size()) return {};
     for (std::size_t k = 0; k < one.size(); ++k) {
         if (one[k] == id) return two[k];
         if (two[k] == id) return one[k];
@@ -102,10 +108,8 @@ std::vector<std::size_t> signalPath(const Build& b, std::size_t channel) {
             }
     };
     add("input-" + ch.id);
-    add(ch.small.id);
-    add(ch.pair.a.id);
-    add(ch.pair.b.id);
-    add(ch.pair.transformer.id);
+    for (const std::string& id : bottlesOf(ch)) add(id);
+    for (const std::string& iron : schematic::signalIron(ch)) add(iron);
     add("output-" + ch.id);
     return out;
 }

@@ -3,6 +3,9 @@
 #include "layout_edits.h"
 #include "layout_figures.h"
 
+#include "core/build/path.h"
+#include "core/schematic/channel_parts.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -86,9 +89,14 @@ std::vector<PinView> pinViews(const Build& b, const Catalogue& catalogue) {
                 if (c.parts[n].of == of) return n;
             return std::nullopt;
         };
-        look(ch.small, placed("input-" + ch.id));
-        look(ch.pair.a, placed(ch.small.id));
-        look(ch.pair.b, placed(ch.small.id));
+        // Each valve is driven by the one before it, the output valves by the last small one.
+        std::string before = "input-" + ch.id;
+        for (const std::string& id : schematic::smallBottles(ch)) {
+            if (const Valve* v = bottleOf(b, id)) look(*v, placed(before));
+            before = id;
+        }
+        for (const std::string& id : schematic::outputBottles(ch))
+            if (const Valve* v = bottleOf(b, id)) look(*v, placed(before));
     }
     return out;
 }

@@ -1,9 +1,14 @@
 #include "runs.h"
 
+#include "core/build/build_json.h"
+#include "core/schematic/channel_parts.h"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <optional>
+#include <set>
 
 namespace ember::chassis {
 
@@ -61,9 +66,10 @@ void heaterRuns(const Build& b, Runs& runs) {
     runs.add(RunKind::Winding, transformer, rectifier, "rectifier heater");
     std::vector<std::size_t> output, small;
     for (const Channel& ch : b.channels) {
-        for (const std::string* id : {&ch.pair.a.id, &ch.pair.b.id})
-            if (const Part p = runs.of(*id)) output.push_back(*p);
-        if (const Part p = runs.of(ch.small.id)) small.push_back(*p);
+        for (const std::string& id : schematic::outputBottles(ch))
+            if (const Part p = runs.of(id)) output.push_back(*p);
+        for (const std::string& id : schematic::smallBottles(ch)) // a bottle that two channels share is wired once
+            if (const Part p = runs.of(id); p && std::find(small.begin(), small.end(), *p) == small.end()) small.push_back(*p);
     }
     if (!transformer) return;
     std::size_t at = *transformer;
@@ -82,35 +88,57 @@ void supplyRuns(const Build& b, Runs& runs) {
     const Part rectifier = runs.of(b.supply.rectifier.id), transformer = runs.of(b.transformer.id);
     runs.add(RunKind::Winding, transformer, rectifier, "high voltage winding");
     Part at = rectifier ? rectifier : transformer;
-    std::vector<Part> nodes; // the last part of each node
-    for (const Section& s : b.supply.sections) {
-        const Part here = runs.of(s.id);
+    std::map<int, Part> nodes; // the last part of each node
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& section = b.supply.sections[k];
+        const Part here = runs.of(section.id);
         if (here) {
             runs.add(RunKind::HighVoltage, at, here, "high voltage, raw");
             at = here;
         }
-        if (s.kind == SectionKind::Capacitor) nodes.push_back(here);
+        if (section.kind == SectionKind::Capacitor && here) nodes[nodeOfSection(b.supply, k)] = here;
     }
     const auto node = [&](int n) {
-        return n >= 1 && n <= static_cast<int>(nodes.size()) ? nodes[static_cast<std::size_t>(n - 1)] : Part();
+        const auto found = nodes.find(n);
+        return found == nodes.end() ? Part() : found->second;
     };
     for (const Channel& ch : b.channels) {
-        runs.add(RunKind::HighVoltage, node(ch.plateNode), runs.of(ch.pair.transformer.id), "high voltage, plates");
-        runs.add(RunKind::HighVoltage, node(ch.smallNode), runs.of(ch.small.id), "high voltage, small valve");
+        std::set<std::pair<int, std::string>> done;
+        for (const Stage& s : ch.stages) {
+            const auto feed = [&](const std::string& id, const char* what) {
+                if (done.emplace(s.node, id).second) runs.add(RunKind::HighVoltage, node(s.node), runs.of(id), what);
+            };
+            if (schematic::isOutput(s)) {
+                for (const StagePart& p : s.parts)
+                    if (std::holds_alternative<OutputTransformer>(p.part)) feed(idOf(p.part), "high voltage, plates");
+            } else {
+                for (const StageValve& v : s.valves) feed(v.bottle, "high voltage, small valve");
+            }
+        }
     }
 }
 
 void signalRuns(const Build& b, Runs& runs) {
     for (const Channel& ch : b.channels) {
-        const Part input = runs.of("input-" + ch.id), volume = runs.kind("potentiometer"), small = runs.of(ch.small.id);
-        const Part a = runs.of(ch.pair.a.id), other = runs.of(ch.pair.b.id), iron = runs.of(ch.pair.transformer.id);
+        const Part input = runs.of("input-" + ch.id), volume = runs.kind("potentiometer");
+        const auto small = schematic::smallBottles(ch), outputs = schematic::outputBottles(ch), irons = schematic::signalIron(ch);
+        const Part iron = irons.empty() ? Part() : runs.of(irons.back());
         runs.add(RunKind::Signal, input, volume, "input, shielded");
-        runs.add(RunKind::Signal, volume ? volume : input, small, "to the first grid, shielded");
-        runs.add(RunKind::Signal, small, a, "drive");
-        runs.add(RunKind::Signal, small, other, "drive");
-        runs.add(RunKind::HighVoltage, a, iron, "plate");
-        runs.add(RunKind::HighVoltage, other, iron, "plate");
-        runs.add(RunKind::Speaker, iron, runs.of("output-" + ch.id), "speaker");
+        Part at = volume ? volume : input;
+        const char* what = "to the first grid, shielded";
+        for (const std::string& id : small) {
+            const Part next = runs.of(id);
+            runs.add(RunKind::Signal, at, next, what);
+            if (next) at = next;
+            what = "drive";
+        }
+        for (const std::string& id : outputs) runs.add(RunKind::Signal, at, runs.of(id), small.empty() ? "to the grid, shielded" : "drive");
+        for (const std::string& id : outputs) runs.add(RunKind::HighVoltage, runs.of(id), iron, "plate");
+        const Part end = runs.of("output-" + ch.id);
+        if (schematic::outputStage(ch))
+            runs.add(RunKind::Speaker, iron, end, "speaker");
+        else
+            runs.add(RunKind::Signal, at, end, "output, shielded");
     }
 }
 
@@ -129,8 +157,9 @@ std::vector<Run> wiringRuns(const Build& b) {
 double inputLead(const Build& b, std::size_t channel) {
     std::vector<Run> none;
     const Runs runs(b, none);
+    const Stage* first = schematic::firstGain(b.channels[channel]);
     const Part input = runs.of("input-" + b.channels[channel].id), volume = runs.kind("potentiometer"),
-               small = runs.of(b.channels[channel].small.id);
+               small = first ? runs.of(first->valves.front().bottle) : Part();
     if (!input || !small) return std::numeric_limits<double>::quiet_NaN();
     return volume ? runs.length(*input, *volume) + runs.length(*volume, *small) : runs.length(*input, *small);
 }

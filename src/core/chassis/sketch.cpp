@@ -2,6 +2,8 @@
 
 #include "metal.h"
 
+#include "core/schematic/channel_parts.h"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -44,7 +46,8 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     const auto dipoles = dipolesOf(c, assembly);
     std::map<std::string, int> rowIds;
     std::vector<std::string> outputIron;
-    for (const Channel& ch : b.channels) outputIron.push_back(ch.pair.transformer.id);
+    for (const Channel& ch : b.channels)
+        for (std::string& iron : schematic::signalIron(ch)) outputIron.push_back(std::move(iron));
     for (std::size_t n = 0; n < c.parts.size(); ++n) {
         const PlacedPart& from = c.parts[n];
         Part p;

@@ -5,7 +5,8 @@
 
 namespace ember::circuit {
 
-SmallSignal::SmallSignal(const System& system, const Eigen::VectorXd& portVolts) : sys(system), conductance(system.G) {
+Eigen::MatrixXd slopesAt(const System& sys, const Eigen::VectorXd& portVolts) {
+    Eigen::MatrixXd conductance = sys.G;
     for (const PortDevice& d : sys.ports) {
         std::array<double, 3> amps{};
         std::array<double, 9> slopes{};
@@ -17,7 +18,12 @@ SmallSignal::SmallSignal(const System& system, const Eigen::VectorXd& portVolts)
                 conductance += slopes[static_cast<std::size_t>(r * d.count + c)] * sys.P.col(d.first + r) *
                                sys.P.col(d.first + c).transpose();
     }
+    return conductance;
 }
+
+SmallSignal::SmallSignal(const System& system, const Eigen::VectorXd& portVolts)
+    : sys(system),
+      conductance(slopesAt(system, portVolts)) {}
 
 Eigen::VectorXcd SmallSignal::solve(const Eigen::VectorXd& drive, double hertz) const {
     const Complex s(0, 2 * std::numbers::pi * hertz);

@@ -9,6 +9,9 @@ namespace ember::circuit {
 
 using Complex = std::complex<double>;
 
+/// G + P g P^T: the resistive part with every device replaced by its slopes at these port volts.
+Eigen::MatrixXd slopesAt(const System& system, const Eigen::VectorXd& portVolts);
+
 /// Linearised once, solved at any frequency: (j omega L R^T + G + P g P^T) x = s.
 class SmallSignal {
   public:

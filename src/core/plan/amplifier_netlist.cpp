@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 namespace ember::plan {
 
@@ -32,35 +33,34 @@ SupplyCircuit supplyAtNominal(const Build& b, const Catalogue& catalogue, const 
 /// The channels, with their supply nodes and bias lines as nets; held by sources where `held`.
 struct Channels {
     Schematic schematic;
-    std::vector<NetId> nodes;  ///< by supply node
-    std::vector<NetId> wipers; ///< by output valve
+    std::vector<Path> paths;
+    std::vector<NetId> nodes;            ///< by supply node
+    std::map<std::size_t, NetId> wipers; ///< by adjuster
 };
 Channels channelsOf(const Build& b, const Catalogue& catalogue, const Steady& s, bool held, std::size_t from,
                     std::size_t to) {
     Channels out;
     Schematic& all = out.schematic;
     for (std::size_t n = 0; n < s.nodes.size(); ++n) {
-        out.nodes.push_back(all.net(fmt::format("B+{}", n + 1), NetKind::HighVoltage));
+        out.nodes.push_back(all.net(nodeNet(static_cast<int>(n) + 1), NetKind::HighVoltage));
         if (held)
             all.add(voltage(fmt::format("supply{}", n + 1), out.nodes.back(), Schematic::ground, {s.nodes[n].mean}));
     }
-    for (std::size_t k = from; k < to; ++k) {
-        const Channel& ch = b.channels[k];
-        const ChannelSupply supply = supplyOf(b, s, k);
-        const auto node = [&](int n) { return out.nodes[static_cast<std::size_t>(n - 1)]; };
-        const auto line = [&](const Valve& v, double volts) {
-            const NetId net = all.net(upper(v.id) + " bias", NetKind::Bias);
-            out.wipers.push_back(net);
-            // Without a bias supply the line is at ground.
-            if (held || s.wipers.empty()) all.add(voltage("bias-" + v.id, net, Schematic::ground, {volts}));
-            return net;
-        };
-        const ChannelNets nets{node(ch.plateNode), node(ch.screenNode), node(ch.smallNode), line(ch.pair.a, supply.biasA),
-                               line(ch.pair.b, supply.biasB)};
-        // 50 mV at 1 kHz: a quiet tone through time, one volt for small signals.
-        all.add(voltage("input-" + ch.id, all.net(inputNet(ch)), Schematic::ground, {0, 0.05, 1000, 0}));
-        addChannel(all, ch, fmt::format("/channels/{}", k), catalogue, nets, {supply.smallEmission, supply.outputEmission});
-    }
+    for (std::size_t k = from; k < to; ++k) // 50 mV at 1 kHz: a quiet tone through time, one volt for small signals
+        all.add(voltage("input-" + b.channels[k].id, all.net(inputNet(b.channels[k])), Schematic::ground, {0, 0.05, 1000, 0}));
+    const ChannelSupply supply = supplyOf(b, s);
+    Surroundings around;
+    around.emission = supply.emission;
+    around.supply = [&](int node, bool) { return out.nodes[static_cast<std::size_t>(node - 1)]; };
+    around.bias = [&](std::size_t adjuster, const std::string& name) {
+        const auto [at, fresh] = out.wipers.emplace(adjuster, all.net(name, NetKind::Bias));
+        // Without a bias supply the line is at ground.
+        if (fresh && (held || s.wipers.empty()))
+            all.add(voltage(fmt::format("bias{}", adjuster + 1), at->second, Schematic::ground,
+                            {adjuster < s.wipers.size() ? s.wipers[adjuster] : 0}));
+        return at->second;
+    };
+    out.paths = wirePaths(all, b, catalogue, around, from, to);
     return out;
 }
 
@@ -129,12 +129,12 @@ Expected<std::string> amplifierNetlist(const Build& b, const Catalogue& catalogu
             out += fmt::format("Vjoin_{}_{} {} {} 0\n", what, k + 1, circuit::nodeText(s.netlist, from), node(to));
         };
         for (std::size_t k = 0; k < s.rails.size(); ++k) join("rail", k, s.rails[k], all.nodes[k]);
-        for (std::size_t k = 0; k < std::min(s.wipers.size(), all.wipers.size()); ++k)
-            join("bias", k, s.wipers[k], all.wipers[k]);
+        for (const auto& [adjuster, net] : all.wipers)
+            if (adjuster < s.wipers.size()) join("bias", adjuster, s.wipers[adjuster], net);
     }
     std::string outputs, decibels;
-    for (std::size_t k = one ? channel : 0; k < (one ? channel + 1 : b.channels.size()); ++k) {
-        const std::string net = node(*all.schematic.findNet(outputNet(b.channels[k])));
+    for (const Path& path : all.paths) {
+        const std::string net = node(path.output);
         outputs += fmt::format(" v({})", net);
         decibels += fmt::format(" vdb({})", net);
     }

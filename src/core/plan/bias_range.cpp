@@ -13,8 +13,8 @@ BiasRange biasRange(const BiasSupply& bias, const Steady& s) {
 }
 
 double gridForWatts(const ValveType& type, double plate, double screen, double watts) {
-    if (!type.pentode || !(plate > 1)) return unknown;
-    double hot = 0, cold = -screen; // the current falls all the way
+    if (!(plate > 1)) return unknown;
+    double hot = 0, cold = type.pentode ? -screen : -plate; // the current falls all the way
     while (hot - cold > 1e-3) {
         const double middle = (hot + cold) / 2;
         const bool tooHot = figuresAt(type.law, plate, middle, screen).plateAmps * plate > watts;
@@ -24,11 +24,16 @@ double gridForWatts(const ValveType& type, double plate, double screen, double w
 }
 
 double coldEnough(const Build& b, const Catalogue& catalogue, const Steady& s) {
-    if (b.channels.empty() || s.channels.empty()) return unknown;
-    const ValveType* type = catalogue.valve(b.channels[0].pair.a.type);
-    const ChannelPoint& p = s.channels[0];
-    const double plate = p.plateA - p.senseA, screen = p.screenA - p.senseA;
-    return type ? gridForWatts(*type, plate, screen, coldShare * type->limits.plateWatts) : unknown;
+    double coldest = unknown;
+    for (const ChannelPoint& p : s.channels)
+        for (const ValvePoint& v : p.valves) {
+            const ValveType* type = v.adjuster < 0 ? nullptr : catalogue.valve(b.bottles[v.bottle].type);
+            if (!type || v.duty != schematic::Duty::Output) continue;
+            const double own = gridForWatts(*type, v.plate - v.cathode, v.screen - v.cathode,
+                                            coldShare * type->limits.plateWatts);
+            if (!(own >= coldest)) coldest = own;
+        }
+    return coldest;
 }
 
 } // namespace ember::plan

@@ -20,11 +20,12 @@ BiasRange biasRange(const BiasSupply& bias, const Steady& steady);
 inline constexpr double coldShare = 0.25;
 
 /// Grid volts, to the cathode, at which an average new valve of `type` burns `watts` at its plate with these volts on
-/// plate and screen. NaN: not a pentode, or no plate volts.
+/// plate and screen (of a triode the screen is not asked). NaN: no plate volts.
 double gridForWatts(const ValveType& type, double plate, double screen, double watts);
 
 /// Volts at an output grid, from its cathode, at which an average new valve burns coldShare of its plate's limit, with
-/// the plate and screen of the solved state. NaN: no output valves, or not solved.
+/// the plate and screen of the solved state: of the adjusted output valves the one that wants the most. NaN: none is
+/// adjusted, or not solved.
 double coldEnough(const Build& build, const Catalogue& catalogue, const Steady& steady);
 
 } // namespace ember::plan

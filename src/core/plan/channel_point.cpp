@@ -2,79 +2,125 @@
 
 #include "steady.h"
 
+#include <cmath>
+
 namespace ember::plan {
 
 using namespace circuit;
 
-ChannelDc::ChannelDc(const Channel& ch, const Catalogue& catalogue)
-    : name(ch.name),
-      smallEmission(ch.small.emission),
-      emissionA(ch.pair.a.emission),
-      emissionB(ch.pair.b.emission),
-      circuit(channelCircuit(ch, catalogue, {})),
+double ChannelPoint::drawn(int node) const {
+    double amps = 0;
+    for (const NodeDraw& d : draws)
+        if (d.node == node) amps += d.amps;
+    return amps;
+}
+
+double PowerFigures::referenceVolts() const {
+    return line() ? 1 : std::sqrt(load);
+}
+
+double PowerFigures::clipDraw(int node) const {
+    double amps = 0;
+    for (const NodeDraw& d : clipMore)
+        if (d.node == node) amps += d.amps;
+    return amps;
+}
+
+double PowerFigures::clipScreens() const {
+    double amps = 0;
+    for (const NodeDraw& d : clipMore)
+        if (d.screens) amps += d.amps;
+    return amps;
+}
+
+namespace {
+
+/// The channel, miswired where it is told to be.
+schematic::ChannelSchematic miswired(schematic::ChannelSchematic held, const Wiring& wiring) {
+    for (const schematic::NamedVariation& v : wiring)
+        if (const auto found = schematic::resolve(held.schematic, v)) held.schematic = held.schematic.with(*found);
+    return held;
+}
+
+} // namespace
+
+ChannelDc::ChannelDc(const Build& b, const Catalogue& catalogue, std::size_t channel, const Wiring& wiring)
+    : name(b.channels[channel].name),
+      held(miswired(schematic::channelSchematic(b, catalogue, channel), wiring)),
+      circuit(schematic::circuitOf(held.schematic)),
       system(std::make_unique<System>(assemble(circuit.netlist))),
-      solver(*system) {}
+      solver(*system) {
+    for (const schematic::ValveUse& v : held.valves) ownEmission.push_back(b.bottles[v.bottle].emission);
+}
 
 Expected<ChannelPoint> ChannelDc::at(const ChannelSupply& supply) {
-    const ChannelCircuit& c = circuit;
     const System& sys = *system;
-    for (const auto& [source, volts] :
-         {std::pair{c.railPlate, supply.plate}, std::pair{c.railScreen, supply.screen},
-          std::pair{c.railSmall, supply.small}, std::pair{c.biasA, supply.biasA}, std::pair{c.biasB, supply.biasB}})
-        solver.setSource(source, volts);
-    for (const auto& [device, emission] :
-         {std::pair{c.first, smallEmission * supply.smallEmission},
-          std::pair{c.second, smallEmission * supply.smallEmission}, std::pair{c.a, emissionA * supply.outputEmission},
-          std::pair{c.b, emissionB * supply.outputEmission}})
-        solver.ports().setEmission(sys.portOf[static_cast<std::size_t>(device)], emission);
+    const auto device = [&](schematic::PartId part, int k = 0) {
+        return circuit.devices[static_cast<std::size_t>(part.index)][static_cast<std::size_t>(k)];
+    };
+    const auto of = [](const std::vector<double>& values, std::size_t k, double otherwise) {
+        return k < values.size() ? values[k] : otherwise;
+    };
+    for (const schematic::HeldNode& n : held.nodes)
+        solver.setSource(device(n.source), of(supply.nodes, static_cast<std::size_t>(n.node - 1), 0));
+    for (const schematic::HeldLine& l : held.lines) solver.setSource(device(l.source), of(supply.wipers, l.adjuster, 0));
+    for (std::size_t k = 0; k < held.valves.size(); ++k) {
+        const schematic::ValveUse& v = held.valves[k];
+        solver.ports().setEmission(sys.portOf[static_cast<std::size_t>(device(v.part, v.system))],
+                                   ownEmission[k] * of(supply.emission, v.bottle, 1));
+    }
     const auto op = solver.solve();
     if (!op) return Problem{name, op.problem().sentence};
+    const auto volts = [&](schematic::NetId net) {
+        return net.index <= 0 ? 0 : op->volts(circuit.nodes[static_cast<std::size_t>(net.index)]);
+    };
     ChannelPoint p;
-    p.plate1 = op->volts(c.plate1);
-    p.grid2 = p.plate1;
-    p.cathode1 = op->volts(c.cathode1);
-    p.plate2 = op->volts(c.plate2);
-    p.cathode2 = op->volts(c.cathode2);
-    p.plateA = op->volts(c.plateA);
-    p.plateB = op->volts(c.plateB);
-    p.screenA = op->volts(c.screenA);
-    p.screenB = op->volts(c.screenB);
-    p.gridA = op->volts(c.gridA);
-    p.gridB = op->volts(c.gridB);
-    p.senseA = op->volts(c.cathodeA);
-    p.senseB = op->volts(c.cathodeB);
-    p.smallAmps1 = op->amps(sys, c.first, 1);
-    p.smallAmps2 = op->amps(sys, c.second, 1);
-    p.screenAmpsA = op->amps(sys, c.a, 1);
-    p.plateAmpsA = op->amps(sys, c.a, 2);
-    p.screenAmpsB = op->amps(sys, c.b, 1);
-    p.plateAmpsB = op->amps(sys, c.b, 2);
-    p.plateWattsA = (p.plateA - p.senseA) * p.plateAmpsA;
-    p.plateWattsB = (p.plateB - p.senseB) * p.plateAmpsB;
-    p.screenWattsA = (p.screenA - p.senseA) * p.screenAmpsA;
-    p.screenWattsB = (p.screenB - p.senseB) * p.screenAmpsB;
+    p.valves.reserve(held.valves.size());
+    for (const schematic::ValveUse& v : held.valves) {
+        const schematic::Part& part = held.schematic[v.part];
+        const schematic::ValveSection& section = std::get<schematic::Bottle>(part.element).sections[static_cast<std::size_t>(v.system)];
+        // As it is wired now: a mistake may have put a pin elsewhere.
+        const auto pin = [&](std::size_t k) { return volts(part.pins[static_cast<std::size_t>(section.pins[k])].net); };
+        const bool pentode = section.pins.size() == 4;
+        const DeviceId d = device(v.part, v.system);
+        ValvePoint x;
+        x.bottle = v.bottle, x.section = v.section, x.stage = v.stage, x.at = v.at, x.duty = v.duty;
+        x.grid = pin(0);
+        if (pentode) x.screen = pin(1);
+        x.plate = pin(pentode ? 2 : 1);
+        x.cathode = pin(pentode ? 3 : 2);
+        x.gridAmps = op->amps(sys, d, 0);
+        if (pentode) x.screenAmps = op->amps(sys, d, 1);
+        x.plateAmps = op->amps(sys, d, pentode ? 2 : 1);
+        const auto ohms = [&](schematic::PartId id) {
+            const auto* r = id.index < 0 ? nullptr : std::get_if<schematic::Resistance>(&held.schematic[id].element);
+            return r ? r->ohms : 0;
+        };
+        x.senseOhms = ohms(v.sense);
+        x.foot = volts(v.foot);
+        x.selfBiasOhms = ohms(v.selfBias);
+        x.sharing = v.sharing;
+        x.adjuster = v.adjuster;
+        p.valves.push_back(std::move(x));
+    }
     // A source's branch current runs into it; what the channel draws is the opposite.
-    const auto drawn = [&](DeviceId id) { return -op->x[sys.branchOf[static_cast<std::size_t>(id)]]; };
-    p.railPlate = drawn(c.railPlate);
-    p.railScreen = drawn(c.railScreen);
-    p.railSmall = drawn(c.railSmall);
+    for (const schematic::HeldNode& n : held.nodes)
+        p.draws.push_back({n.node, n.screens, -op->x[sys.branchOf[static_cast<std::size_t>(device(n.source))]]});
+    p.output = volts(held.output);
     return p;
 }
 
-ChannelSupply supplyOf(const Build& b, const Steady& s, std::size_t index) {
-    const Channel& ch = b.channels[index];
-    const auto node = [&](int n) { return s.nodes[static_cast<std::size_t>(n - 1)].mean; };
-    ChannelSupply out{node(ch.plateNode), node(ch.screenNode), node(ch.smallNode)};
-    if (s.wipers.size() > 2 * index + 1) {
-        out.biasA = s.wipers[2 * index];
-        out.biasB = s.wipers[2 * index + 1];
-    }
-    out.smallEmission = s.conditions.smallIn ? 1 : 0;
-    out.outputEmission = s.conditions.outputsIn ? 1 : 0;
-    for (const HeaterFigures& h : s.heaters) {
-        if (h.valve == ch.small.type) out.smallEmission = h.emission;
-        if (h.valve == ch.pair.a.type) out.outputEmission = h.emission;
-    }
+ChannelSupply supplyOf(const Build& b, const Steady& s) {
+    ChannelSupply out;
+    out.nodes.reserve(s.nodes.size());
+    for (const NodeFigures& n : s.nodes) out.nodes.push_back(n.mean);
+    out.wipers = s.wipers;
+    out.emission = bottleEmissions(b, s.conditions, [&](std::size_t winding, const std::string& type) {
+        const std::string& id = b.transformer.heaters[winding].id;
+        for (const HeaterFigures& h : s.heaters)
+            if (h.valve == type && h.winding == id) return h.emission;
+        return 1.0;
+    });
     return out;
 }
 

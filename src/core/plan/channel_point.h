@@ -10,16 +10,21 @@
 
 namespace ember::plan {
 
+/// Mistakes of wiring, by names: what a fault or a mistake changes in the channels' nets.
+using Wiring = std::vector<schematic::NamedVariation>;
+
 class ChannelDc {
   public:
-    ChannelDc(const Channel& channel, const Catalogue& catalogue);
+    ChannelDc(const Build& build, const Catalogue& catalogue, std::size_t channel, const Wiring& wiring = {});
     /// A nearby supply is solved fastest. A Problem names the channel.
     Expected<ChannelPoint> at(const ChannelSupply& supply);
+    [[nodiscard]] bool biased() const { return !held.lines.empty(); } ///< whether a bias line leads in
 
   private:
     std::string name;
-    double smallEmission, emissionA, emissionB; ///< of the valves themselves
-    ChannelCircuit circuit;
+    schematic::ChannelSchematic held;
+    schematic::Circuit circuit;
+    std::vector<double> ownEmission;          ///< by valve: of the bottle as tested
     std::unique_ptr<circuit::System> system; ///< the solver keeps a reference to it
     circuit::DcSolver solver;
 };

@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <numeric>
 
 namespace ember::plan {
@@ -42,28 +43,42 @@ double Curve::below(std::size_t node, double volts) const {
 }
 
 std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
+    // What a node gives is divided among the types whose plates and screens hang on it.
     std::vector<RailLoad> out;
-    const auto add = [&](int node, double amps, bool output) {
-        const auto k = static_cast<std::size_t>(node - 1);
-        if (amps > 1e-9 && s.nodes[k].mean > 1) out.push_back({k, amps, s.nodes[k].mean, output});
-    };
-    for (std::size_t k = 0; k < s.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        add(ch.plateNode, s.channels[k].railPlate, true);
-        add(ch.screenNode, s.channels[k].railScreen, true);
-        add(ch.smallNode, s.channels[k].railSmall, false);
+    for (std::size_t k = 0; k < s.nodes.size(); ++k) {
+        const int node = static_cast<int>(k) + 1;
+        if (!(s.nodes[k].mean > 1)) continue;
+        for (std::size_t c = 0; c < s.channels.size(); ++c) {
+            const double amps = s.channels[c].drawn(node);
+            if (!(amps > 1e-9)) continue;
+            std::vector<std::pair<std::string, double>> share;
+            double total = 0;
+            for (const ValvePoint& v : s.channels[c].valves) {
+                const Stage& stage = b.channels[c].stages[v.stage];
+                const double own = std::max(0.0, stage.node == node ? v.plateAmps : 0) +
+                                   std::max(0.0, stage.screensNode() == node ? v.screenAmps : 0);
+                if (!(own > 0)) continue;
+                const std::string& type = b.bottles[v.bottle].type;
+                const auto at = std::find_if(share.begin(), share.end(), [&](const auto& x) { return x.first == type; });
+                if (at == share.end())
+                    share.emplace_back(type, own);
+                else
+                    at->second += own;
+                total += own;
+            }
+            if (share.empty()) share.emplace_back("", total = 1);
+            for (const auto& [type, own] : share) {
+                // One law per node and type is the same circuit with fewer ports.
+                const auto same = std::find_if(out.begin(), out.end(),
+                                               [&, &t = type](const RailLoad& m) { return m.node == k && m.valve == t; });
+                if (same == out.end())
+                    out.push_back({k, amps * own / total, s.nodes[k].mean, type});
+                else
+                    same->amps += amps * own / total;
+            }
+        }
     }
-    // One law per node and kind is the same circuit with fewer ports.
-    std::vector<RailLoad> merged;
-    for (const RailLoad& l : out) {
-        const auto same = std::find_if(merged.begin(), merged.end(),
-                                       [&](const RailLoad& m) { return m.node == l.node && m.output == l.output; });
-        if (same == merged.end())
-            merged.push_back(l);
-        else
-            same->amps += l.amps;
-    }
-    return merged;
+    return out;
 }
 
 namespace {
@@ -96,12 +111,6 @@ struct Surge {
     std::array<double, 5> parts{};
 };
 
-Heater heaterOf(const Catalogue& catalogue, const Build& b, bool output) {
-    if (b.channels.empty()) return {};
-    const ValveType* v = catalogue.valve(output ? b.channels[0].pair.a.type : b.channels[0].small.type);
-    return v ? v->heater : Heater{};
-}
-
 double heaterShare(const Steady& s, const std::string& type, const std::string& winding = {}) {
     for (const HeaterFigures& h : s.heaters)
         if (h.valve == type && (winding.empty() || h.winding == winding)) return h.volts / h.ratedVolts;
@@ -133,15 +142,26 @@ std::vector<Rectifying> rectifying(const Build& b, const Catalogue& catalogue, c
     return out;
 }
 
-struct Warming {
-    WarmUp small, output;
+/// The valves that load the supply, by type, as they warm and cool.
+class Warming {
+  public:
+    Warming(const Catalogue& catalogue, const Steady& s, const std::vector<RailLoad>& loads) {
+        for (const RailLoad& l : loads)
+            if (const ValveType* v = catalogue.valve(l.valve); v && !types.contains(l.valve))
+                types.emplace(l.valve, WarmUp(v->heater, heaterShare(s, l.valve)));
+    }
+    [[nodiscard]] double emission(const RailLoad& load, double t) const {
+        const auto at = types.find(load.valve);
+        return at == types.end() ? 1 : at->second.emission(t);
+    }
+    [[nodiscard]] double emissionCooling(const RailLoad& load, double t) const {
+        const auto at = types.find(load.valve);
+        return at == types.end() ? 1 : at->second.emissionCooling(t);
+    }
+
+  private:
+    std::map<std::string, WarmUp> types;
 };
-Warming warming(const Build& b, const Catalogue& catalogue, const Steady& s) {
-    const Heater small = heaterOf(catalogue, b, false), output = heaterOf(catalogue, b, true);
-    const std::string a = b.channels.empty() ? "" : b.channels[0].small.type,
-                      p = b.channels.empty() ? "" : b.channels[0].pair.a.type;
-    return {WarmUp(small, heaterShare(s, a)), WarmUp(output, heaterShare(s, p))};
-}
 
 } // namespace
 
@@ -151,7 +171,7 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
     const RailCircuit c = railCircuit(b, catalogue, steady.conditions.mainsVolts, true, loads);
     const System sys = assemble(c.netlist);
     const std::vector<Rectifying> rectifiers = rectifying(b, catalogue, steady, c);
-    const Warming valves = warming(b, catalogue, steady);
+    const Warming valves(catalogue, steady, loads);
     Stepper stepper(sys, 1 / b.mains.frequency / 32, 5);
     Trace trace(sys, c, seconds / 1500);
     double warmedTo = -1;
@@ -161,7 +181,7 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
                 s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(d)], r.warmUp.emission(t) * r.emission);
         for (std::size_t k = 0; k < loads.size(); ++k)
             s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
-                                       (loads[k].output ? valves.output : valves.small).emission(t));
+                                       valves.emission(loads[k], t));
         for (std::size_t k = 0; k < c.sections.size(); ++k)
             if (const Section& contact = b.supply.sections[k]; contact.kind == SectionKind::Switch) {
                 const bool closed = t >= contact.closes;
@@ -206,7 +226,7 @@ Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Stea
     if (!hot) sure.supply = guaranteedPaths(b.supply);
     const RailCircuit c = railCircuit(sure, catalogue, 0, false, loads);
     const System sys = assemble(c.netlist);
-    const Warming valves = warming(b, catalogue, steady);
+    const Warming valves(catalogue, steady, loads);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
     startAt(sure, steady, sys, c, state);
     Stepper stepper(sys, 0.25, 16);
@@ -219,7 +239,7 @@ Expected<Curve> switchOff(const Build& b, const Catalogue& catalogue, const Stea
         trace.add(s, at.t);
         for (std::size_t k = 0; k < loads.size(); ++k)
             s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
-                                       (loads[k].output ? valves.output : valves.small).emissionCooling(at.t));
+                                       valves.emissionCooling(loads[k], at.t));
         return true;
     };
     if (auto done = runTransient(stepper, state, o); !done) return done.problem();

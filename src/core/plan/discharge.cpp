@@ -3,6 +3,7 @@
 #include "supply_circuit.h"
 
 #include "core/build/build_json.h"
+#include "core/build/path.h"
 #include "core/circuit/transient.h"
 #include "core/quantity/quantity.h"
 
@@ -79,7 +80,7 @@ Expected<Discharge> dischargeOf(const Build& b, const Steady& steady, std::stop_
         capacitor(b.bias.reservoir, reservoir, steady.biasReservoir);
         capacitor(b.bias.second, rail, steady.biasRail);
         n.add(Resistor{reservoir, rail, b.bias.series.resistance});
-        for (std::size_t k = 0; k < 2 * b.channels.size(); ++k)
+        for (std::size_t k = 0; k < adjustersOf(b).size(); ++k)
             n.add(Resistor{rail, ground, (b.bias.adjuster + b.bias.floor) * 1.2});
     }
     Discharge out;

@@ -27,7 +27,7 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
             return Problem{"supply", fmt::format("there is no B+{} to draw from", draw.node)};
         const auto node = static_cast<std::size_t>(draw.node - 1);
         if (draw.amps > 0 && steady.nodes[node].mean > 1)
-            loads.push_back({node, draw.amps, steady.nodes[node].mean, true});
+            loads.push_back({node, draw.amps, steady.nodes[node].mean, ""});
     }
     const RailCircuit c = railCircuit(b, catalogue, steady.conditions.mainsVolts, true, loads);
     const System sys = assemble(c.netlist);
@@ -63,14 +63,11 @@ Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Stea
     return std::move(trace.curve);
 }
 
-std::vector<Draw> fullPower(const Build& b, const std::vector<PowerFigures>& power) {
+std::vector<Draw> fullPower(const std::vector<PowerFigures>& power) {
     std::map<int, double> more;
-    for (std::size_t k = 0; k < std::min(b.channels.size(), power.size()); ++k) {
-        if (!std::isfinite(power[k].clipWatts)) continue;
-        more[b.channels[k].plateNode] += power[k].clipPlate;
-        more[b.channels[k].screenNode] += power[k].clipScreen;
-        more[b.channels[k].smallNode] += power[k].clipSmall;
-    }
+    for (const PowerFigures& p : power)
+        if (std::isfinite(p.clipWatts))
+            for (const NodeDraw& d : p.clipMore) more[d.node] += d.amps;
     std::vector<Draw> draws;
     draws.reserve(more.size());
     for (const auto& [node, amps] : more) draws.push_back({node, std::max(0.0, amps)});

@@ -25,7 +25,7 @@ Expected<Curve> disturbed(const Build& build, const Catalogue& catalogue, const 
 
 /// What full power of all channels draws beyond rest, from the nodes that feed plates, screens and small valves: as the
 /// solved tone at 3 % distortion draws it.
-std::vector<Draw> fullPower(const Build& build, const std::vector<PowerFigures>& power);
+std::vector<Draw> fullPower(const std::vector<PowerFigures>& power);
 
 /// The same build with every choke replaced by a resistor of its copper's resistance: what the choke is worth.
 Build withoutChokes(const Build& build);

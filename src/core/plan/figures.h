@@ -3,6 +3,8 @@
 
 #include "conditions.h"
 
+#include "core/schematic/stages/stage_kind.h"
+
 #include <limits>
 #include <map>
 #include <memory>
@@ -48,15 +50,40 @@ struct Inrush {
     double i2t = unknown;      ///< [A2 s] integral of the primary current's square over 0.1 s
 };
 
-/// DC at every pin of a channel, to ground [V], and what flows [A].
+/// DC of one valve system at work in a path: volts to ground, amps into its electrodes.
+struct ValvePoint {
+    std::size_t bottle = 0; ///< in Build::bottles
+    int section = 1;
+    std::size_t stage = 0; ///< in Channel::stages
+    std::string at;        ///< its place in the stage: "a1"
+    schematic::Duty duty = schematic::Duty::Gain;
+    double grid = unknown, screen = unknown, plate = unknown, cathode = unknown; ///< screen of a triode: unknown
+    double gridAmps = unknown, screenAmps = 0, plateAmps = unknown;
+    double senseOhms = 0;          ///< resistor through which its current alone flows; 0: none
+    double foot = 0;               ///< [V] at that resistor's other end
+    double selfBiasOhms = 0;       ///< cathode resistor that biases it; 0: none, or no resistor
+    int sharing = 1;               ///< valves whose current flows there
+    int adjuster = -1;             ///< its trimmer, of adjustersOf(); -1: none
+    [[nodiscard]] double cathodeAmps() const { return plateAmps + screenAmps; }
+    [[nodiscard]] double plateWatts() const { return (plate - cathode) * plateAmps; }
+    [[nodiscard]] double screenWatts() const { return screenAmps > 0 ? (screen - cathode) * screenAmps : 0; }
+    [[nodiscard]] double sense() const { return cathode - foot; } ///< [V] across the sense resistor
+};
+
+/// What a channel takes from a supply node [A]; `screens`: as the feed of its screens.
+struct NodeDraw {
+    int node = 1;
+    bool screens = false;
+    double amps = unknown;
+};
+
+/// DC of a channel.
 struct ChannelPoint {
-    double plate1 = unknown, cathode1 = unknown, plate2 = unknown, cathode2 = unknown, grid2 = unknown;
-    double plateA = unknown, plateB = unknown, screenA = unknown, screenB = unknown, gridA = unknown, gridB = unknown;
-    double senseA = unknown, senseB = unknown; ///< [V] across the sense resistors
-    double plateAmpsA = unknown, plateAmpsB = unknown, screenAmpsA = unknown, screenAmpsB = unknown;
-    double plateWattsA = unknown, plateWattsB = unknown, screenWattsA = unknown, screenWattsB = unknown;
-    double smallAmps1 = unknown, smallAmps2 = unknown;
-    double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] drawn from the supply's nodes
+    std::vector<ValvePoint> valves; ///< in the path's order
+    std::vector<NodeDraw> draws;
+    double output = unknown; ///< [V] at the output
+    /// From a node, in every way [A].
+    [[nodiscard]] double drawn(int node) const;
 };
 
 /// The diodes of a tap, and its winding: [A, A, A RMS, V].
@@ -82,7 +109,7 @@ struct Steady {
     std::map<std::string, double> chokeAmps;       ///< by id, mean [A]
     std::map<std::string, TapFigures> taps;        ///< by id
     double biasReservoir = unknown, biasRail = unknown;
-    std::vector<double> wipers; ///< [V] per output valve
+    std::vector<double> wipers; ///< [V] per adjuster of the build
     std::vector<HeaterFigures> heaters;
     LampFigures lamp;
     std::vector<ChannelPoint> channels;
@@ -127,17 +154,44 @@ struct ImpedanceCurve {
 struct ToneFigures {
     double inputRms = unknown, outputRms = unknown, watts = unknown, thdPercent = unknown;
     std::vector<double> harmonics;                                         ///< 1 .. 10, RMS volts at the load
-    double morePlate = unknown, moreScreen = unknown, moreSmall = unknown; ///< [A] mean, from the supply, beyond rest
+    std::vector<NodeDraw> more;                                            ///< mean, from the supply, beyond rest
 };
 
 /// What a channel will do, in numbers.
 struct PowerFigures {
-    double gain = unknown;                                                 ///< volts out over volts in, at 1 W
-    double thdAtOneWatt = unknown;                                         ///< [%]
-    double clipWatts = unknown;                                            ///< at 3 % THD
-    double clipInput = unknown;                                            ///< [V RMS] there
-    double clipPlate = unknown, clipScreen = unknown, clipSmall = unknown; ///< [A] from the supply there, beyond rest
-    std::vector<ToneFigures> sweep;                                        ///< rising level
+    double load = 0;                  ///< [ohm] at the output; 0: none
+    double gain = unknown;            ///< volts out over volts in, at the reference level
+    double thdAtReference = unknown;  ///< [%] there
+    double clipWatts = unknown;       ///< at 3 % THD
+    double clipOutput = unknown;      ///< [V RMS] there
+    double clipInput = unknown;       ///< [V RMS] there
+    std::vector<NodeDraw> clipMore;   ///< from the supply there, beyond rest
+    double outputOhms = unknown;      ///< at the output, the load taken off, 1 kHz
+    double inputOhms = unknown;       ///< that the source sees, 1 kHz
+    std::vector<ToneFigures> sweep;   ///< rising level
+    [[nodiscard]] double damping() const { return load / outputOhms; }
+    /// Whether the output is a line, judged in volts, and no loudspeaker's, judged in watts.
+    [[nodiscard]] bool line() const { return !(load > 0 && load < 100); }
+    /// 1 W in the load, or 1 V at a line's [V RMS].
+    [[nodiscard]] double referenceVolts() const;
+    [[nodiscard]] const char* reference() const { return line() ? "1 V" : "1 W"; }
+    /// From a node, in every way; `screens` alone where asked for [A].
+    [[nodiscard]] double clipDraw(int node) const;
+    [[nodiscard]] double clipScreens() const;
+};
+
+/// One stage of a path for small signals at 1 kHz.
+struct StageFigures {
+    double gain = unknown;         ///< volts where the signal leaves over volts where it comes in
+    double outputOhms = unknown;   ///< there, with what follows connected
+    double voltsAtClip = unknown;  ///< RMS there when the channel is at 3 % THD
+};
+
+/// A channel that leaves its operating point by itself.
+struct Oscillation {
+    std::size_t channel = 0;
+    const char* how = "as built"; ///< "as built", "without its load", "into 0.1 µF"
+    double hertz = 0;             ///< 0: it drifts
 };
 
 struct Figures {
@@ -155,6 +209,8 @@ struct Figures {
                                           ///< the transformer's data
     Inrush inrush;                        ///< mains at the high end
     std::vector<PowerFigures> power;      ///< per channel
+    std::vector<std::vector<StageFigures>> stages; ///< per channel, per stage
+    std::vector<Oscillation> oscillations;         ///< empty: every channel rests
     bool complete = false;                ///< the slow figures (curves, power) are there too
 };
 

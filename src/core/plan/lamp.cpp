@@ -47,7 +47,8 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
     // Emission of a type now, over what it is in the steady state that gave the loads.
     const auto emissionOf = [&](const std::string& feeds, const std::string& valve) {
         for (std::size_t k = 0; k < heaters.size(); ++k)
-            if (heaters[k].type == valve && b.transformer.heaters[heaters[k].winding].feeds == feeds)
+            if (heaters[k].type == valve &&
+                (feeds.empty() || b.transformer.heaters[heaters[k].winding].feeds == feeds))
                 return emissionAt(filaments.kelvin(sys, s.heaters[k]));
         return 0.0;
     };
@@ -67,10 +68,9 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
             for (const std::size_t plate : {0, 1})
                 ports.setEmission(port(s.sections[k][plate]), emissionOf(tap.id, tap.type));
         }
-        if (b.channels.empty()) return;
         for (std::size_t k = 0; k < loads.size(); ++k) {
-            const std::string& valve = loads[k].output ? b.channels[0].pair.a.type : b.channels[0].small.type;
-            ports.setEmission(port(loadDevices[k]), emissionOf("signal", valve) / steadyEmission(valve));
+            const std::string& valve = loads[k].valve;
+            ports.setEmission(port(loadDevices[k]), valve.empty() ? 1 : emissionOf("", valve) / steadyEmission(valve));
         }
     };
     Stepper stepper(sys, 1 / b.mains.frequency / 24, 6);

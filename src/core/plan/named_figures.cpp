@@ -67,11 +67,10 @@ std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     }
     for (const HeaterFigures& h : s.heaters)
         add(h.winding + "." + h.valve + ".heater", h.valve + " heaters", Unit::Volt, h.volts);
-    for (std::size_t k = 0; k < s.channels.size() && k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        add(ch.pair.a.id + ".watts", upper(ch.pair.a.id) + " plate", Unit::Watt, s.channels[k].plateWattsA);
-        add(ch.pair.b.id + ".watts", upper(ch.pair.b.id) + " plate", Unit::Watt, s.channels[k].plateWattsB);
-    }
+    for (const ChannelPoint& p : s.channels)
+        for (const ValvePoint& v : p.valves)
+            if (const Valve& bottle = b.bottles[v.bottle]; v.duty == schematic::Duty::Output)
+                add(bottle.id + ".watts", upper(bottle.id) + " plate", Unit::Watt, v.plateWatts());
     return out;
 }
 

@@ -1,9 +1,6 @@
 #include "pin_figures.h"
 
-#include "core/quantity/letters.h"
-
-#include <fmt/format.h>
-
+#include <map>
 #include <set>
 
 namespace ember::plan {
@@ -13,23 +10,18 @@ using namespace schematic;
 Expected<SchematicFigures> schematicFigures(const Build& b, const Catalogue& catalogue, const Steady& s) {
     SchematicFigures out;
     std::set<std::string> seen;
+    std::map<std::string, std::size_t> parts;
+    const ChannelSupply supply = supplyOf(b, s);
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const HeldChannel h = heldChannel(ch, catalogue, supplyOf(b, s, k));
+        const HeldChannel h = heldChannel(b, catalogue, k, supply);
         Analysis analysis(h.schematic);
         const auto point = analysis.operatingPoint();
-        if (!point) return Problem{ch.name, point.problem().sentence};
-        // What holds the channel here is a node or a line of the amplifier there.
+        if (!point) return Problem{b.channels[k].name, point.problem().sentence};
+        // What is held apart as the screens' feed is one node of the amplifier.
         std::vector<std::string> names;
         for (const Net& n : h.schematic.nets()) names.push_back(n.name);
-        const auto call = [&](PartId source, std::string name) {
-            names[static_cast<std::size_t>(h.schematic[source].pins[0].net.index)] = std::move(name);
-        };
-        call(h.railPlate, fmt::format("B+{}", ch.plateNode));
-        call(h.railScreen, fmt::format("B+{}", ch.screenNode));
-        call(h.railSmall, fmt::format("B+{}", ch.smallNode));
-        call(h.biasA, upper(ch.pair.a.id) + " bias");
-        call(h.biasB, upper(ch.pair.b.id) + " bias");
+        for (const HeldNode& n : h.nodes)
+            names[static_cast<std::size_t>(h.schematic[n.source].pins[0].net.index)] = nodeNet(n.node);
         for (std::size_t n = 0; n < names.size(); ++n)
             if (seen.insert(names[n]).second) out.nets.push_back({names[n], point->volts({static_cast<int>(n)})});
         for (std::size_t p = 0; p < h.schematic.parts().size(); ++p) {
@@ -37,14 +29,19 @@ Expected<SchematicFigures> schematicFigures(const Build& b, const Catalogue& cat
             if (std::holds_alternative<Voltage>(part.element)) continue;
             const PartId id{static_cast<int>(p)};
             const double across = point->volts(part.pins[0].net) - point->volts(part.pins[1].net);
-            out.parts.push_back({part.id, part.role, across, point->amps({id, 0}), point->watts(id)});
+            // A bottle that two channels share is one part.
+            const auto [at, fresh] = parts.emplace(part.id, out.parts.size());
+            if (fresh)
+                out.parts.push_back({part.id, part.role, part.place, across, point->amps({id, 0}), point->watts(id)});
+            else
+                out.parts[at->second].watts += point->watts(id);
             if (!std::holds_alternative<Bottle>(part.element)) continue;
             for (std::size_t pin = 0; pin < part.pins.size(); ++pin) {
-                const Pin& at = part.pins[pin];
-                PinFigure f{part.id, at.name, "", at.number};
-                if (at.net.index >= 0) {
-                    f.net = names[static_cast<std::size_t>(at.net.index)];
-                    f.volts = point->volts(at.net);
+                const Pin& on = part.pins[pin];
+                PinFigure f{part.id, on.name, "", on.number};
+                if (on.net.index >= 0) {
+                    f.net = names[static_cast<std::size_t>(on.net.index)];
+                    f.volts = point->volts(on.net);
                     f.amps = point->amps({id, static_cast<int>(pin)});
                 }
                 out.pins.push_back(std::move(f));

@@ -11,7 +11,7 @@ struct PinFigure {
     double volts = unknown, amps = unknown; ///< to ground; into the part
 };
 struct PartFigure {
-    std::string part, role;
+    std::string part, role, place; ///< JSON pointer of its main value
     double volts = unknown; ///< between its first two pins
     double amps = unknown;  ///< into its first pin
     double watts = unknown;

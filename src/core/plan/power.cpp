@@ -1,7 +1,9 @@
 #include "solve.h"
 
+#include "stage_figures.h"
 #include "tone.h"
 
+#include <algorithm>
 #include <cmath>
 #include <future>
 #include <numbers>
@@ -12,20 +14,26 @@ namespace ember::plan {
 namespace {
 
 PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index,
-                     const std::stop_token& stop) {
+                     double load, const std::stop_token& stop) {
     PowerFigures out;
-    const Channel& ch = b.channels[index];
+    out.load = load;
+    const Ports ports = portsOf(b, catalogue, steady, index);
+    out.outputOhms = ports.outputOhms, out.inputOhms = ports.inputOhms;
+    const HeldChannel held = heldChannel(b, catalogue, index, supplyOf(b, steady));
+    schematic::Analysis small(held.schematic);
+    const auto rest = small.operatingPoint();
+    const double gain = rest ? std::abs(small.gain(*rest, held.source, held.output, 1000)) : 0;
+    if (!(gain > 1e-6)) return out;
     ToneRun run;
-    Tone tone{0.005, 1000, stop};
-    if (!solveTone(ch, catalogue, supplyOf(b, steady, index), tone, run) || !(run.figures.outputRms > 1e-6)) return out;
+    Tone tone{0, 1000, stop};
     Sag sag{{}, {}, steady};
-    const double gain = run.figures.outputRms / tone.inputRms;
-    const double oneWatt = std::sqrt(ch.pair.load) / gain;
-    for (tone.inputRms = oneWatt / 8; out.sweep.size() < 24; tone.inputRms *= std::numbers::sqrt2) {
+    const double reference = out.referenceVolts();
+    for (tone.inputRms = reference / gain / 8; out.sweep.size() < 28; tone.inputRms *= std::numbers::sqrt2) {
         if (!solveToneWithSag(b, catalogue, index, true, tone, sag, run) || stop.stop_requested()) break;
         out.sweep.push_back(run.figures);
         if (run.figures.thdPercent > 12) break;
     }
+    if (out.sweep.empty()) return out;
     // Where `quantity` passes `wanted` between two levels, what `read` says there.
     const auto where = [&](double ToneFigures::*quantity, double wanted, auto read) {
         for (std::size_t k = 1; k < out.sweep.size(); ++k) {
@@ -36,23 +44,35 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
         }
         return unknown;
     };
-    out.gain = where(&ToneFigures::watts, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
-    out.thdAtOneWatt = where(&ToneFigures::watts, 1, [](const ToneFigures& f) { return f.thdPercent; });
-    const auto atClip = [&](double ToneFigures::*what) {
-        return where(&ToneFigures::thdPercent, 3, [what](const ToneFigures& f) { return f.*what; });
-    };
-    out.clipWatts = atClip(&ToneFigures::watts);
-    out.clipInput = atClip(&ToneFigures::inputRms);
-    out.clipPlate = atClip(&ToneFigures::morePlate);
-    out.clipScreen = atClip(&ToneFigures::moreScreen);
-    out.clipSmall = atClip(&ToneFigures::moreSmall);
+    // Watts go with the square of the volts, so that they are what is interpolated at a loudspeaker's reference.
+    const auto level = out.line() ? &ToneFigures::outputRms : &ToneFigures::watts;
+    out.gain = where(level, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
+    out.thdAtReference = where(level, 1, [](const ToneFigures& f) { return f.thdPercent; });
+    if (!std::isfinite(out.gain)) out.gain = gain; // it does not reach the reference
+    const auto atClip = [&](auto read) { return where(&ToneFigures::thdPercent, 3, read); };
+    out.clipWatts = atClip([](const ToneFigures& f) { return f.watts; });
+    out.clipOutput = atClip([](const ToneFigures& f) { return f.outputRms; });
+    out.clipInput = atClip([](const ToneFigures& f) { return f.inputRms; });
+    for (std::size_t k = 0; std::isfinite(out.clipWatts) && k < out.sweep.front().more.size(); ++k) {
+        NodeDraw draw = out.sweep.front().more[k];
+        draw.amps = atClip([k](const ToneFigures& f) { return f.more[k].amps; });
+        out.clipMore.push_back(draw);
+    }
     return out;
 }
 
 /// Two adjusters alike are solved to the last digit but one.
 ChannelSupply toMicrovolt(ChannelSupply s) {
-    for (double* v : {&s.plate, &s.screen, &s.small, &s.biasA, &s.biasB}) *v = std::round(*v * 1e6) * 1e-6;
+    for (auto* list : {&s.nodes, &s.wipers})
+        for (double& v : *list) v = std::round(v * 1e6) * 1e-6;
     return s;
+}
+
+bool sameNodes(const HeldChannel& a, const HeldChannel& b) {
+    return std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), b.nodes.end(),
+                      [](const schematic::HeldNode& x, const schematic::HeldNode& y) {
+                          return x.node == y.node && x.screens == y.screens;
+                      });
 }
 
 } // namespace
@@ -62,22 +82,17 @@ std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogu
     // A processor is left to whoever shows what is there already.
     const auto how = std::thread::hardware_concurrency() > 2 ? std::launch::async : std::launch::deferred;
     std::vector<HeldChannel> held;
-    for (std::size_t k = 0; k < b.channels.size(); ++k)
-        held.push_back(heldChannel(b.channels[k], catalogue, toMicrovolt(supplyOf(b, steady, k))));
+    const ChannelSupply supply = toMicrovolt(supplyOf(b, steady));
+    for (std::size_t k = 0; k < b.channels.size(); ++k) held.push_back(heldChannel(b, catalogue, k, supply));
     // Channels that are one circuit on the same nodes are solved once: every channel is driven alike.
     std::vector<std::size_t> same(b.channels.size());
     std::vector<std::shared_future<PowerFigures>> under(b.channels.size());
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
         same[k] = k;
-        for (std::size_t e = 0; e < k && same[k] == k; ++e) {
-            const Channel& other = b.channels[e];
-            if (ch.plateNode == other.plateNode && ch.screenNode == other.screenNode && ch.smallNode == other.smallNode &&
-                schematic::alike(held[e].schematic, held[k].schematic))
-                same[k] = same[e];
-        }
+        for (std::size_t e = 0; e < k && same[k] == k; ++e)
+            if (sameNodes(held[e], held[k]) && schematic::alike(held[e].schematic, held[k].schematic)) same[k] = same[e];
         if (same[k] == k)
-            under[k] = std::async(how, [&, k] { return powerOf(b, catalogue, steady, k, stop); }).share();
+            under[k] = std::async(how, [&, k] { return powerOf(b, catalogue, steady, k, held[k].load, stop); }).share();
     }
     std::vector<PowerFigures> out;
     out.reserve(under.size());

@@ -4,6 +4,7 @@
 #include "disturbance.h"
 #include "impedance.h"
 #include "source_model.h"
+#include "stage_figures.h"
 
 #include "core/build/build_json.h"
 
@@ -54,7 +55,9 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
             f.failures.push_back(held.problem().text());
     }
     f.power = channelPower(b, catalogue, *f.nominal, stop);
-    const Disturbance note{fullPower(b, f.power)};
+    f.stages = stageFigures(b, catalogue, *f.nominal, f.power);
+    f.oscillations = oscillationsOf(b, catalogue, *f.nominal);
+    const Disturbance note{fullPower(f.power)};
     f.burstAmps = 0;
     for (const Draw& draw : note.draws) f.burstAmps += draw.amps;
     keep(disturbed(b, catalogue, *f.nominal, note, 1.5, stop), f.burst);

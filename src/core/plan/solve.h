@@ -16,7 +16,7 @@ void completeFigures(const Build& build, const Catalogue& catalogue, Figures& fi
 struct RailLoad {
     std::size_t node;
     double amps, volts; ///< where it is known [A, V]
-    bool output;        ///< follows the output valves' emission, else the small valves'
+    std::string valve;  ///< type whose heater it follows; empty: it draws whatever is hot
 };
 std::vector<RailLoad> railLoads(const Build& build, const Steady& steady);
 

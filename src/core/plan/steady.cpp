@@ -5,6 +5,7 @@
 #include "steady_reading.h"
 
 #include "core/build/build_json.h"
+#include "core/build/path.h"
 #include "core/circuit/periodic.h"
 
 #include <fmt/format.h>
@@ -17,8 +18,8 @@ namespace ember::plan {
 
 using namespace circuit;
 
-Emissions emissions(const Build& b, const Conditions& c, const std::vector<HeaterGroup>& heaters) {
-    Emissions e{1, c.smallIn ? 1.0 : 0, c.outputsIn ? 1.0 : 0, {}};
+Emissions emissions(const Build& b, const Conditions&, const std::vector<HeaterGroup>& heaters) {
+    Emissions e;
     for (const HeaterGroup& g : heaters) {
         const double share = emissionAt(g.law.kelvin);
         const std::string& feeds = b.transformer.heaters[g.winding].feeds;
@@ -26,10 +27,6 @@ Emissions emissions(const Build& b, const Conditions& c, const std::vector<Heate
             e.rectifier = share;
         else if (feeds != "signal")
             e.taps[feeds] = share;
-        for (const Channel& ch : b.channels) {
-            if (g.type == ch.small.type) e.small = share;
-            if (g.type == ch.pair.a.type) e.outputs = share;
-        }
     }
     return e;
 }
@@ -41,35 +38,24 @@ namespace {
 Expected<Done> stageLoads(const Build& b, std::vector<ChannelDc>& channels, Steady& s, std::vector<NodeLoad>& loads) {
     std::vector<double> now(s.nodes.size(), 0), lower(s.nodes.size(), 0), hotter(s.nodes.size(), 0);
     s.channels.clear();
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        ChannelSupply supply = supplyOf(b, s, k);
-        if (supply.smallEmission + supply.outputEmission < 1e-9) {
-            ChannelPoint idle;
-            s.channels.push_back(idle);
-        }
-        auto p = channels[k].at(supply);
+    const auto add = [](std::vector<double>& to, const ChannelPoint& from) {
+        for (const NodeDraw& d : from.draws) to[static_cast<std::size_t>(d.node - 1)] += d.amps;
+    };
+    const ChannelSupply full = supplyOf(b, s);
+    ChannelSupply colder = full, less = full;
+    for (double& v : colder.wipers) v *= 0.98;
+    for (double& v : less.nodes) v *= 0.98;
+    for (ChannelDc& channel : channels) {
+        auto p = channel.at(full);
         if (!p) return p.problem();
-        const ChannelSupply full = supply;
-        supply.biasA *= 0.98, supply.biasB *= 0.98;
-        const auto r = channels[k].at(supply);
+        const auto r = channel.biased() ? channel.at(colder) : p;
         if (!r) return r.problem();
-        supply = full;
-        supply.plate *= 0.98, supply.screen *= 0.98, supply.small *= 0.98;
-        const auto q = channels[k].at(supply);
+        const auto q = channel.at(less);
         if (!q) return q.problem();
-        const auto add = [&](std::vector<double>& to, const ChannelPoint& from) {
-            to[static_cast<std::size_t>(ch.plateNode - 1)] += from.railPlate;
-            to[static_cast<std::size_t>(ch.screenNode - 1)] += from.railScreen;
-            to[static_cast<std::size_t>(ch.smallNode - 1)] += from.railSmall;
-        };
         add(now, *p);
         add(lower, *q);
         add(hotter, *r);
-        if (s.channels.size() > k)
-            s.channels[k] = *p;
-        else
-            s.channels.push_back(*p);
+        s.channels.push_back(std::move(*p));
     }
     loads.resize(s.nodes.size());
     for (std::size_t k = 0; k < s.nodes.size(); ++k) {
@@ -141,9 +127,8 @@ Steady foretold(const Build& b, const Conditions& conditions, const WarmStart& w
     }
     s.biasRail = warm.biasRail * mains * biasVolts(b) / warm.biasVolts;
     if (biasIsFed(b.bias, b.transformer))
-        for (const Channel& ch : b.channels)
-            for (const double p : {ch.pair.adjusterA, ch.pair.adjusterB})
-                s.wipers.push_back(s.biasRail * wiperShare(b.bias, conditions.coldest ? 1 : p));
+        for (const AdjusterAt& a : adjustersOf(b))
+            s.wipers.push_back(s.biasRail * wiperShare(b.bias, conditions.coldest ? 1 : a.position));
     return s;
 }
 
@@ -201,7 +186,7 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
     double lampKelvin = 1200;
     std::vector<NodeLoad> loads;
     std::vector<ChannelDc> channels;
-    for (const Channel& ch : b.channels) channels.emplace_back(ch, catalogue);
+    for (std::size_t k = 0; k < b.channels.size(); ++k) channels.emplace_back(b, catalogue, k, options.wiring);
     const auto drawNow = [&](Steady& at) {
         auto done = stageLoads(b, channels, at, loads);
         for (std::size_t k = 0; k < std::min(loads.size(), options.musicAmps.size()); ++k)

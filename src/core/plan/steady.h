@@ -2,6 +2,7 @@
 // The steady state of supply, heaters, bias, limiter and stages together, solved until they agree.
 
 #include "channel_circuit.h"
+#include "channel_point.h"
 #include "figures.h"
 #include "supply_circuit.h"
 
@@ -29,16 +30,17 @@ struct SteadyOptions {
     std::stop_token stop = {};
     bool rough = false; ///< steps and agreement for a spread of builds: means within 0.05 %, a third of the time
     std::vector<double> musicAmps = {}; ///< [A] per node, mean, that a signal draws beyond what the stages draw at rest
+    Wiring wiring = {};                 ///< mistakes in the channels' wiring
 };
 
 /// `warm` is used as the start when it fits and holds the solution's slow state afterwards.
 Expected<Steady> solveSteady(const Build& build, const Catalogue& catalogue, const Conditions& conditions,
                              const SteadyOptions& options = {}, WarmStart* warm = nullptr);
 
-/// What the supply of a solved steady state gives channel `index`.
-ChannelSupply supplyOf(const Build& build, const Steady& steady, std::size_t index);
+/// What the supply of a solved steady state gives the channels.
+ChannelSupply supplyOf(const Build& build, const Steady& steady);
 
-/// As conditions say "in", and what their heaters reach.
+/// The rectifiers', as conditions say "in" and as their heaters reach.
 Emissions emissions(const Build& build, const Conditions& conditions, const std::vector<HeaterGroup>& heaters);
 
 } // namespace ember::plan

@@ -2,6 +2,9 @@
 
 #include "heater.h"
 
+#include "core/build/path.h"
+#include "core/schematic/path_schematic.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -12,15 +15,37 @@ namespace ember::plan {
 
 using namespace circuit;
 
+std::optional<std::size_t> windingOf(const Build& b, const Valve& v) {
+    const auto& windings = b.transformer.heaters;
+    for (std::size_t k = 0; k < windings.size(); ++k)
+        if (v.heater.empty() ? windings[k].feeds == "signal" : windings[k].id == v.heater) return k;
+    return std::nullopt;
+}
+
+std::vector<bool> bottlesIn(const Build& b, const Conditions& c) {
+    const auto duties = schematic::bottleDuties(b);
+    std::vector<bool> in;
+    for (std::size_t k = 0; k < b.bottles.size(); ++k)
+        in.push_back((duties[k] == schematic::Duty::Output ? c.outputsIn : c.smallIn) &&
+                     std::find(c.pulled.begin(), c.pulled.end(), b.bottles[k].id) == c.pulled.end());
+    return in;
+}
+
+std::vector<double> bottleEmissions(const Build& b, const Conditions& c,
+                                    const std::function<double(std::size_t, const std::string&)>& hot) {
+    const auto in = bottlesIn(b, c);
+    std::vector<double> out;
+    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
+        const auto winding = windingOf(b, b.bottles[k]);
+        out.push_back(!in[k] ? 0 : winding ? hot(*winding, b.bottles[k].type) : 1);
+    }
+    return out;
+}
+
 std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue, const Conditions& c) {
     std::vector<HeaterGroup> groups;
-    const auto add = [&](const std::string& feeds, const std::string& type, const Heater& heater) {
-        const auto& windings = b.transformer.heaters;
-        const auto at =
-            std::find_if(windings.begin(), windings.end(), [&](const HeaterWinding& w) { return w.feeds == feeds; });
-        if (at == windings.end()) return;
-        const auto winding = static_cast<std::size_t>(at - windings.begin());
-        const Heater wired = heater.wiredFor(at->volts);
+    const auto add = [&](std::size_t winding, const std::string& type, const Heater& heater) {
+        const Heater wired = heater.wiredFor(b.transformer.heaters[winding].volts);
         for (HeaterGroup& g : groups)
             if (g.winding == winding && g.type == type) {
                 g.law = heaterLaw(wired, ++g.count);
@@ -28,20 +53,21 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
             }
         groups.push_back({winding, type, 1, heaterLaw(wired, 1)});
     };
-    const RectifierType* rectifier = catalogue.rectifier(b.supply.rectifier.type);
-    if (rectifier && rectifier->vacuum && c.rectifierIn) add("rectifier", b.supply.rectifier.type, rectifier->heater);
+    const auto feeding = [&](const std::string& feeds, const std::string& type) {
+        const RectifierType* found = catalogue.rectifier(type);
+        if (!found || !found->vacuum || !c.rectifierIn) return;
+        const auto& windings = b.transformer.heaters;
+        for (std::size_t k = 0; k < windings.size(); ++k)
+            if (windings[k].feeds == feeds) return add(k, type, found->heater);
+    };
+    feeding("rectifier", b.supply.rectifier.type);
     for (const Section& tap : b.supply.sections)
-        if (const RectifierType* own = tap.kind == SectionKind::Tap ? catalogue.rectifier(tap.type) : nullptr;
-            own && own->vacuum && c.rectifierIn)
-            add(tap.id, tap.type, own->heater);
-    for (const Channel& ch : b.channels) {
-        const auto valve = [&](const Valve& v, bool in) {
-            const ValveType* type = catalogue.valve(v.type);
-            if (type && in) add("signal", v.type, type->heater);
-        };
-        valve(ch.small, c.smallIn);
-        valve(ch.pair.a, c.outputsIn);
-        valve(ch.pair.b, c.outputsIn);
+        if (tap.kind == SectionKind::Tap) feeding(tap.id, tap.type);
+    const auto in = bottlesIn(b, c);
+    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
+        const ValveType* type = catalogue.valve(b.bottles[k].type);
+        const auto winding = windingOf(b, b.bottles[k]);
+        if (type && winding && in[k]) add(*winding, b.bottles[k].type, type->heater);
     }
     return groups;
 }
@@ -230,10 +256,7 @@ void addBias(SupplyCircuit& s, const Build& b, const Catalogue& catalogue, const
         if (bias.failSafe > 0) n.add(Resistor{wiper, s.biasRail, bias.failSafe});
         s.wipers.push_back(wiper);
     };
-    for (const Channel& ch : b.channels) {
-        adjuster(ch.pair.adjusterA);
-        adjuster(ch.pair.adjusterB);
-    }
+    for (const AdjusterAt& a : adjustersOf(b)) adjuster(a.position);
 }
 
 /// The plate winding, stretch by stretch from the centre outwards, and the taps' own windings; turns as no-load volts.

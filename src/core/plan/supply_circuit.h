@@ -9,6 +9,7 @@
 
 #include <functional>
 #include <map>
+#include <optional>
 
 namespace ember::plan {
 
@@ -40,7 +41,7 @@ struct SupplyCircuit {
     std::vector<circuit::Node> rails;       ///< [0] is the rectifier's output
     std::vector<circuit::Node> heaterNodes; ///< per winding
     circuit::Node biasReservoir = 0, biasRail = 0;
-    std::vector<circuit::Node> wipers; ///< per output valve, channel by channel, a then b; empty: no bias supply
+    std::vector<circuit::Node> wipers; ///< per adjuster of the build; empty: no bias supply
     circuit::DeviceId source = -1, transformer = -1;
     std::vector<circuit::DeviceId> rectifiers; ///< those that lead to the rail first
     std::size_t toRail = 0;                    ///< how many those are
@@ -60,9 +61,17 @@ double wiperShare(const BiasSupply& bias, double position);
 /// Lamp and heaters: resistances at a held temperature, or devices whose temperature a run through time moves.
 enum class Filament { Held, Live };
 
-/// What the valves' heaters let them emit, 0 .. 1 of what a hot one does.
+/// Index of the heater winding that feeds a bottle; nothing: none does.
+std::optional<std::size_t> windingOf(const Build& build, const Valve& bottle);
+/// By bottle of the build: whether it is in its socket.
+std::vector<bool> bottlesIn(const Build& build, const Conditions& c);
+/// By bottle: 0 where it is not in, else what `hot` says of its winding and type; 1 where no winding feeds it.
+std::vector<double> bottleEmissions(const Build& build, const Conditions& c,
+                                    const std::function<double(std::size_t winding, const std::string& type)>& hot);
+
+/// What the rectifiers' heaters let them emit, 0 .. 1 of what a hot one does.
 struct Emissions {
-    double rectifier = 1, small = 1, outputs = 1;
+    double rectifier = 1;
     std::map<std::string, double> taps; ///< by id; one that is not there: 1
 };
 /// Every valve rectifier at `emission`, the taps' too.

@@ -14,13 +14,13 @@ struct Tone {
 struct ToneRun {
     schematic::ToneResult tone; ///< with the load's volts over one period
     ToneFigures figures;
-    double railPlate = 0, railScreen = 0, railSmall = 0; ///< [A] mean, drawn from the supply's nodes
+    std::vector<NodeDraw> draws; ///< mean, from the supply's nodes
 };
 
-/// Periodic at the tone: slow states (coupling capacitors, core) at their averages. The supply nodes are held at
-/// `supply`. Starts from `run` when that fits, else from the operating point, else from lower levels.
-Expected<Done> solveTone(const Channel& channel, const Catalogue& catalogue, const ChannelSupply& supply,
-                         const Tone& tone, ToneRun& run);
+/// Periodic at the tone through a channel: slow states (coupling capacitors, core) at their averages. The supply nodes
+/// are held at `supply`. Starts from `run` when that fits, else from the operating point, else from lower levels.
+Expected<Done> solveTone(const Build& build, const Catalogue& catalogue, std::size_t channel,
+                         const ChannelSupply& supply, const Tone& tone, ToneRun& run);
 
 /// What a tone does to the supply, level after level.
 struct Sag {

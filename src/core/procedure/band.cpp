@@ -1,101 +1,102 @@
 #include "band.h"
 
-#include <fmt/format.h>
+#include "core/plan/as_built.h"
 
+#include <algorithm>
+#include <atomic>
 #include <cmath>
+#include <random>
+#include <thread>
 
 namespace ember::procedure {
 
 using namespace plan;
 
-std::vector<Spread> spreads(const Build& b, const Conditions& c) {
-    std::vector<Spread> out;
-    const auto add = [&](std::string part, std::function<void(Build&, Conditions&)> shift) {
-        out.push_back({std::move(part), std::move(shift)});
+void onAllCores(int count, const std::stop_token& stop, const std::function<void(int)>& work) {
+    std::atomic<int> next = 0;
+    const auto some = [&] {
+        for (int k = next++; k < count && !stop.stop_requested(); k = next++) work(k);
     };
-    add("mains as read", [](Build& x, Conditions& k) { k.mainsVolts *= 1 + 0.5 * x.meter.ac; });
-    add("plate winding volts", [](Build& x, Conditions&) {
-        x.transformer.plateVolts *= 1 + x.transformer.voltsTolerance;
-        for (const std::size_t k : tapsOf(x.supply)) x.supply.sections[k].volts *= 1 + x.transformer.voltsTolerance;
-    });
-    add("copper", [](Build& x, Conditions&) {
-        x.transformer.plateResistance *= 1 + x.transformer.resistanceTolerance;
-        x.transformer.primaryResistance *= 1 + x.transformer.resistanceTolerance;
-    });
-    for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k)
-        add("heater winding",
-            [k](Build& x, Conditions&) { x.transformer.heaters[k].volts *= 1 + x.transformer.voltsTolerance; });
-    if (c.limiter) add("lamp", [](Build& x, Conditions&) { x.limiter.watts *= 1.08; });
-    if (c.rectifierIn) {
-        add("rectifier", [](Build& x, Conditions&) { x.supply.rectifier.emission *= 0.85; });
-        for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
-            add(b.supply.sections[k].id, [k](Build& x, Conditions&) {
-                Section& s = x.supply.sections[k];
-                const double up = 1 + s.tolerance;
-                if (s.kind == SectionKind::Capacitor)
-                    s.capacitance *= up;
-                else
-                    s.resistance *= up;
-            });
-    }
-    if (biasIsFed(b.bias, b.transformer)) {
-        if (b.bias.from == BiasSource::Winding)
-            add("bias winding", [](Build& x, Conditions&) { x.transformer.biasVolts *= 1.03; });
-        else
-            add("bias feed", [](Build& x, Conditions&) {
-                x.bias.feed *= 1.05;
-                x.bias.feedCapacitance *= 1.1;
-            });
-        add("bias series resistor",
-            [](Build& x, Conditions&) { x.bias.series.resistance *= 1 + x.bias.series.tolerance; });
-        add("bias adjusters", [](Build& x, Conditions&) { x.bias.adjuster *= 1.2; });
-    }
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        if (c.smallIn) {
-            add(b.channels[k].small.id,
-                [k](Build& x, Conditions&) { x.channels[k].small.emission *= 1 + x.channels[k].small.tolerance; });
-            add("plate resistor", [k](Build& x, Conditions&) {
-                x.channels[k].voltageStage.plate.resistance *= 1 + x.channels[k].voltageStage.plate.tolerance;
-            });
-            add("cathode resistor", [k](Build& x, Conditions&) {
-                x.channels[k].voltageStage.cathode.resistance *= 1 + x.channels[k].voltageStage.cathode.tolerance;
-            });
-        }
-        if (c.outputsIn)
-            for (const auto valve : {&OutputPair::a, &OutputPair::b})
-                add("output valve", [k, valve](Build& x, Conditions&) {
-                    (x.channels[k].pair.*valve).emission *= 1 + (x.channels[k].pair.*valve).tolerance;
-                });
-    }
-    return out;
+    std::vector<std::jthread> workers;
+    for (unsigned k = 1; k < std::max(1U, std::thread::hardware_concurrency()); ++k) workers.emplace_back(some);
+    some();
 }
+
+namespace {
+
+double quantile(const std::vector<double>& sorted, double share) {
+    const double at = share * static_cast<double>(sorted.size() - 1);
+    const auto k = static_cast<std::size_t>(at);
+    if (k + 1 >= sorted.size()) return sorted.back();
+    return sorted[k] + (at - static_cast<double>(k)) * (sorted[k + 1] - sorted[k]);
+}
+
+/// Of one point: the middle, and how far the amplifiers lie below and above it.
+struct Column {
+    double middle = 0, below = 0, above = 0;
+    /// How many of those reaches `value` is away.
+    [[nodiscard]] double away(double value) const {
+        const double reach = value < middle ? below : above;
+        return std::abs(value - middle) / std::max(reach, 1e-9 * (1 + std::abs(middle)));
+    }
+};
+
+} // namespace
 
 std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Conditions& conditions,
                         const std::vector<TestPoint>& points, const Steady& nominal, const WarmStart& warm,
-                        std::stop_token stop) {
+                        const BandOptions& o) {
     std::vector<Band> out(points.size());
-    std::vector<double> square(points.size(), 0);
     const std::vector<double> expected = readings(b, catalogue, nominal, points);
+    // What the meter's own resistance takes away hardly changes from one amplifier to the next.
+    const std::vector<double> real = trueReadings(b, nominal, points);
     for (std::size_t k = 0; k < points.size(); ++k) out[k].nominal = expected[k];
-    for (const Spread& spread : spreads(b, conditions)) {
-        if (stop.stop_requested()) return out;
-        Build shifted = b;
-        Conditions c = conditions;
-        spread.shift(shifted, c);
-        WarmStart start = warm;
-        const auto s = solveSteady(shifted, catalogue, c, {false, 2e-4, stop}, &start);
-        if (!s) continue;
-        const std::vector<double> now = readings(shifted, catalogue, *s, points);
-        for (std::size_t k = 0; k < points.size(); ++k) {
-            const double change = now[k] - out[k].nominal;
-            if (std::isfinite(change)) square[k] += change * change;
-        }
+    std::vector<std::vector<double>> read(static_cast<std::size_t>(o.samples));
+    SteadyOptions rough;
+    rough.tolerance = 1e-3;
+    rough.stop = o.stop;
+    rough.rough = true;
+    onAllCores(o.samples, o.stop, [&](int k) {
+        const std::uint64_t seed = o.seed * 1'000'003 + static_cast<std::uint64_t>(k) + 1;
+        const Build x = asBuiltOnRealMains(b, seed);
+        std::mt19937_64 chance(seed ^ 0x9e3779b97f4a7c15ULL);
+        Conditions c = conditions; // mains as the meter read it
+        c.mainsVolts *= 1 + std::uniform_real_distribution<double>(-1, 1)(chance) * b.meter.ac;
+        WarmStart own = warm;
+        if (const auto s = solveSteady(x, catalogue, c, rough, &own)) read[static_cast<std::size_t>(k)] = trueReadings(x, *s, points);
+    });
+    if (o.stop.stop_requested()) return out;
+    std::erase_if(read, [](const std::vector<double>& r) { return r.empty(); });
+    if (read.size() < 8) return out; // of so few nothing is known
+    std::vector<Column> columns(points.size());
+    for (std::size_t p = 0; p < points.size(); ++p) {
+        if (!std::isfinite(real[p])) continue;
+        std::vector<double> values;
+        for (const auto& r : read)
+            if (std::isfinite(r[p])) values.push_back(r[p]);
+        if (values.empty()) continue;
+        std::sort(values.begin(), values.end());
+        Column& c = columns[p];
+        c.middle = quantile(values, 0.5);
+        c.below = c.middle - quantile(values, 0.05);
+        c.above = quantile(values, 0.95) - c.middle;
     }
-    for (std::size_t k = 0; k < points.size(); ++k) {
-        const double reach = std::sqrt(square[k]) + meterShare(b, points[k].mode) * std::abs(out[k].nominal) +
-                             (points[k].kind == PointKind::Node ? 1 : 0);
-        out[k].low = out[k].nominal - reach;
-        out[k].high = out[k].nominal + reach;
+    std::vector<double> farthest;
+    for (const auto& r : read) {
+        double away = 1;
+        for (std::size_t p = 0; p < points.size(); ++p)
+            if (std::isfinite(real[p]) && std::isfinite(r[p])) away = std::max(away, columns[p].away(r[p]));
+        farthest.push_back(away);
+    }
+    std::sort(farthest.begin(), farthest.end());
+    const double stretch = quantile(farthest, 0.975);
+    for (std::size_t p = 0; p < points.size(); ++p) {
+        if (!std::isfinite(real[p])) continue;
+        const double loaded = std::abs(real[p]) > 1e-12 ? expected[p] / real[p] : 1;
+        const double reach = meterShare(b, points[p].mode) * std::abs(expected[p]) + (points[p].kind == PointKind::Node ? 1 : 0);
+        out[p].low = (columns[p].middle - stretch * columns[p].below) * loaded - reach;
+        out[p].high = (columns[p].middle + stretch * columns[p].above) * loaded + reach;
+        if (!std::isfinite(out[p].low) || !std::isfinite(out[p].high)) out[p].low = out[p].high = unknown;
     }
     return out;
 }

@@ -1,6 +1,8 @@
 #include "bias.h"
 
+#include "core/build/path.h"
 #include "core/quantity/quantity.h"
+#include "core/schematic/path_schematic.h"
 
 #include <fmt/format.h>
 
@@ -8,51 +10,80 @@
 
 namespace ember::procedure {
 
-BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, std::size_t channel, int side,
-                    double senseVolts) {
-    const Channel& ch = b.channels[channel];
-    const plan::ChannelPoint& p = s.channels[channel];
-    const bool first = side == 0;
-    const Valve& valve = first ? ch.pair.a : ch.pair.b;
-    const ValveType& type = *catalogue.valve(valve.type);
-    const double ohms = first ? ch.pair.senseA.resistance : ch.pair.senseB.resistance;
-    const double plateVolts = first ? p.plateA : p.plateB, screenVolts = first ? p.screenA : p.screenB;
-    const double plannedPlate = first ? p.plateAmpsA : p.plateAmpsB,
-                 plannedScreen = first ? p.screenAmpsA : p.screenAmpsB;
-    const double share = plannedPlate / (plannedPlate + plannedScreen);
+std::vector<BiasPlace> biasPlaces(const Build& b, const Catalogue& catalogue) {
+    std::vector<BiasPlace> out;
+    for (std::size_t c = 0; c < b.channels.size(); ++c) {
+        const schematic::ChannelSchematic path = schematic::channelSchematic(b, catalogue, c);
+        for (std::size_t k = 0; k < path.valves.size(); ++k) {
+            const schematic::ValveUse& v = path.valves[k];
+            if (v.duty != schematic::Duty::Output) continue;
+            const bool sensed = v.sense.index >= 0;
+            const schematic::PartId across = sensed ? v.sense : v.selfBias;
+            const auto* r = across.index < 0 ? nullptr : std::get_if<schematic::Resistance>(&path.schematic[across].element);
+            if (!r) continue;
+            const Stage& stage = b.channels[c].stages[v.stage];
+            const Valve& bottle = b.bottles[v.bottle];
+            const schematic::StageKind* kind = schematic::stageKind(stage.kind);
+            out.push_back({c, k, (sensed ? "sense-" : "cathode-") + bottle.id, bottle.id, bottle.type, b.channels[c].name, v.section,
+                           v.adjuster, r->ohms, sensed ? 1 : v.sharing, kind && kind->in == schematic::Phases::Two,
+                           v.at.empty() ? 'a' : v.at[0]});
+        }
+    }
+    return out;
+}
+
+BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, const BiasPlace& place, double volts) {
     BiasState out;
-    out.valve = valve.id;
+    out.valve = place.bottle;
+    if (place.channel >= s.channels.size() || place.valve >= s.channels[place.channel].valves.size()) {
+        out.senseLow = out.senseHigh = plan::unknown;
+        return out;
+    }
+    const plan::ValvePoint& p = s.channels[place.channel].valves[place.valve];
+    const ValveType& type = *catalogue.valve(b.bottles[p.bottle].type);
+    const double share = p.plateAmps / p.cathodeAmps(), ohms = place.ohms * place.sharing;
+    // With a sense resistor the plate's volts are taken to ground: a tenth of a volt. Above a cathode resistor they are not.
+    const bool cathodeBias = place.adjuster < 0;
+    const double plateVolts = cathodeBias ? p.plate - p.cathode : p.plate;
     out.plateLimit = type.limits.plateWatts;
-    out.screenLimit = type.limits.screenWatts;
+    out.screenLimit = type.pentode && p.screen != p.plate ? type.limits.screenWatts : 0;
+    const double low = place.pushPull ? targetLow : classALow, high = place.pushPull ? targetHigh : classAHigh;
     const auto senseFor = [&](double part) { return part * out.plateLimit / plateVolts / share * ohms; };
-    out.senseLow = senseFor(targetLow);
-    out.senseHigh = senseFor(targetHigh);
-    if (!std::isfinite(senseVolts)) return out;
-    out.cathodeAmps = senseVolts / ohms;
+    out.senseLow = senseFor(low);
+    out.senseHigh = senseFor(cathodeBias && place.pushPull ? classAHigh : high); // self-regulating: it may idle hotter
+    if (!std::isfinite(volts)) return out;
+    out.cathodeAmps = volts / ohms;
     out.plateAmps = out.cathodeAmps * share;
     out.screenAmps = out.cathodeAmps - out.plateAmps;
-    out.plateWatts = out.plateAmps * (plateVolts - senseVolts);
-    out.screenWatts = out.screenAmps * (screenVolts - senseVolts);
-    // How far to turn: the valve's slope at the plan's point times the volts that the wiper moves.
-    const double wiper = s.wipers.empty() ? 0 : s.wipers[2 * channel + static_cast<std::size_t>(side)];
-    const double grid = first ? p.gridA : p.gridB, cathode = first ? p.senseA : p.senseB;
-    const double gm = figuresAt(type.law, plateVolts - cathode, grid - cathode, screenVolts - cathode).gm / share;
-    const double position = first ? ch.pair.adjusterA : ch.pair.adjusterB;
-    const double span = position < 0.999 ? (s.biasRail - wiper) / (1 - position)
-                                         : s.biasRail * b.bias.adjuster / (b.bias.adjuster + b.bias.floor);
-    const double middle = 0.5 * (out.senseLow + out.senseHigh) / ohms;
-    const double slope = gm / (1 + gm * ohms);
-    if (std::abs(slope * span) > 1e-9) out.turn = (middle - out.cathodeAmps) / (slope * span);
+    out.plateWatts = out.plateAmps * (cathodeBias ? plateVolts : plateVolts - volts);
+    out.screenWatts = out.screenLimit > 0 ? out.screenAmps * (p.screen - (cathodeBias ? p.cathode : volts)) : 0;
     const std::string range =
         fmt::format("{} to {} is the band", format(out.senseLow, Unit::Volt), format(out.senseHigh, Unit::Volt));
+    const double middle = 0.5 * (out.senseLow + out.senseHigh) / ohms;
+    std::string how, hotter = "turn hotter", colder = "turn colder";
+    if (!cathodeBias) {
+        // How far to turn: the valve's slope at the plan's point times the volts that the wiper moves.
+        const auto adjuster = static_cast<std::size_t>(place.adjuster);
+        const double wiper = adjuster < s.wipers.size() ? s.wipers[adjuster] : 0;
+        const double gm = figuresAt(type.law, plateVolts - p.cathode, p.grid - p.cathode, p.screen - p.cathode).gm / share;
+        const double position = adjustersOf(b)[adjuster].position;
+        const double span = position < 0.999 ? (s.biasRail - wiper) / (1 - position)
+                                             : s.biasRail * b.bias.adjuster / (b.bias.adjuster + b.bias.floor);
+        const double slope = gm / (1 + gm * place.ohms);
+        if (std::abs(slope * span) > 1e-9) out.turn = (middle - out.cathodeAmps) / (slope * span);
+        how = fmt::format(", about {:.0f} % of the range", 100 * std::abs(out.turn));
+    } else if (out.cathodeAmps > 1e-6) {
+        // The volts across it hardly change while its ohms do.
+        how = fmt::format(": about {}", format(nearest(volts / (middle * place.sharing), Series::E12), Unit::Ohm));
+        hotter = "a smaller cathode resistor";
+        colder = "a larger cathode resistor";
+    }
     if (out.plateWatts > out.plateLimit)
-        out.advice = fmt::format("over its limit: turn colder at once, about {:.0f} % of the range; {}",
-                                 100 * std::abs(out.turn), range);
-    else if (senseVolts < out.senseLow)
-        out.advice = fmt::format("cool: turn hotter, about {:.0f} % of the range in small steps; {}",
-                                 100 * std::abs(out.turn), range);
-    else if (senseVolts > out.senseHigh)
-        out.advice = fmt::format("hot: turn colder, about {:.0f} % of the range; {}", 100 * std::abs(out.turn), range);
+        out.advice = fmt::format("over its limit: {}{}{}; {}", cathodeBias ? "switch off, " : "", colder, cathodeBias ? how : " at once" + how, range);
+    else if (volts < out.senseLow)
+        out.advice = fmt::format("cool: {}{}{}; {}", hotter, how, cathodeBias ? "" : " in small steps", range);
+    else if (volts > out.senseHigh)
+        out.advice = fmt::format("hot: {}{}; {}", colder, how, range);
     else
         out.advice = "in the band: leave it, read its partner, read again in ten minutes";
     return out;

@@ -1,5 +1,5 @@
 #pragma once
-// Setting the output valves: from a sense reading to current, watts and what to turn.
+// Setting the output valves: from a reading in the cathode's lead to current, watts and what to turn or change.
 
 #include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
@@ -7,22 +7,38 @@
 
 namespace ember::procedure {
 
-/// Push-pull, fixed bias: the share of the plate's limit to aim at.
-inline constexpr double targetLow = 0.55, targetHigh = 0.70;
+/// The share of the plate's limit to aim at: in class AB of either bias; in class A, single-ended, where a valve idles at
+/// its full signal's watts.
+inline constexpr double targetLow = 0.55, targetHigh = 0.70, classALow = 0.75, classAHigh = 0.95;
+
+/// An output valve whose current can be read: across a sense resistor, or across the cathode resistor that biases it.
+struct BiasPlace {
+    std::size_t channel = 0;
+    std::size_t valve = 0; ///< in ChannelPoint::valves
+    std::string point;     ///< id of the test point: "sense-v3"
+    std::string bottle, type, channelName;
+    int section = 1;
+    int adjuster = -1;     ///< of adjustersOf(); -1: cathode bias
+    double ohms = 10;      ///< across which it is read
+    int sharing = 1;       ///< valves whose current flows there
+    bool pushPull = true;
+    char side = 'a';
+};
+std::vector<BiasPlace> biasPlaces(const Build& build, const Catalogue& catalogue);
 
 struct BiasState {
     std::string valve;
-    double cathodeAmps = plan::unknown, plateAmps = plan::unknown, screenAmps = plan::unknown;
+    double cathodeAmps = plan::unknown, plateAmps = plan::unknown, screenAmps = plan::unknown; ///< of one valve
     double plateWatts = plan::unknown, screenWatts = plan::unknown;
-    double plateLimit = 0, screenLimit = 0; ///< [W]
-    double senseLow = 0, senseHigh = 0;     ///< [V] across the sense resistor for the target band
+    double plateLimit = 0, screenLimit = 0; ///< [W]; of a triode the second is 0
+    double senseLow = 0, senseHigh = 0;     ///< [V] to read for the target band
     double turn = 0;    ///< change of the adjuster's position to the middle of the band; negative is hotter
     std::string advice; ///< in words
 };
 
-/// From `senseVolts` read across the sense resistor of output valve `side` (0: a, 1: b) of a channel. The screen's
-/// share of the cathode current is the plan's for this point; `platePoint` are the plan's volts at nominal mains.
-BiasState biasState(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, std::size_t channel,
-                    int side, double senseVolts);
+/// From `volts` read at a place. The screen's share of the cathode current is the plan's for this point; plate and screen
+/// volts are the plan's at nominal mains.
+BiasState biasState(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, const BiasPlace& place,
+                    double volts);
 
 } // namespace ember::procedure

@@ -29,7 +29,7 @@ double ratingFor(double volts) {
 }
 
 /// The heater winding that stands in for a reading of the mains, and its volts at this stage.
-std::string standIn(const Build& b, const Stage& s) {
+std::string standIn(const Build& b, const PowerStage& s) {
     for (const Expectation& e : s.expectations)
         if (e.point.kind == PointKind::HeaterVolts && b.transformer.heaters[e.point.index].feeds == "signal")
             return fmt::format("{} stands in for it: {} at {}", upper(b.transformer.heaters[e.point.index].id),
@@ -37,27 +37,24 @@ std::string standIn(const Build& b, const Stage& s) {
     return "a heater winding's volts stand in for it";
 }
 
-double crest(const Build& b, const Stage& s) {
+double crest(const Build& b, const PowerStage& s) {
     return std::numbers::sqrt2 * b.transformer.plateVolts * s.conditions.mainsVolts / b.transformer.primaryVolts;
 }
 
 /// The sense reading at which an output valve has lost its bias: the stop limit of this stage. Empty: none is read here.
-std::string biasLost(const Build& b, const Catalogue& catalogue, const Stage& s) {
+std::string biasLost(const Build& b, const Catalogue& catalogue, const PowerStage& s) {
     for (const Expectation& e : s.expectations)
-        if (e.point.kind == PointKind::Sense && e.stopAbove) {
-            const OutputPair& pair = b.channels[e.point.index].pair;
-            const Valve& valve = e.point.side == 0 ? pair.a : pair.b;
+        if (e.point.kind == PointKind::Sense && e.stopAbove)
             return fmt::format("Bias lost, an output valve runs away within seconds and no fuse sees it. Above {} across "
                                "a sense resistor ({} at the plate) switch off at once.",
                                v(*e.stopAbove),
-                               format(catalogue.valve(valve.type)->limits.plateWatts, Unit::Watt));
-        }
+                               format(catalogue.valve(b.bottles[e.point.index].type)->limits.plateWatts, Unit::Watt));
     return {};
 }
 
 } // namespace
 
-std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, const Stage& s) {
+std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, const PowerStage& s) {
     std::vector<std::string> out;
     const auto say = [&](std::string words) {
         if (!words.empty()) out.push_back(std::move(words));

@@ -1,7 +1,7 @@
 #include "first_power.h"
 
-#include "core/bench/faults.h"
 #include "core/build/build_json.h"
+#include "core/diagnose/faults.h"
 #include "core/plan/solve.h"
 #include "core/quantity/letters.h"
 
@@ -85,18 +85,20 @@ std::string polarities(const Build& b) {
     return out;
 }
 
-void pointAtCauses(const Build& b, const Catalogue& catalogue, Stage& stage, const WarmStart& warm,
+void pointAtCauses(const Build& b, const Catalogue& catalogue, PowerStage& stage, const WarmStart& warm,
                    std::stop_token stop) {
     std::vector<TestPoint> points;
     for (const Expectation& e : stage.expectations) points.push_back(e.point);
-    for (const bench::Fault& fault : bench::faultsOf(b)) {
+    for (const diagnose::Fault& fault : diagnose::faultsOf(b, catalogue)) {
         if (stop.stop_requested()) return;
+        if (!fault.common) continue; // the rest are ranked when a reading asks for them
         Build faulty = b;
         fault.inflict(faulty);
         WarmStart start = warm;
         std::vector<double> read;
         if (stage.powered) {
-            const auto solved = solveSteady(faulty, catalogue, stage.conditions, {false, 1e-3, stop}, &start);
+            const auto solved = solveSteady(faulty, catalogue, stage.conditions,
+                                            {.tolerance = 1e-3, .stop = stop, .wiring = fault.wiring}, &start);
             if (!solved) continue;
             read = readings(faulty, catalogue, *solved, points);
         } else {
@@ -137,9 +139,9 @@ std::string glow(double kelvin) {
     return kelvin < 2450 ? "yellow" : "white";
 }
 
-Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, double mainsVolts, bool withFaults,
-                      std::stop_token stop) {
-    Stage stage;
+PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, double mainsVolts, const StageOptions& options) {
+    const std::stop_token& stop = options.stop;
+    PowerStage stage;
     const Script& script = scriptOf(b, catalogue, index);
     stage.index = index;
     stage.name = script.name;
@@ -157,11 +159,11 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
         }
         setStopLimits(b, catalogue, stage);
         stage.cautions = cautionsOf(b, catalogue, stage);
-        if (withFaults) pointAtCauses(b, catalogue, stage, {}, stop);
+        if (options.withFaults) pointAtCauses(b, catalogue, stage, {}, stop);
         return stage;
     }
     WarmStart warm;
-    const auto steady = solveSteady(b, catalogue, stage.conditions, {false, 2e-5, stop}, &warm);
+    const auto steady = solveSteady(b, catalogue, stage.conditions, {.stop = stop}, &warm);
     if (!steady) {
         // Each point stays, without a prediction: what is read is kept and not judged.
         stage.failure = steady.problem().text();
@@ -170,11 +172,11 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
     }
     stage.steady = *steady;
     stage.lamp = steady->lamp;
-    const auto all = bands(b, catalogue, stage.conditions, points, *steady, warm, stop);
+    const auto all = bands(b, catalogue, stage.conditions, points, *steady, warm, {options.samples, 1, stop});
     for (std::size_t k = 0; k < points.size(); ++k)
         stage.expectations.push_back({points[k], all[k], {}, {}, {}, {}, {}});
     setStopLimits(b, catalogue, stage);
-    if (stage.conditions.limiter && withFaults) {
+    if (stage.conditions.limiter && options.withFaults) {
         auto curve = lampSwitchOn(b, catalogue, *steady, 40, stop);
         if (curve) stage.lampCurve = std::move(*curve);
     }
@@ -184,7 +186,7 @@ Stage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, dou
         if (curve) stage.dischargeHot = std::move(*curve);
     }
     stage.cautions = cautionsOf(b, catalogue, stage);
-    if (withFaults) pointAtCauses(b, catalogue, stage, warm, stop);
+    if (options.withFaults) pointAtCauses(b, catalogue, stage, warm, stop);
     return stage;
 }
 

@@ -12,7 +12,7 @@ namespace ember::procedure {
 inline constexpr int stageCount = 7;
 inline constexpr double dischargedVolts = 10; ///< [V] below it a capacitor counts as discharged
 
-struct Stage {
+struct PowerStage {
     int index = 0;
     std::string name, title, instruction, stopIf;
     std::vector<std::string> cautions; ///< where they bite, with their numbers; the gravest first
@@ -32,15 +32,20 @@ plan::Conditions stageConditions(const Build& build, int stage, double mainsVolt
 std::string glow(double kelvin);
 std::string_view stageName(int stage);
 
-/// One stage at the mains as measured. `withFaults`: also what wrong values would point to.
-Stage firstPowerStage(const Build& build, const Catalogue& catalogue, int stage, double mainsVolts, bool withFaults,
-                      std::stop_token stop = {});
+struct StageOptions {
+    bool withFaults = false;      ///< also what wrong values would point to first, and the lamp's curve
+    int samples = honestSamples;  ///< amplifiers that the bands are drawn from
+    std::stop_token stop = {};
+};
+/// One stage at the mains as measured.
+PowerStage firstPowerStage(const Build& build, const Catalogue& catalogue, int stage, double mainsVolts,
+                      const StageOptions& options = {});
 
 /// Sets a stage's limits beyond which it ends at once; every limit has its source in limits.cpp.
-void setStopLimits(const Build& build, const Catalogue& catalogue, Stage& stage);
+void setStopLimits(const Build& build, const Catalogue& catalogue, PowerStage& stage);
 
 /// The cautions of a stage; `discharge` and `steady` of it are computed already.
-std::vector<std::string> cautionsOf(const Build& build, const Catalogue& catalogue, const Stage& stage);
+std::vector<std::string> cautionsOf(const Build& build, const Catalogue& catalogue, const PowerStage& stage);
 
 /// First stage that the log does not show as passed; stageCount when all are.
 int currentStage(const Build& build);
@@ -49,7 +54,7 @@ bool stageEnded(const Build& build, int stage);
 /// The last reading of a point since the stage was last begun; nullptr: none.
 const LogEntry* lastReading(const Build& build, int stage, const std::string& point);
 /// Whether every reading is in range, or out of it and explained in words; one past a stop limit never is.
-bool mayPass(const Build& build, const Stage& stage);
+bool mayPass(const Build& build, const PowerStage& stage);
 LogEntry stageEntry(int stage, StageEvent event, const std::string& why = {});
 
 /// Volts read while the plan says "unplugged": a warning of its own; empty where there is nothing to warn of.

@@ -93,32 +93,35 @@ double nodeRating(const Build& b, std::size_t node) {
     return rating;
 }
 
+const ValvePoint* valveAt(const Steady& s, const TestPoint& point) {
+    for (const ChannelPoint& c : s.channels)
+        for (const ValvePoint& v : c.valves)
+            if (v.bottle == point.index && v.section == point.section) return &v;
+    return nullptr;
+}
+
 /// `in`: what the plates and screens stand at with the output valves in.
 void outputLimits(const Build& b, const Catalogue& catalogue, const Steady& s, const Steady& in, Expectation& e) {
-    const std::size_t k = e.point.index;
-    const OutputPair& pair = b.channels[k].pair;
-    const bool first = e.point.side == 0;
-    const ValveType& type = *catalogue.valve((first ? pair.a : pair.b).type);
-    const ChannelPoint& p = s.channels[k];
-    if (e.point.kind == PointKind::Sense) {
-        // Plate watts and cathode current as published for the type, whichever comes first at these volts. The screen's
-        // share of the current is left to the plate: on the safe side.
-        const double plate = std::max(50.0, first ? p.plateA : p.plateB);
-        const double ohms = (first ? pair.senseA : pair.senseB).resistance;
-        const double amps = std::min(type.limits.plateWatts / plate,
-                                     type.limits.cathodeAmps > 0 ? type.limits.cathodeAmps : INFINITY);
-        e.stopAbove = amps * ohms;
-    }
-    if (e.point.kind == PointKind::Grid) {
+    const ValvePoint *now = valveAt(s, e.point), *there = valveAt(in, e.point);
+    if (!now || !there || now->duty != schematic::Duty::Output) return;
+    const ValveType& type = *catalogue.valve(b.bottles[now->bottle].type);
+    // Plate watts and cathode current as published for the type, whichever comes first at these volts. The screen's share
+    // of the current is left to the plate: on the safe side.
+    const auto mostAmps = [&](double plate) {
+        return std::min(type.limits.plateWatts / std::max(50.0, plate),
+                        type.limits.cathodeAmps > 0 ? type.limits.cathodeAmps : INFINITY);
+    };
+    if (e.point.kind == PointKind::Sense && now->senseOhms > 0) e.stopAbove = mostAmps(now->plate) * now->senseOhms;
+    if (e.point.kind == PointKind::Cathode && now->selfBiasOhms > 0)
+        e.stopAbove = mostAmps(now->plate - now->cathode) * now->selfBiasOhms * now->sharing;
+    if (e.point.kind == PointKind::Grid && there->adjuster >= 0) {
         // Less negative than this, and the plate is at its published watts once the valve is in and warm.
-        const ChannelPoint& there = in.channels[k];
-        const double hottest = gridForWatts(type, first ? there.plateA : there.plateB,
-                                            first ? there.screenA : there.screenB, type.limits.plateWatts);
+        const double hottest = gridForWatts(type, there->plate, there->screen, type.limits.plateWatts);
         if (std::isfinite(hottest)) e.stopAbove = hottest;
     }
 }
 
-void heaterLimit(const Build& b, const Stage& stage, Expectation& e) {
+void heaterLimit(const Build& b, const PowerStage& stage, Expectation& e) {
     // A winding without a heater on it harms nothing; with one, the heater's own limit.
     for (const HeaterFigures& h : stage.steady->heaters) {
         if (h.winding != b.transformer.heaters[e.point.index].id) continue;
@@ -128,7 +131,7 @@ void heaterLimit(const Build& b, const Stage& stage, Expectation& e) {
 
 } // namespace
 
-void setStopLimits(const Build& b, const Catalogue& catalogue, Stage& stage) {
+void setStopLimits(const Build& b, const Catalogue& catalogue, PowerStage& stage) {
     // Before the output valves go in, what they will meet: full mains, adjusters cold.
     std::optional<Steady> in = stage.steady;
     if (stage.powered && !stage.conditions.outputsIn)
@@ -144,6 +147,7 @@ void setStopLimits(const Build& b, const Catalogue& catalogue, Stage& stage) {
             if (const double rating = nodeRating(b, e.point.index); std::isfinite(rating)) e.stopAbove = rating;
             break;
         case PointKind::Grid:
+        case PointKind::Cathode:
         case PointKind::Sense: outputLimits(b, catalogue, *stage.steady, *in, e); break;
         case PointKind::HeaterVolts: heaterLimit(b, stage, e); break;
         default: break;

@@ -42,7 +42,7 @@ const LogEntry* lastReading(const Build& b, int stage, const std::string& point)
     return nullptr;
 }
 
-bool mayPass(const Build& b, const Stage& stage) {
+bool mayPass(const Build& b, const PowerStage& stage) {
     if (stage.expectations.empty() || stageEnded(b, stage.index)) return false;
     return std::all_of(stage.expectations.begin(), stage.expectations.end(), [&](const Expectation& e) {
         const LogEntry* have = lastReading(b, stage.index, e.point.id);

@@ -18,27 +18,32 @@ constexpr double insulation = 1e9; // [ohm] a dry winding against the core, at l
 constexpr double testAmps = 1e-6;  // [A] of a meter on ohms
 constexpr double bond = 5e-3;      // [ohm] star to chassis: a crimp and a bolted lug
 
-/// Where a point of a channel sits in its circuit, and the true volts there; no node: not in a channel's circuit.
-struct Spot {
-    Node node = ground;
-    double volts = unknown;
-};
-Spot spotOf(const ChannelCircuit& c, const ChannelPoint& p, const TestPoint& point) {
-    const bool a = point.side == 0;
-    switch (point.kind) {
-    case PointKind::Grid: return a ? Spot{c.gridA, p.gridA} : Spot{c.gridB, p.gridB};
-    case PointKind::Plate1: return {c.plate1, p.plate1};
-    case PointKind::Cathode1: return {c.cathode1, p.cathode1};
-    case PointKind::Plate2: return {c.plate2, p.plate2};
-    case PointKind::Cathode2: return {c.cathode2, p.cathode2};
-    case PointKind::OutputPlate: return a ? Spot{c.plateA, p.plateA} : Spot{c.plateB, p.plateB};
-    case PointKind::Sense: return a ? Spot{c.cathodeA, p.senseA} : Spot{c.cathodeB, p.senseB};
+/// The net that a valve's point is on.
+schematic::NetId netOf(const schematic::ValveUse& v, PointKind kind) {
+    switch (kind) {
+    case PointKind::Grid: return v.grid;
+    case PointKind::Plate: return v.plate;
+    case PointKind::Cathode:
+    case PointKind::Sense: return v.cathode;
     default: return {};
     }
 }
 
-bool inChannel(PointKind kind) {
-    return kind == PointKind::Grid || kind >= PointKind::Plate1;
+double voltsAt(const ValvePoint& v, PointKind kind) {
+    switch (kind) {
+    case PointKind::Grid: return v.grid;
+    case PointKind::Plate: return v.plate;
+    case PointKind::Cathode: return v.cathode;
+    case PointKind::Sense: return v.sense();
+    default: return unknown;
+    }
+}
+
+double loadOhms(const Channel& ch) {
+    for (const Stage& s : ch.stages)
+        if (const StagePart* load = schematic::isOutput(s) ? s.part("load") : nullptr)
+            if (const auto* r = std::get_if<ResistorPart>(&load->part)) return r->resistance;
+    return unknown;
 }
 
 double ofSupply(const Build& b, const Steady& s, const TestPoint& point) {
@@ -111,28 +116,47 @@ struct ColdCircuit {
 
 } // namespace
 
+std::vector<double> trueReadings(const Build& b, const Steady& s, const std::vector<TestPoint>& points) {
+    std::vector<double> out(points.size(), unknown);
+    for (std::size_t k = 0; k < points.size(); ++k) {
+        if (!isValvePoint(points[k].kind)) {
+            out[k] = ofSupply(b, s, points[k]);
+            continue;
+        }
+        for (const ChannelPoint& channel : s.channels)
+            for (const ValvePoint& v : channel.valves)
+                if (points[k].index == v.bottle && points[k].section == v.section) out[k] = voltsAt(v, points[k].kind);
+    }
+    return out;
+}
+
 std::vector<double> readings(const Build& b, const Catalogue& catalogue, const Steady& s,
                              const std::vector<TestPoint>& points) {
-    std::vector<double> out(points.size(), unknown);
-    for (std::size_t k = 0; k < points.size(); ++k)
-        if (!inChannel(points[k].kind)) out[k] = ofSupply(b, s, points[k]);
-    for (std::size_t channel = 0; channel < std::min(b.channels.size(), s.channels.size()); ++channel) {
-        std::optional<ChannelCircuit> circuit;
+    std::vector<double> out = trueReadings(b, s, points);
+    const ChannelSupply supply = supplyOf(b, s);
+    for (std::size_t channel = 0; channel < s.channels.size(); ++channel) {
+        std::optional<HeldChannel> held;
+        std::optional<schematic::Circuit> circuit;
         std::optional<System> system;
         std::optional<SmallSignal> signal;
-        for (std::size_t k = 0; k < points.size(); ++k) {
-            if (!inChannel(points[k].kind) || points[k].index != channel) continue;
-            if (!circuit) {
-                circuit = channelCircuit(b.channels[channel], catalogue, supplyOf(b, s, channel));
-                system = assemble(circuit->netlist);
-                if (const auto op = operatingPoint(*system)) signal.emplace(*system, op->portVolts);
+        for (const ValvePoint& v : s.channels[channel].valves)
+            for (std::size_t k = 0; k < points.size(); ++k) {
+                if (!isValvePoint(points[k].kind) || points[k].index != v.bottle || points[k].section != v.section) continue;
+                if (!held) {
+                    held = heldChannel(b, catalogue, channel, supply);
+                    circuit = schematic::circuitOf(held->schematic);
+                    system = assemble(circuit->netlist);
+                    if (const auto op = operatingPoint(*system)) signal.emplace(*system, op->portVolts);
+                }
+                if (!signal) continue;
+                for (const schematic::ValveUse& use : held->valves) {
+                    if (use.bottle != v.bottle || use.section != v.section) continue;
+                    const schematic::NetId net = netOf(use, points[k].kind);
+                    if (net.index <= 0) continue;
+                    const double ohms = std::abs(signal->impedance(circuit->nodes[static_cast<std::size_t>(net.index)], 0));
+                    if (std::isfinite(ohms)) out[k] *= b.meter.inputResistance / (b.meter.inputResistance + ohms);
+                }
             }
-            const Spot spot = spotOf(*circuit, s.channels[channel], points[k]);
-            out[k] = spot.volts;
-            if (!signal || spot.node == ground) continue;
-            const double ohms = std::abs(signal->impedance(spot.node, 0));
-            if (std::isfinite(ohms)) out[k] *= b.meter.inputResistance / (b.meter.inputResistance + ohms);
-        }
     }
     return out;
 }
@@ -166,7 +190,7 @@ double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& 
     case PointKind::HeaterChassis: red = cold.heaters[point.index]; break;
     case PointKind::LoadOhms:
         red = n.node("load");
-        n.add(Resistor{red, ground, b.channels[point.index].pair.load});
+        n.add(Resistor{red, ground, loadOhms(b.channels[point.index])});
         break;
     default: return unknown;
     }

@@ -1,13 +1,16 @@
 #include "test_points.h"
 
 #include "core/build/build_json.h"
+#include "core/build/path.h"
 #include "core/catalogue/catalogue.h"
 #include "core/quantity/letters.h"
+#include "core/schematic/stages/stage_kind.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <initializer_list>
+#include <optional>
 
 namespace ember::procedure {
 
@@ -55,13 +58,25 @@ WindingWords wordsOf(Connection c) {
             "the winding's end at the diodes"};
 }
 
+/// Copper of the output transformer's secondary and the load across it [ohm]; nothing: no such output.
+std::optional<std::pair<double, double>> loadOf(const Channel& ch) {
+    for (const Stage& s : ch.stages) {
+        const StagePart *iron = s.part("transformer"), *load = s.part("load");
+        if (!schematic::isOutput(s) || !iron || !load) continue;
+        const auto* t = std::get_if<OutputTransformer>(&iron->part);
+        const auto* r = std::get_if<ResistorPart>(&load->part);
+        if (t && r) return std::pair{t->secondaryResistance, r->resistance};
+    }
+    return std::nullopt;
+}
+
 class Points {
   public:
     explicit Points(const Build& build) : b(build) {}
 
     void add(std::string id, std::string label, std::string probe, MeterMode mode, PointKind kind, unsigned stages,
-             std::size_t index = 0, int side = 0) {
-        all.push_back({std::move(id), std::move(label), std::move(probe), mode, kind, index, side, stages});
+             std::size_t index = 0, int section = 1) {
+        all.push_back({std::move(id), std::move(label), std::move(probe), mode, kind, index, section, stages});
     }
 
     /// Stage 0: what a plugged-out amplifier has to show before the mains comes near.
@@ -98,7 +113,9 @@ class Points {
         }
         for (std::size_t k = 0; k < b.channels.size(); ++k) {
             const Channel& ch = b.channels[k];
-            const double copper = ch.pair.transformer.secondaryResistance, load = ch.pair.load;
+            const auto output = loadOf(ch);
+            if (!output) continue;
+            const auto& [copper, load] = *output;
             add("load-" + ch.id, fmt::format("Load of the {} output", lower(ch.name)),
                 fmt::format("lift one secondary lead, then across the load: with it on the meter reads {:.2f} Ω, and "
                             "{:.2f} Ω with no load at all. Join it again",
@@ -121,13 +138,15 @@ class Points {
 
     /// The grid pins of the output sockets: before the valves go in too, so that a leaky coupling is seen in time.
     void grids() {
-        for (std::size_t k = 0; k < b.channels.size(); ++k)
-            for (const int side : {0, 1}) {
-                const Valve& v = side == 0 ? b.channels[k].pair.a : b.channels[k].pair.b;
-                add("bias-" + v.id, fmt::format("Bias at {} grid, DC", upper(v.id)),
-                    fmt::format("common on the star, red on {}'s grid pin", upper(v.id)), MeterMode::DcVolts,
-                    PointKind::Grid, at({1, 3, 4}), k, side);
-            }
+        forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
+            if (!schematic::isOutput(stage)) return;
+            const std::string tag = upper(v.bottle);
+            const bool adjusted = std::any_of(stage.parts.begin(), stage.parts.end(),
+                                              [](const StagePart& p) { return p.slot == "adjuster"; });
+            add("bias-" + v.bottle, fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
+                fmt::format("common on the star, red on {}'s grid pin{}", tag, pinOf(type.pins.grid, v.section)),
+                MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4}), bottle, v.section);
+        });
     }
 
     void nodes() {
@@ -143,29 +162,51 @@ class Points {
     }
 
     void valves() {
-        for (std::size_t k = 0; k < b.channels.size(); ++k) {
-            const std::string v = upper(b.channels[k].small.id);
-            const auto dc = [&](const char* what, const char* word, PointKind kind) {
-                add(fmt::format("{}-{}", what, b.channels[k].small.id), fmt::format("{} {}, DC", v, word),
-                    fmt::format("common clipped on the star, red on {}'s {} pin", v, word), MeterMode::DcVolts, kind,
-                    at({3, 5}), k);
+        // What is not an output valve: each plate, and each cathode that stands above ground.
+        forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
+            if (schematic::isOutput(stage)) return;
+            const auto dc = [&](const char* what, PointKind kind, const std::vector<int>& pins) {
+                const std::string number = type.sections > 1 ? std::to_string(v.section) : "", tag = upper(v.bottle);
+                const std::string word = type.sections > 1 ? fmt::format("{} {}", v.section == 1 ? "first" : v.section == 2 ? "second" : "third", what) : what;
+                add(fmt::format("{}{}-{}", what, number, v.bottle), fmt::format("{} {}, DC", tag, word),
+                    fmt::format("common clipped on the star, red on {}'s {} pin{}", tag, word, pinOf(pins, v.section)),
+                    MeterMode::DcVolts, kind, at({3, 5}), bottle, v.section);
             };
-            dc("plate1", "first plate", PointKind::Plate1);
-            dc("cathode1", "first cathode", PointKind::Cathode1);
-            dc("plate2", "second plate", PointKind::Plate2);
-            dc("cathode2", "second cathode", PointKind::Cathode2);
-        }
-        const auto output = [&](const char* what, const char* label, const char* pin, PointKind kind, unsigned stages) {
-            for (std::size_t k = 0; k < b.channels.size(); ++k)
-                for (const int side : {0, 1}) {
-                    const std::string& id = (side == 0 ? b.channels[k].pair.a : b.channels[k].pair.b).id;
-                    add(what + id, fmt::format("{} {}, DC", upper(id), label),
-                        fmt::format("common clipped on the star, red on {}'s {} pin", upper(id), pin),
-                        MeterMode::DcVolts, kind, stages, k, side);
-                }
+            dc("plate", PointKind::Plate, type.pins.plate);
+            const bool lifted = std::any_of(stage.parts.begin(), stage.parts.end(), [](const StagePart& p) {
+                return p.slot == "cathode" || p.slot == "foot" || p.slot == "tail" || p.slot == "upper cathode" || p.slot == "bias";
+            });
+            if (lifted) dc("cathode", PointKind::Cathode, type.pins.cathode);
+        });
+        const auto output = [&](const char* what, const char* label, const char* pin, PointKind kind, unsigned stages, auto wanted) {
+            forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
+                if (!schematic::isOutput(stage) || !wanted(stage, v)) return;
+                const auto& pins = kind == PointKind::Plate ? type.pins.plate : type.pins.cathode;
+                add(what + v.bottle, fmt::format("{} {}, DC", upper(v.bottle), label),
+                    fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin, pinOf(pins, v.section)),
+                    MeterMode::DcVolts, kind, stages, bottle, v.section);
+            });
         };
-        output("output-plate-", "plate", "plate", PointKind::OutputPlate, at({4, 5}));
-        output("sense-", "across its sense resistor", "cathode", PointKind::Sense, at({4, 5, 6}));
+        const auto sensed = [](const Stage& stage, const StageValve& v) { return stage.part("sense", v.at) != nullptr; };
+        output("output-plate-", "plate", "plate", PointKind::Plate, at({4, 5}), [](const Stage&, const StageValve&) { return true; });
+        output("sense-", "across its sense resistor", "cathode", PointKind::Sense, at({4, 5, 6}), sensed);
+        output("cathode-", "cathode", "cathode", PointKind::Cathode, at({4, 5, 6}), [&](const Stage& stage, const StageValve& v) {
+            return !sensed(stage, v) && (stage.part("cathode", v.at) || stage.part("cathode", v.at.substr(0, 1)) || stage.part("cathode"));
+        });
+    }
+
+    /// Every valve system at work, channel by channel in the path's order.
+    template <typename F>
+    void forValves(F each) {
+        for (const Channel& ch : b.channels)
+            for (const Stage& stage : ch.stages)
+                for (const StageValve& v : stage.valves)
+                    if (const auto bottle = bottleIndex(b, v.bottle))
+                        if (const ValveType* type = Catalogue::shipped().valve(b.bottles[*bottle].type)) each(stage, v, *bottle, *type);
+    }
+    static std::string pinOf(const std::vector<int>& pins, int section) {
+        const auto k = static_cast<std::size_t>(section - 1);
+        return k < pins.size() && pins[k] > 0 ? fmt::format(", {}", pins[k]) : "";
     }
 
     const Build& b;
@@ -173,6 +214,10 @@ class Points {
 };
 
 } // namespace
+
+bool isValvePoint(PointKind kind) {
+    return kind >= PointKind::Grid;
+}
 
 bool siliconFeedsRail(const Build& b) {
     const auto silicon = [](const std::string& type) {

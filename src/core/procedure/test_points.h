@@ -8,7 +8,7 @@ namespace ember::procedure {
 
 enum class MeterMode { Ohms, AcVolts, DcVolts };
 
-/// What a point is; TestPoint::index and ::side say which one.
+/// What a point is; TestPoint::index and ::section say which one.
 enum class PointKind {
     Earth,            ///< ohms of the safety earth
     LineChassis,      ///< insulation of the mains' line conductor
@@ -22,15 +22,12 @@ enum class PointKind {
     LoadOhms,         ///< of channel `index`
     HeaterVolts,      ///< of winding `index`
     LegVolts,
-    Grid, ///< of channel `index`, output valve `side` (0: a, 1: b)
     Node, ///< supply node `index`, 1 is the rectifier's output
     Ripple,
-    Plate1, ///< of channel `index`
-    Cathode1,
-    Plate2,
-    Cathode2,
-    OutputPlate, ///< of channel `index`, output valve `side`
-    Sense,       ///< likewise, across its sense resistor
+    Grid, ///< of section `section` of bottle `index`, as what follows
+    Plate,
+    Cathode,
+    Sense, ///< across its sense resistor
 };
 
 struct TestPoint {
@@ -40,11 +37,14 @@ struct TestPoint {
     MeterMode mode = MeterMode::DcVolts;
     PointKind kind = PointKind::Node;
     std::size_t index = 0;
-    int side = 0;
+    int section = 1;
     unsigned stages = 0; ///< bit k: stage k of First Power reads it
     [[nodiscard]] Unit unit() const { return mode == MeterMode::Ohms ? Unit::Ohm : Unit::Volt; }
     [[nodiscard]] bool readAt(int stage) const { return stage >= 0 && (stages >> stage & 1) != 0; }
 };
+
+/// Whether a point is a valve's: its index is a bottle's then.
+bool isValvePoint(PointKind kind);
 
 /// Every point of the build, in the order of the work.
 std::vector<TestPoint> testPoints(const Build& build);
@@ -61,6 +61,8 @@ bool siliconFeedsRail(const Build& build);
 std::vector<double> readings(const Build& build, const Catalogue& catalogue, const plan::Steady& steady,
                              const std::vector<TestPoint>& points);
 double reading(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, const TestPoint& point);
+/// The volts that are there, with no meter.
+std::vector<double> trueReadings(const Build& build, const plan::Steady& steady, const std::vector<TestPoint>& points);
 
 /// Unpowered, at a point of stage 0: resistance by a test current through the netlist, every valve out of its socket
 /// [ohm]; volts on a node: 0.

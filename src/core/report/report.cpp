@@ -148,26 +148,42 @@ void figuresPart(Page& page, const Build& b, const plan::Figures& f) {
                                    std::isnan(c->to50) ? "it holds for hours" : "after " + format(c->to50, Unit::Second, 2)));
 }
 
-void channelsPart(Page& page, const Build& b, const plan::Figures& f) {
+void channelsPart(Page& page, const Build& b, const Catalogue& catalogue, const plan::Figures& f) {
     if (!f.nominal) return;
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         const Channel& ch = b.channels[k];
-        const plan::ChannelPoint& p = f.nominal->channels[k];
         page.heading(ch.name + " channel, as planned");
-        page.table({"valve", "plate", "screen", "grid", "cathode", "plate current", "plate watts", "screen watts"});
-        page.row({upper(ch.small.id) + " first", v(p.plate1), "", v(0), v(p.cathode1), a(p.smallAmps1), "", ""});
-        page.row({upper(ch.small.id) + " second", v(p.plate2), "", v(p.grid2), v(p.cathode2), a(p.smallAmps2), "", ""});
-        page.row({upper(ch.pair.a.id), v(p.plateA), v(p.screenA), v(p.gridA), v(p.senseA), a(p.plateAmpsA),
-                  format(p.plateWattsA, Unit::Watt), format(p.screenWattsA, Unit::Watt)});
-        page.row({upper(ch.pair.b.id), v(p.plateB), v(p.screenB), v(p.gridB), v(p.senseB), a(p.plateAmpsB),
-                  format(p.plateWattsB, Unit::Watt), format(p.screenWattsB, Unit::Watt)});
+        page.table({"valve", "stage", "plate", "screen", "grid", "cathode", "plate current", "plate watts", "screen watts"});
+        for (const plan::ValvePoint& p : f.nominal->channels[k].valves) {
+            const Valve& bottle = b.bottles[p.bottle];
+            const ValveType* type = catalogue.valve(bottle.type);
+            const schematic::StageKind* kind = schematic::stageKind(ch.stages[p.stage].kind);
+            const bool screen = std::isfinite(p.screen) && p.screen != p.plate;
+            page.row({upper(bottle.id) + (type && type->sections > 1 ? fmt::format(" {}", p.section) : ""),
+                      kind ? std::string(kind->title) : "", v(p.plate), screen ? v(p.screen) : "", v(p.grid), v(p.cathode),
+                      a(p.plateAmps), format(p.plateWatts(), Unit::Watt), screen ? format(p.screenWatts(), Unit::Watt) : ""});
+        }
         page.end();
-        if (k < f.power.size())
-            page.paragraph(fmt::format("Expected: {} at 3 % THD for {} RMS in; {} % THD at 1 W; gain {}.",
-                                       format(f.power[k].clipWatts, Unit::Watt), v(f.power[k].clipInput),
-                                       format(f.power[k].thdAtOneWatt, Unit::None, 2),
-                                       format(f.power[k].gain, Unit::None)));
+        if (k < f.power.size()) {
+            const plan::PowerFigures& x = f.power[k];
+            page.paragraph(fmt::format("Expected: {} at 3 % THD for {} RMS in; {} % THD at {}; gain {}.",
+                                       x.line() ? v(x.clipOutput) + " RMS" : format(x.clipWatts, Unit::Watt), v(x.clipInput),
+                                       format(x.thdAtReference, Unit::None, 2), x.reference(), format(x.gain, Unit::None)));
+        }
+        for (const Stage& stage : ch.stages) {
+            if (!stage.note.empty()) page.paragraph(fmt::format("{}: {}", stage.id, stage.note));
+            for (const StagePart& part : stage.parts)
+                if (!part.note.empty()) page.paragraph(fmt::format("{}: {}", upper(idOf(part.part)), part.note));
+        }
     }
+}
+
+/// Why valves and loose parts differ from the drawing that one follows.
+void notesPart(Page& page, const Build& b) {
+    for (const Valve& x : b.bottles)
+        if (!x.note.empty()) page.paragraph(fmt::format("{}: {}", upper(x.id), x.note));
+    for (const LoosePart& x : b.loose)
+        page.paragraph(fmt::format("{} from {} to {}{}{}", upper(idOf(x.part)), x.from, x.to, x.note.empty() ? "" : ": ", x.note));
 }
 
 void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
@@ -200,7 +216,7 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
 
 } // namespace
 
-std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const std::vector<rules::Finding>& findings,
+std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures& f, const std::vector<rules::Finding>& findings,
                  const std::string& when) {
     Page page;
     page.text =
@@ -219,7 +235,8 @@ std::string html(const Build& b, const Catalogue&, const plan::Figures& f, const
                  "Follow the electrical code of your place; "
                  "if unsure, a licensed person.</p>\n";
     figuresPart(page, b, f);
-    channelsPart(page, b, f);
+    channelsPart(page, b, catalogue, f);
+    notesPart(page, b);
     layoutPart(page, b, f);
     page.heading("Findings");
     if (findings.empty()) page.paragraph("None.");

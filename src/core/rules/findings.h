@@ -56,6 +56,8 @@ void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vect
 void chassisRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void heaterRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void stabilityRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void pathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

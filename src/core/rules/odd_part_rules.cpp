@@ -51,7 +51,9 @@ std::vector<NodeParts> partsOf(const Build& b) {
         at(x.node).drawn = at(x.node).drawn || x.amps > 0;
     }
     for (const Channel& ch : b.channels)
-        for (const int node : {ch.plateNode, ch.screenNode, ch.smallNode}) at(node).stage = at(node).drawn = true;
+        for (const Stage& s : ch.stages)
+            if (!s.valves.empty())
+                for (const int node : {s.node, s.screensNode()}) at(node).stage = at(node).drawn = true;
     return nodes;
 }
 

@@ -2,12 +2,15 @@
 
 #include "remedies.h"
 
+#include "core/build/path.h"
 #include "core/plan/bias_range.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
+#include "core/schematic/channel_parts.h"
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -25,78 +28,129 @@ bool endSwingsNegative(Connection c) {
     return c == Connection::CentreTapped || c == Connection::HalfWave;
 }
 
+void valveLimits(const Build& b, const Catalogue& catalogue, const plan::ValvePoint& v, std::vector<Finding>& out) {
+    const Valve& bottle = b.bottles[v.bottle];
+    const std::string tail = fmt::format(" with mains at {}.", format(b.mains.high, Unit::Volt));
+    const ValveLimits& own = catalogue.valve(bottle.type)->limits;
+    const std::string name = upper(bottle.id);
+    againstValveLimit(out, "plate-watts/" + bottle.id, name + " plate", v.plateWatts(), own.plateWatts, Unit::Watt,
+                      tail + (v.adjuster >= 0 ? " Turn its adjuster colder." : " A larger cathode resistor holds it down."));
+    againstValveLimit(out, "plate-volts/" + bottle.id, name + " plate volts", v.plate - v.cathode, own.mostPlateVolts(), Unit::Volt,
+                      tail + (own.system == RatingSystem::DesignCentre ? " A design-centre limit, with a tenth of grace."
+                                                                       : " A limit without grace."));
+    if (std::isfinite(v.screen) && v.screen != v.plate) {
+        againstValveLimit(out, "screen-watts/" + bottle.id, name + " screen", v.screenWatts(), own.screenWatts, Unit::Watt, tail);
+        againstValveLimit(out, "screen-volts/" + bottle.id, name + " screen volts", v.screen - v.cathode, own.mostScreenVolts(),
+                          Unit::Volt, tail);
+    }
+    againstValveLimit(out, "cathode-amps/" + bottle.id, name + " cathode current", v.cathodeAmps(), own.cathodeAmps, Unit::Ampere,
+                      tail);
+}
+
+/// What the screens' node gives beyond rest at full power, the valves alike.
+void screenPowerRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    if (k >= f.power.size() || !f.nominal || k >= f.nominal->channels.size()) return;
+    const double more = f.power[k].clipScreens();
+    const plan::ValvePoint* one = nullptr;
+    int count = 0;
+    for (const plan::ValvePoint& v : f.nominal->channels[k].valves)
+        if (v.duty == schematic::Duty::Output && std::isfinite(v.screen) && v.screen != v.plate) {
+            if (!one) one = &v;
+            ++count;
+        }
+    if (!one || !(more != 0) || !std::isfinite(more)) return;
+    const ValveLimits& limits = catalogue.valve(b.bottles[one->bottle].type)->limits;
+    const double watts = (one->screen - one->cathode) * (one->screenAmps + more / count);
+    againstValveLimit(out, "screen-power/" + b.channels[k].id, b.channels[k].name + " screens at full power", watts,
+                      limits.screenWattsSignal > 0 ? limits.screenWattsSignal : limits.screenWatts, Unit::Watt,
+                      " each, with a steady tone at 3 % THD. Larger screen resistors hold it down.");
+}
+
+/// Between the two sides of a push-pull transformer.
+void balanceRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    if (k >= f.nominal->channels.size()) return;
+    double a = 0, c = 0;
+    bool adjusted = false;
+    for (const plan::ValvePoint& v : f.nominal->channels[k].valves) {
+        if (v.duty != schematic::Duty::Output || v.at.empty()) continue;
+        (v.at[0] == 'a' ? a : c) += v.plateAmps;
+        adjusted = adjusted || v.adjuster >= 0;
+    }
+    const Stage* stage = schematic::outputStage(b.channels[k]);
+    const schematic::StageKind* kind = stage ? schematic::stageKind(stage->kind) : nullptr;
+    if (!kind || kind->in != schematic::Phases::Two) return;
+    if ((a + c) / 2 > 1e-3 && std::abs(a - c) > 0.05 * (a + c))
+        out.push_back(finding("balance/" + b.channels[k].id, Level::Warn,
+                              fmt::format("{}: output currents unbalanced", b.channels[k].name),
+                              fmt::format("{} and {}: the difference magnetises the output transformer. Bring them within 5 % with "
+                                          "{}.",
+                                          format(a, Unit::Ampere), format(c, Unit::Ampere),
+                                          adjusted ? "the adjusters" : "valves that were measured alike")));
+}
+
+void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t index, std::vector<Finding>& out) {
+    const Stage& stage = b.channels[channel].stages[index];
+    for (std::size_t p = 0; p < stage.parts.size(); ++p) {
+        const StagePart& leakPart = stage.parts[p];
+        const auto* leak = std::get_if<ResistorPart>(&leakPart.part);
+        if (leakPart.slot != "grid leak" || !leak) continue;
+        const auto valve = std::find_if(stage.valves.begin(), stage.valves.end(),
+                                        [&](const StageValve& v) { return v.at.rfind(leakPart.at, 0) == 0; });
+        const Valve* bottle = valve == stage.valves.end() ? nullptr : bottleOf(b, valve->bottle);
+        const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
+        const bool fixed = stage.part("adjuster", leakPart.at) || stage.part("adjuster", leakPart.at.substr(0, 1)) || stage.part("adjuster");
+        const double most = !type ? 0 : fixed ? type->limits.gridLeakOhms : type->limits.gridLeakOhmsSelfBias;
+        if (most > 0 && leak->resistance > most) {
+            const char* kind = fixed ? "fixed bias" : "cathode bias";
+            auto x = finding("grid-leak/" + leak->id, Level::Warn, fmt::format("{} is high for {}", upper(leak->id), kind),
+                             fmt::format("{}; the type allows {} with {}: grid current in an old valve would shift its bias and run "
+                                         "away.",
+                                         format(leak->resistance, Unit::Ohm), format(most, Unit::Ohm), kind));
+            const double better = nextDown(most * 1.001, Series::E12);
+            x.fix = setValue(fmt::format("use {}", formatExact(better, Unit::Ohm)),
+                             fmt::format("/channels/{}/stages/{}/parts/{}/resistance", channel, index, p), better);
+            out.push_back(std::move(x));
+        }
+        const StagePart* couplingPart = stage.part("coupling", leakPart.at);
+        const auto* coupling = couplingPart ? std::get_if<CapacitorPart>(&couplingPart->part) : nullptr;
+        if (!coupling) continue;
+        const double corner = 1 / (2 * std::numbers::pi * leak->resistance * coupling->capacitance);
+        if (corner > 20)
+            out.push_back(finding("coupling/" + coupling->id, Level::Warn,
+                                  fmt::format("{} limits the low frequencies", upper(coupling->id)),
+                                  fmt::format("{} into {} is -3 dB at {}.", format(coupling->capacitance, Unit::Farad),
+                                              format(leak->resistance, Unit::Ohm), format(corner, Unit::Hertz))));
+    }
+}
+
 } // namespace
 
 void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.high || !f.nominal) return;
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const plan::ChannelPoint& p = f.high->channels[k];
-        const ValveLimits& limits = catalogue.valve(ch.pair.a.type)->limits;
-        const auto side = [&](const Valve& v, double plateWatts, double screenWatts, double plate, double screen,
-                              double cathodeAmps) {
-            const std::string tail = fmt::format(" with mains at {}.", format(b.mains.high, Unit::Volt));
-            const ValveLimits& own = catalogue.valve(v.type)->limits;
-            const std::string name = upper(v.id);
-            againstValveLimit(out, "plate-watts/" + v.id, name + " plate", plateWatts, own.plateWatts, Unit::Watt,
-                              tail + " Turn its adjuster colder.");
-            againstValveLimit(out, "screen-watts/" + v.id, name + " screen", screenWatts, own.screenWatts, Unit::Watt,
-                              tail);
-            againstValveLimit(out, "plate-volts/" + v.id, name + " plate volts", plate, own.mostPlateVolts(), Unit::Volt,
-                              tail + (own.system == RatingSystem::DesignCentre
-                                          ? " A design-centre limit, with a tenth of grace."
-                                          : " A limit without grace."));
-            againstValveLimit(out, "screen-volts/" + v.id, name + " screen volts", screen, own.mostScreenVolts(),
-                              Unit::Volt, tail);
-            againstValveLimit(out, "cathode-amps/" + v.id, name + " cathode current", cathodeAmps, own.cathodeAmps,
-                              Unit::Ampere, tail);
-        };
-        side(ch.pair.a, p.plateWattsA, p.screenWattsA, p.plateA - p.senseA, p.screenA - p.senseA,
-             p.plateAmpsA + p.screenAmpsA);
-        side(ch.pair.b, p.plateWattsB, p.screenWattsB, p.plateB - p.senseB, p.screenB - p.senseB,
-             p.plateAmpsB + p.screenAmpsB);
-        if (k < f.power.size() && std::isfinite(f.power[k].clipScreen)) {
-            // What the screens' node gives beyond rest at full power, the two valves alike.
-            const plan::ChannelPoint& rest = f.nominal->channels[k];
-            const double screen = rest.screenA - rest.senseA;
-            const double watts = screen * (rest.screenAmpsA + f.power[k].clipScreen / 2);
-            againstValveLimit(out, "screen-power/" + ch.id, ch.name + " screens at full power", watts,
-                              limits.screenWattsSignal > 0 ? limits.screenWattsSignal : limits.screenWatts, Unit::Watt,
-                              " each, with a steady tone at 3 % THD. Larger screen resistors hold it down.");
-        }
-        const plan::ChannelPoint& n = f.nominal->channels[k];
-        const double mean = (n.plateAmpsA + n.plateAmpsB) / 2, apart = std::abs(n.plateAmpsA - n.plateAmpsB);
-        if (mean > 1e-3 && apart > 0.05 * 2 * mean)
-            out.push_back(finding("balance/" + ch.id, Level::Warn, fmt::format("{}: output currents unbalanced", ch.name),
-                                  fmt::format("{} and {}: the difference magnetises the output transformer. Bring them "
-                                              "within 5 % with the adjusters.",
-                                              format(n.plateAmpsA, Unit::Ampere), format(n.plateAmpsB, Unit::Ampere))));
-        for (const auto& [leak, coupling, name] : {std::tuple{&ch.pair.gridLeakA, &ch.pair.couplingA, "gridLeakA"},
-                                                   std::tuple{&ch.pair.gridLeakB, &ch.pair.couplingB, "gridLeakB"}}) {
-            if (leak->resistance > limits.gridLeakOhms) {
-                auto x = finding(
-                    "grid-leak/" + leak->id, Level::Warn, fmt::format("{} is high for fixed bias", upper(leak->id)),
-                    fmt::format("{}; the type allows {} with fixed bias: grid current in an old valve would shift its "
-                                "bias and run away.",
-                                format(leak->resistance, Unit::Ohm), format(limits.gridLeakOhms, Unit::Ohm)));
-                x.fix = setValue(
-                    fmt::format("use {}", formatExact(nextDown(limits.gridLeakOhms * 1.001, Series::E12), Unit::Ohm)),
-                    fmt::format("/channels/{}/pair/{}/resistance", k, name),
-                    nextDown(limits.gridLeakOhms * 1.001, Series::E12));
-                out.push_back(std::move(x));
-            }
-            const double corner = 1 / (2 * std::numbers::pi * leak->resistance * coupling->capacitance);
-            if (corner > 20)
-                out.push_back(finding(
-                    "coupling/" + coupling->id, Level::Warn, fmt::format("{} limits the low frequencies", upper(coupling->id)),
-                    fmt::format("{} into {} is -3 dB at {}.", format(coupling->capacitance, Unit::Farad),
-                                format(leak->resistance, Unit::Ohm), format(corner, Unit::Hertz))));
-        }
+    for (std::size_t k = 0; k < b.channels.size() && k < f.high->channels.size(); ++k) {
+        for (const plan::ValvePoint& v : f.high->channels[k].valves)
+            if (v.duty == schematic::Duty::Output) valveLimits(b, catalogue, v, out);
+        screenPowerRule(b, catalogue, f, k, out);
+        balanceRule(b, f, k, out);
+        for (std::size_t s = 0; s < b.channels[k].stages.size(); ++s)
+            if (schematic::isOutput(b.channels[k].stages[s])) gridRules(b, catalogue, k, s, out);
     }
 }
 
+namespace {
+
+/// Volts at the screens (a triode's plate) of the adjusted output valves.
+double screensOf(const plan::Steady& s) {
+    for (const plan::ChannelPoint& c : s.channels)
+        for (const plan::ValvePoint& v : c.valves)
+            if (v.adjuster >= 0 && v.duty == schematic::Duty::Output) return std::isfinite(v.screen) ? v.screen : v.plate;
+    return plan::unknown;
+}
+
+} // namespace
+
 void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    if (!f.nominal || b.channels.empty()) return;
+    if (!f.nominal || adjustersOf(b).empty()) return; // cathode bias wants none
     if (!biasIsFed(b.bias, b.transformer)) {
         Finding x = finding("no-bias", Level::Stop, "There is no bias supply",
                             "The output grids sit at 0 V: each valve draws all it can. Give the transformer a bias "
@@ -128,7 +182,7 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             fmt::format("{} at the cold end with mains at {}; {} on the screens want {} to start at a quarter of the "
                         "plates' watts. {}",
                         format(-reached, Unit::Volt), format(worst->conditions.mainsVolts, Unit::Volt),
-                        format(worst->channels[0].screenA, Unit::Volt), format(-needed, Unit::Volt),
+                        format(screensOf(*worst), Unit::Volt), format(-needed, Unit::Volt),
                         b.bias.from == BiasSource::Winding         ? "Raise the bias winding's volts."
                         : b.bias.from == BiasSource::PlateResistor ? "A smaller feeding resistor gives more."
                                                                    : "A larger feeding capacitor gives more."));

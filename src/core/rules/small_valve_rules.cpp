@@ -1,10 +1,13 @@
-// The small valves against their limits, and the coupling capacitors before any valve draws current.
+// The small valves against their limits, and the path's capacitors before any valve draws current.
 #include "findings.h"
 
 #include "remedies.h"
 
 #include "core/plan/bias_range.h"
+#include "core/plan/pin_figures.h"
+#include "core/plan/supply_circuit.h"
 #include "core/quantity/letters.h"
+#include "core/schematic/channel_parts.h"
 
 #include <fmt/format.h>
 
@@ -24,75 +27,117 @@ std::string v(double volts) {
     return format(volts, Unit::Volt);
 }
 
-/// Before the valves draw, the plate side stands at its supply node, the grid side at the coldest bias.
-void couplingVoltsRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+/// Before any valve draws, each capacitor of the path stands between its nets as the supply and the coldest bias hold
+/// them: the worst that it meets, at every switch-on.
+void capacitorVoltsRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.cold) return;
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const double rail = f.cold->nodes[static_cast<std::size_t>(ch.smallNode - 1)].most;
-        const double coldest = plan::biasRange(b.bias, *f.cold).coldest;
-        const double most = rail + (std::isfinite(coldest) ? -coldest : 0);
-        for (const auto& [part, name] : {std::pair{&ch.pair.couplingA, "couplingA"}, {&ch.pair.couplingB, "couplingB"}}) {
-            if (!(most > 0.9 * part->volts)) continue;
-            const bool past = most > part->volts;
-            Finding x = finding("bias", "capacitor-volts/" + part->id, past ? Level::Stop : Level::Warn,
-                                fmt::format("{} is {} its rating when cold", upper(part->id), past ? "over" : "near"),
-                                fmt::format("{} across it at every switch-on, with mains at {} and no valve drawing yet; "
-                                            "rated {} ({:.0f} %). If it fails, its output valve loses its bias.",
-                                            v(most), v(b.mains.high), v(part->volts), 100 * most / part->volts));
-            for (const double rating : {160.0, 250.0, 400.0, 630.0, 1000.0})
-                if (!x.fix && rating >= most / 0.9)
-                    x.fix = setValue(fmt::format("use {}", v(rating)), fmt::format("/channels/{}/pair/{}/volts", k, name),
-                                     rating);
-            out.push_back(std::move(x));
+    plan::Conditions c = f.cold->conditions;
+    c.coldest = true;
+    plan::Steady cold = *f.cold;
+    const double coldest = plan::biasRange(b.bias, cold).coldest;
+    for (double& w : cold.wipers) w = coldest;
+    for (plan::NodeFigures& n : cold.nodes) n.mean = n.most;
+    const auto at = plan::schematicFigures(b, catalogue, cold);
+    if (!at) return;
+    for (std::size_t k = 0; k < b.channels.size(); ++k)
+        for (std::size_t s = 0; s < b.channels[k].stages.size(); ++s) {
+            const Stage& stage = b.channels[k].stages[s];
+            for (std::size_t p = 0; p < stage.parts.size(); ++p) {
+                const auto* part = std::get_if<CapacitorPart>(&stage.parts[p].part);
+                if (!part || stage.parts[p].slot == "bypass") continue; // cold, a bypass stands at 0 V
+                const auto figure = std::find_if(at->parts.begin(), at->parts.end(),
+                                                 [&](const plan::PartFigure& x) { return x.part == part->id; });
+                if (figure == at->parts.end()) continue;
+                const double most = std::abs(figure->volts);
+                if (!(most > 0.9 * part->volts)) continue;
+                const bool past = most > part->volts;
+                Finding x = finding("bias", "capacitor-volts/" + part->id, past ? Level::Stop : Level::Warn,
+                                    fmt::format("{} is {} its rating when cold", upper(part->id), past ? "over" : "near"),
+                                    fmt::format("{} across it at every switch-on, with mains at {} and no valve drawing yet; "
+                                                "rated {} ({:.0f} %).{}",
+                                                v(most), v(b.mains.high), v(part->volts), 100 * most / part->volts,
+                                                schematic::isOutput(stage) ? " If it fails, its output valve loses its bias." : ""));
+                for (const double rating : {100.0, 160.0, 250.0, 400.0, 630.0, 1000.0})
+                    if (!x.fix && rating >= most / 0.9)
+                        x.fix = setValue(fmt::format("use {}", v(rating)),
+                                         fmt::format("/channels/{}/stages/{}/parts/{}/volts", k, s, p), rating);
+                out.push_back(std::move(x));
+            }
         }
-    }
+}
+
+std::string nameOf(const Build& b, const Catalogue& catalogue, const plan::ValvePoint& p) {
+    const Valve& bottle = b.bottles[p.bottle];
+    const ValveType* type = catalogue.valve(bottle.type);
+    if (!type || type->sections < 2) return upper(bottle.id);
+    return fmt::format("{} {}", upper(bottle.id), p.section == 1 ? "first" : p.section == 2 ? "second" : "third");
 }
 
 void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    for (std::size_t k = 0; k < b.channels.size() && k < f.high->channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const ValveType* type = catalogue.valve(ch.small.type);
-        if (!type) continue;
-        const plan::ChannelPoint& p = f.high->channels[k];
-        const ValveLimits& l = type->limits;
-        const std::string name = upper(ch.small.id), tail = fmt::format(" with mains at {}.", v(b.mains.high));
-        struct Half {
-            const char* word;
-            double plate, cathode, amps;
-        };
-        for (const Half& h : {Half{"first", p.plate1, p.cathode1, p.smallAmps1},
-                              Half{"second", p.plate2, p.cathode2, p.smallAmps2}}) {
-            const auto about = [&](const char* what) { return fmt::format("{} {} {}", name, h.word, what); };
-            const auto id = [&](const char* what) { return fmt::format("{}/{}/{}", what, ch.small.id, h.word); };
-            const double volts = h.plate - h.cathode;
-            againstValveLimit(out, id("plate-watts"), about("plate"), volts * h.amps, l.plateWatts, Unit::Watt, tail);
-            againstValveLimit(out, id("plate-volts"), about("plate volts"), volts, l.mostPlateVolts(), Unit::Volt, tail);
-            againstValveLimit(out, id("cathode-amps"), about("cathode current"), h.amps, l.cathodeAmps, Unit::Ampere, tail);
-            againstValveLimit(out, id("heater-cathode"), about("cathode above its heater"), h.cathode, l.heaterCathodeVolts,
-                  Unit::Volt, tail + " Lower the cathode, or raise the heaters' reference above ground.");
+    for (const plan::ChannelPoint& c : f.high->channels)
+        for (const plan::ValvePoint& p : c.valves) {
+            const Valve& bottle = b.bottles[p.bottle];
+            const ValveType* type = catalogue.valve(bottle.type);
+            if (!type) continue;
+            const ValveLimits& l = type->limits;
+            const std::string name = nameOf(b, catalogue, p), tail = fmt::format(" with mains at {}.", v(b.mains.high));
+            const std::string which = type->sections < 2 ? bottle.id
+                                                         : fmt::format("{}/{}", bottle.id, p.section == 1 ? "first" : p.section == 2 ? "second" : "third");
+            const auto id = [&](const char* what) { return fmt::format("{}/{}", what, which); };
+            const double volts = p.plate - p.cathode;
+            if (p.duty != schematic::Duty::Output) {
+                againstValveLimit(out, id("plate-watts"), name + " plate", volts * p.plateAmps, l.plateWatts, Unit::Watt, tail);
+                againstValveLimit(out, id("plate-volts"), name + " plate volts", volts, l.mostPlateVolts(), Unit::Volt, tail);
+                againstValveLimit(out, id("cathode-amps"), name + " cathode current", p.cathodeAmps(), l.cathodeAmps, Unit::Ampere, tail);
+                if (type->pentode && p.screen != p.plate) {
+                    againstValveLimit(out, id("screen-watts"), name + " screen", p.screenWatts(), l.screenWatts, Unit::Watt, tail);
+                    againstValveLimit(out, id("screen-volts"), name + " screen volts", p.screen - p.cathode, l.mostScreenVolts(),
+                                      Unit::Volt, tail);
+                }
+            }
+            if (type->heater.directlyHeated) continue;
+            const auto winding = plan::windingOf(b, bottle);
+            const double heater = winding ? b.transformer.heaters[*winding].referenceVolts : 0, apart = p.cathode - heater;
+            againstValveLimit(out, id("heater-cathode"), name + (apart > 0 ? " cathode above its heater" : " heater above its cathode"),
+                              std::abs(apart), l.heaterCathodeVolts, Unit::Volt,
+                              tail + (apart > 0 ? " Lower the cathode, or raise the heaters' reference." : " Lower the heaters' reference."));
         }
-    }
 }
 
 /// With the crest of the input for full power the grid comes this near its cathode.
 void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     for (std::size_t k = 0; k < b.channels.size() && k < f.nominal->channels.size(); ++k) {
-        const Channel& ch = b.channels[k];
+        const plan::ChannelPoint& c = f.nominal->channels[k];
+        if (c.valves.empty() || c.valves.front().duty == schematic::Duty::Output) continue;
+        const plan::ValvePoint& first = c.valves.front();
+        const Stage& stage = b.channels[k].stages[first.stage];
+        // With feedback the cathode takes most of the signal along: what is left between it and the grid is small.
+        const bool feedback = std::any_of(b.channels[k].stages.begin(), b.channels[k].stages.end(),
+                                          [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::Feedback; });
         const double input = k < f.power.size() ? f.power[k].clipInput : plan::unknown;
-        const double crest = std::isfinite(input) ? std::numbers::sqrt2 * input : 0;
-        const double bias = f.nominal->channels[k].cathode1;
-        if (!(bias > 0.01) || bias - crest >= contactVolts) continue;
+        // Behind a control or a pad the grid sees an unknown part of the input.
+        const bool straight = std::none_of(b.channels[k].stages.begin(), b.channels[k].stages.begin() + static_cast<std::ptrdiff_t>(first.stage),
+                                           [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::Control; });
+        const double crest = std::isfinite(input) && straight && !feedback ? std::numbers::sqrt2 * input : 0;
+        const double bias = first.cathode - first.grid;
+        if (!(bias - crest < contactVolts) || !(first.plateAmps > 1e-5)) continue;
+        const Valve& bottle = b.bottles[first.bottle];
+        const auto at = std::find_if(stage.parts.begin(), stage.parts.end(), [](const StagePart& p) {
+            return p.slot == "cathode" && std::holds_alternative<ResistorPart>(p.part);
+        });
+        const bool resistor = at != stage.parts.end();
+        const std::string more = resistor ? fmt::format(" A larger {} gives more bias.", upper(idOf(at->part))) : "";
         Finding x = finding(
-            "bias", "grid-current/" + ch.small.id, Level::Warn, fmt::format("{}'s first grid draws current", upper(ch.small.id)),
+            "bias", "grid-current/" + bottle.id, Level::Warn, fmt::format("{}'s grid draws current", upper(bottle.id)),
             fmt::format("It stands {} below its cathode{}; from about {} on a grid takes current, loads its source and "
-                        "distorts. A larger {} gives more bias.",
+                        "distorts.{}",
                         v(bias), crest > 0 ? fmt::format(", {} at the crest of the input for full power", v(bias - crest)) : "",
-                        v(contactVolts), upper(ch.voltageStage.cathode.id)));
-        const double ohms = nextUp(ch.voltageStage.cathode.resistance * std::max(1.15, (contactVolts + crest) / bias),
-                                   Series::E12);
-        x.fix = setValue(fmt::format("use {}", formatExact(ohms, Unit::Ohm)),
-                         fmt::format("/channels/{}/voltageStage/cathode/resistance", k), ohms);
+                        v(contactVolts), more));
+        if (resistor) {
+            const double ohms = nextUp(mainValue(at->part) * std::max(1.15, (contactVolts + crest) / std::max(0.05, bias)), Series::E12);
+            x.fix = setValue(fmt::format("use {}", formatExact(ohms, Unit::Ohm)),
+                             fmt::format("/channels/{}/stages/{}/parts/{}/resistance", k, first.stage, at - stage.parts.begin()), ohms);
+        }
         out.push_back(std::move(x));
     }
 }
@@ -100,7 +145,7 @@ void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding
 } // namespace
 
 void smallValveRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    couplingVoltsRule(b, f, out);
+    capacitorVoltsRule(b, catalogue, f, out);
     if (!f.high || !f.nominal) return;
     limitsRule(b, catalogue, f, out);
     gridCurrentRule(b, f, out);

@@ -3,6 +3,7 @@
 
 #include "remedies.h"
 
+#include "core/schematic/channel_parts.h"
 #include "core/build/build_json.h"
 #include "core/build/chain_edits.h"
 #include "core/quantity/letters.h"
@@ -136,23 +137,26 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
     if (!f.nominal) return;
     constexpr double budget = -75;
     for (std::size_t k = 0; k < b.channels.size() && k < f.power.size(); ++k) {
-        const Channel& ch = b.channels[k];
-        const ValveType* type = catalogue.valve(ch.small.type);
         const double input = f.power[k].clipInput;
-        if (!type || !std::isfinite(input)) continue;
-        const plan::ChannelPoint& p = f.nominal->channels[k];
-        const ValveFigures v = figuresAt(type->law, p.plate1 - p.cathode1, -p.cathode1, 0);
-        const double load = ch.voltageStage.plate.resistance;
-        const double ripple = f.nominal->nodes[static_cast<std::size_t>(ch.smallNode - 1)].rippleRms;
-        const double atGrid = ripple * v.rp / (v.rp + load) / (v.mu * load / (v.rp + load));
+        const Stage* stage = schematic::firstGain(b.channels[k]);
+        if (!stage || !std::isfinite(input) || k >= f.nominal->channels.size() || f.nominal->channels[k].valves.empty()) continue;
+        const StagePart* plate = stage->part("plate");
+        const auto* load = plate ? std::get_if<ResistorPart>(&plate->part) : nullptr;
+        const plan::ValvePoint& p = f.nominal->channels[k].valves.front();
+        const Valve& bottle = b.bottles[p.bottle];
+        const ValveType* type = catalogue.valve(bottle.type);
+        if (!type || !load || type->pentode) continue;
+        const ValveFigures v = figuresAt(type->law, p.plate - p.cathode, p.grid - p.cathode, 0);
+        const double ripple = f.nominal->nodes[static_cast<std::size_t>(stage->node - 1)].rippleRms, ohms = load->resistance;
+        const double atGrid = ripple * v.rp / (v.rp + ohms) / (v.mu * ohms / (v.rp + ohms));
         const double db = 20 * std::log10(std::max(1e-12, atGrid / input));
         if (!(db > budget)) continue;
         Finding x =
-            start("hum-budget/" + ch.id, Level::Warn, fmt::format("{}'s supply has too much ripple", upper(ch.small.id)),
+            start("hum-budget/" + b.channels[k].id, Level::Warn, fmt::format("{}'s supply has too much ripple", upper(bottle.id)),
                   fmt::format("{} RMS of ripple at B+{} is {} at its grid, {:.0f} dB against the input for full "
                               "power; {:.0f} dB is silence. More capacitance or another section before it.",
-                              format(ripple, Unit::Volt, 2), ch.smallNode, format(atGrid, Unit::Volt, 2), db, budget));
-        x.fix = lessRipple(b, ch.smallNode, std::pow(10, (db - budget) / 20));
+                              format(ripple, Unit::Volt, 2), stage->node, format(atGrid, Unit::Volt, 2), db, budget));
+        x.fix = lessRipple(b, stage->node, std::pow(10, (db - budget) / 20));
         out.push_back(std::move(x));
     }
 }

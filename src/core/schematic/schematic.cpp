@@ -20,6 +20,8 @@ class DcPaths {
         for (const Part& p : s.parts()) {
             const auto join = [&](int a, int b) { unite(p.pins[static_cast<std::size_t>(a)].net, p.pins[static_cast<std::size_t>(b)].net); };
             std::visit(Overloaded{[&](const Resistance&) { join(0, 1); }, [&](const Inductance&) { join(0, 1); },
+                             [&](const Track&) { join(0, 1), join(1, 2); }, [&](const CurrentSink&) { join(0, 1); },
+                             [&](const Diode&) { join(0, 1); }, [&](const Zener&) { join(0, 1); },
                              [&](const Voltage&) { join(0, 1); },
                              [&](const Inverter&) { unite(p.pins[1].net, Schematic::ground); },
                              [&](const Windings& w) {
@@ -95,19 +97,23 @@ Schematic Schematic::with(const Variation& variation) const {
         pinOf(id).net = out.net(name, NetKind::Signal);
     };
     std::visit(Overloaded{[&](const Value& v) {
-                         std::visit(Overloaded{[&](Resistance& r) { r.ohms = v.value; },
-                                          [&](Capacitance& c) { c.farads = v.value; },
-                                          [&](Inductance& l) { l.henries = v.value; },
-                                          [&](Voltage& u) { u.volts.dc = v.value; }, [](Inverter&) {},
-                                          [&](Windings& w) { w.inductance = v.value; },
-                                          [&](Bottle& b) { b.emission = v.value; }},
-                                    out.all[static_cast<std::size_t>(v.part.index)].element);
+                         out.set(v.part, v.value);
                      },
                      [&](const Open& o) { open(o.pin); },
                      [&](const Leak& l) {
                          out.add(resistor(fmt::format("leak {}", out.all.size()), l.a, l.b, l.ohms));
                      },
                      [&](const Swapped& s) { std::swap(pinOf(s.a).net, pinOf(s.b).net); },
+                     [&](const OtherLaws& o) {
+                         auto& bottle = std::get<Bottle>(out.all[static_cast<std::size_t>(o.part.index)].element);
+                         for (std::size_t k = 0; k < std::min(bottle.sections.size(), o.laws.size()); ++k)
+                             if (o.laws[k].index() == bottle.sections[k].law.index()) bottle.sections[k].law = o.laws[k];
+                     },
+                     [&](const Reversed& r) {
+                         Coil& coil = std::get<Windings>(out.all[static_cast<std::size_t>(r.part.index)].element)
+                                          .coils[static_cast<std::size_t>(r.coil)];
+                         std::swap(coil.a, coil.b);
+                     },
                      [&](const Moved& m) { pinOf(m.pin).net = m.to; },
                      [&](const Missing& m) {
                          for (std::size_t k = 0; k < (*this)[m.part].pins.size(); ++k)
@@ -115,6 +121,19 @@ Schematic Schematic::with(const Variation& variation) const {
                      }},
                variation);
     return out;
+}
+
+void Schematic::set(PartId part, double value) {
+    std::visit(Overloaded{[&](Resistance& r) { r.ohms = value; }, [&](Capacitance& c) { c.farads = value; },
+                          [&](Inductance& l) { l.henries = value; }, [&](Track& t) { t.ohms = value; },
+                          [&](CurrentSink& s) { s.amps = value; }, [](Diode&) {},
+                          [&](Zener& z) { z.volts = value; }, [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {},
+                          [&](Windings& w) { w.inductance = value; }, [&](Bottle& b) { b.emission = value; }},
+               all[static_cast<std::size_t>(part.index)].element);
+}
+
+void Schematic::setWave(PartId source, const circuit::Waveform& volts) {
+    std::get<Voltage>(all[static_cast<std::size_t>(source.index)].element).volts = volts;
 }
 
 std::vector<Problem> Schematic::defects() const {
@@ -136,6 +155,13 @@ std::vector<Problem> Schematic::defects() const {
                                                      "it needs a grid leak",
                                                      grid.name)});
             }
+    return out;
+}
+
+std::vector<bool> groundedNets(const Schematic& s) {
+    DcPaths paths(s);
+    std::vector<bool> out;
+    for (std::size_t k = 0; k < s.nets().size(); ++k) out.push_back(paths.grounded({static_cast<int>(k)}));
     return out;
 }
 

@@ -58,6 +58,27 @@ struct Inductance {
     double henries = 1, ohms = 0;
     bool operator==(const Inductance&) const = default;
 };
+/// A potentiometer: pin 0 the clockwise end, 1 the wiper, 2 the other end; `share` of its track lies between 1 and 2.
+struct Track {
+    double ohms = 250e3, share = 0.5;
+    bool operator==(const Track&) const = default;
+};
+/// A constant current from pin 0 to pin 1; see circuit::SinkLaw.
+struct CurrentSink {
+    double amps = 1e-3, knee = 0.5;
+    bool operator==(const CurrentSink&) const = default;
+};
+/// Conducts from pin 0 to pin 1.
+struct Diode {
+    circuit::DiodeLaw law;
+    double ohms = 0.1;
+    bool operator==(const Diode&) const = default;
+};
+/// Holds pin 0 at `volts` above pin 1, or below.
+struct Zener {
+    double volts = 100, ohms = 50;
+    bool operator==(const Zener&) const = default;
+};
 /// An ideal voltage source between its pins 0 (+) and 1: a supply node held at its volts, a bias line, a generator.
 struct Voltage {
     circuit::Waveform volts;
@@ -84,6 +105,7 @@ struct Windings {
 struct ValveSection {
     circuit::PortLaw law;
     std::vector<int> pins;
+    int number = 1; ///< of the bottle's sections, as the catalogue counts them
     bool operator==(const ValveSection&) const = default;
 };
 /// A bottle. Its heater's pins have names and numbers, and no part in the signal's circuit.
@@ -94,7 +116,8 @@ struct Bottle {
     bool operator==(const Bottle&) const = default;
 };
 
-using Element = std::variant<Resistance, Capacitance, Inductance, Voltage, Inverter, Windings, Bottle>;
+using Element = std::variant<Resistance, Capacitance, Inductance, Track, CurrentSink, Diode, Zener, Voltage, Inverter,
+                             Windings, Bottle>;
 
 /// What a part bears; 0: not known.
 struct Ratings {
@@ -130,6 +153,11 @@ struct Leak {
 struct Swapped {
     PinId a, b;
 };
+/// A valve of another type in the socket: its laws, section by section, by the order of the electrodes.
+struct OtherLaws {
+    PartId part;
+    std::vector<circuit::PortLaw> laws;
+};
 /// One lead on another net.
 struct Moved {
     PinId pin;
@@ -139,7 +167,12 @@ struct Moved {
 struct Missing {
     PartId part;
 };
-using Variation = std::variant<Value, Open, Leak, Swapped, Moved, Missing>;
+/// A winding's two ends exchanged.
+struct Reversed {
+    PartId part;
+    int coil = 0;
+};
+using Variation = std::variant<Value, Open, Leak, Swapped, OtherLaws, Moved, Missing, Reversed>;
 
 class Schematic {
   public:
@@ -154,6 +187,11 @@ class Schematic {
     [[nodiscard]] const Part& operator[](PartId id) const { return all[static_cast<std::size_t>(id.index)]; }
     [[nodiscard]] const Net& operator[](NetId id) const { return netList[static_cast<std::size_t>(id.index)]; }
     [[nodiscard]] NetId at(PinId id) const { return (*this)[id.part].pins[static_cast<std::size_t>(id.pin)].net; }
+    /// As `with()` a Value, in place: for one that is solved again and again.
+    void set(PartId part, double value);
+    [[nodiscard]] Part& edit(PartId part) { return all[static_cast<std::size_t>(part.index)]; }
+    void place(PartId part, std::string pointer) { edit(part).place = std::move(pointer); }
+    void setWave(PartId source, const circuit::Waveform& volts);
     /// By id; nothing when there is no such part, net or pin.
     [[nodiscard]] std::optional<PartId> find(std::string_view part) const;
     [[nodiscard]] std::optional<NetId> findNet(std::string_view name) const;
@@ -174,6 +212,9 @@ class Schematic {
 
 /// Whether two schematics are one circuit: the same elements on the same nets, whatever they are called.
 bool alike(const Schematic& a, const Schematic& b);
+
+/// Whether direct current finds its way from a net to ground through what conducts.
+std::vector<bool> groundedNets(const Schematic& schematic);
 
 Part resistor(std::string id, NetId a, NetId b, double ohms);
 Part capacitor(std::string id, NetId a, NetId b, double farads);

@@ -14,6 +14,11 @@ using namespace circuit;
 namespace {
 
 constexpr double inverterOhms = 1e-3;
+/// Of a track's end: the wiper never leaves the last piece of it.
+constexpr double trackEndOhms = 1;
+/// The junction of a zener string: its knee is sharp, and 0.08 V at 5 mA, which its volts are less by.
+constexpr DiodeLaw zenerJunction{1e-9, 0.2};
+constexpr double zenerKnee = 0.08;
 
 } // namespace
 
@@ -34,6 +39,19 @@ Circuit circuitOf(const Schematic& s) {
                       own.push_back(n.add(Capacitor{node(0), node(1), x.farads, x.esr, x.leakageOhms}));
                   },
                   [&](const Inductance& l) { own.push_back(n.add(Inductor{node(0), node(1), l.henries, l.ohms})); },
+                  [&](const Track& t) {
+                      own.push_back(n.add(Resistor{node(0), node(1), std::max(trackEndOhms, (1 - t.share) * t.ohms)}));
+                      own.push_back(n.add(Resistor{node(1), node(2), std::max(trackEndOhms, t.share * t.ohms)}));
+                  },
+                  [&](const CurrentSink& x) {
+                      own.push_back(n.add(NonlinearDevice{{node(0), node(1)}, SinkLaw{x.amps, x.knee}}));
+                  },
+                  [&](const Diode& d) { own.push_back(n.addDiode(node(0), node(1), d.law, d.ohms)); },
+                  [&](const Zener& z) {
+                      const Node foot = n.node(p.id + " knee");
+                      n.add(VoltageSource{foot, node(1), {z.volts - zenerKnee}});
+                      own.push_back(n.addDiode(node(0), foot, zenerJunction, z.ohms));
+                  },
                   [&](const Voltage& v) { own.push_back(n.add(VoltageSource{node(0), node(1), v.volts})); },
                   [&](const Inverter&) {
                       own.push_back(n.add(Transconductance{node(1), ground, node(0), ground, 1 / inverterOhms}));
@@ -79,11 +97,19 @@ Expected<Point> Analysis::operatingPoint() {
         const auto branch = [&](int offset) {
             return op->x[sys.branchOf[static_cast<std::size_t>(made.devices[k][0])] + offset];
         };
+        const auto port = [&] { return op->amps(sys, made.devices[k][0]); };
         std::visit(Overloaded{[&](const Resistance& r) { through((volts(0) - volts(1)) / r.ohms); },
                          [&](const Capacitance& c) {
                              if (c.leakageOhms > 0) through((volts(0) - volts(1)) / c.leakageOhms);
                          },
-                         [&](const Inductance&) { through(branch(0)); }, [&](const Voltage&) { through(branch(0)); },
+                         [&](const Inductance&) { through(branch(0)); },
+                         [&](const Track& t) {
+                             const double up = (volts(0) - volts(1)) / std::max(trackEndOhms, (1 - t.share) * t.ohms),
+                                          down = (volts(1) - volts(2)) / std::max(trackEndOhms, t.share * t.ohms);
+                             amps[0] = up, amps[1] = down - up, amps[2] = -down;
+                         },
+                         [&](const CurrentSink&) { through(port()); }, [&](const Diode&) { through(port()); },
+                         [&](const Zener&) { through(port()); }, [&](const Voltage&) { through(branch(0)); },
                          [](const Inverter&) {},
                          [&](const Windings& w) {
                              int n = 0;
@@ -119,6 +145,10 @@ Complex Analysis::gain(const Point& at, PartId source, NetId to, double hertz) c
 
 Complex Analysis::impedance(const Point& at, NetId net, double hertz) const {
     return SmallSignal(*assembled, at.portVolts).impedance(made.nodes[static_cast<std::size_t>(net.index)], hertz);
+}
+
+std::optional<circuit::Growth> Analysis::growth(const Point& at) const {
+    return circuit::growth(circuit::poles(*assembled, at.portVolts));
 }
 
 namespace {
@@ -178,6 +208,7 @@ Expected<ToneResult> steadyTone(const Schematic& s, double hertz, NetId output, 
     o.levels = 4;
     o.tolerance = 1e-5;
     o.residual = 1e-8;
+    o.acceptable = 1e-6; // of high gain, where rounding is amplified on its way round
     o.mostPasses = 60;
     o.stop = stop;
     std::vector<Probe> probes{nodeVolts(sys, c.nodes[static_cast<std::size_t>(output.index)])};

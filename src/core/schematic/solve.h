@@ -3,6 +3,7 @@
 
 #include "schematic.h"
 
+#include "core/circuit/poles.h"
 #include "core/circuit/small_signal.h"
 
 #include <memory>
@@ -43,6 +44,8 @@ class Analysis {
     /// At a point of this schematic. Volts at `to` for 1 V of the Voltage part `source`; impedance at a net [ohm].
     [[nodiscard]] circuit::Complex gain(const Point& at, PartId source, NetId to, double hertz) const;
     [[nodiscard]] circuit::Complex impedance(const Point& at, NetId net, double hertz) const;
+    /// Whether it leaves this point by itself, and at which frequency.
+    [[nodiscard]] std::optional<circuit::Growth> growth(const Point& at) const;
     [[nodiscard]] const Circuit& circuit() const { return made; }
     [[nodiscard]] const circuit::System& system() const { return *assembled; }
 

@@ -115,7 +115,7 @@ double BiasFall::lowest() const {
 }
 
 double BiasFall::barPitch() const {
-    const double valves = 2 * std::max(1.0, static_cast<double>(document.build().channels.size()));
+    const double valves = std::max(1.0, static_cast<double>(adjustersOf(document.build()).size()));
     return std::clamp((width() - figuresRight - barsLeft()) / valves, 10.0, 34.0);
 }
 
@@ -205,20 +205,22 @@ void BiasFall::paintAdjusters(QPainter& p) const {
     const bool reaches = now.coldest <= enough;
     p.setFont(theme::text(Size::Small));
     std::size_t k = 0;
-    for (const Channel& ch : b.channels)
-        for (const Valve* v : {&ch.pair.a, &ch.pair.b}) {
-            const double at = barsLeft() + (static_cast<double>(k) + 0.5) * pitch;
-            p.setPen(QPen(theme::color(Role::Brass), 3));
-            p.drawLine(QPointF(at, y(now.hottest)), QPointF(at, y(now.coldest)));
-            if (k < f.nominal->wipers.size()) {
-                p.setPen(QPen(theme::color(Role::Bone), 3));
-                p.drawLine(QPointF(at - 0.26 * pitch, y(f.nominal->wipers[k])),
-                           QPointF(at + 0.26 * pitch, y(f.nominal->wipers[k])));
-            }
-            p.setPen(theme::color(Role::BoneDim));
-            if (pitch > 20) p.drawText(QRectF(at - pitch / 2, top - 18, pitch, 16), Qt::AlignCenter, tag(v->id));
-            ++k;
+    for (const AdjusterAt& adjuster : adjustersOf(b)) {
+        const double at = barsLeft() + (static_cast<double>(k) + 0.5) * pitch;
+        p.setPen(QPen(theme::color(Role::Brass), 3));
+        p.drawLine(QPointF(at, y(now.hottest)), QPointF(at, y(now.coldest)));
+        if (k < f.nominal->wipers.size()) {
+            p.setPen(QPen(theme::color(Role::Bone), 3));
+            p.drawLine(QPointF(at - 0.26 * pitch, y(f.nominal->wipers[k])),
+                       QPointF(at + 0.26 * pitch, y(f.nominal->wipers[k])));
         }
+        p.setPen(theme::color(Role::BoneDim));
+        const StageValve* valve = b.channels[adjuster.channel].stages[adjuster.stage].valve(adjuster.at);
+        if (pitch > 20)
+            p.drawText(QRectF(at - pitch / 2, top - 18, pitch, 16), Qt::AlignCenter,
+                       valve ? tag(valve->bottle) : QString::fromStdString(adjuster.at).toUpper());
+        ++k;
+    }
     p.setFont(theme::figures(Size::Small));
     const auto figure = [&](double v, Role role) {
         p.setPen(theme::color(role));

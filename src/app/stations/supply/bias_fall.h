@@ -2,7 +2,8 @@
 // The bias supply as the fall draws the high voltage, hanging below ground: from its winding or the plate winding to
 // what each adjuster reaches, in true volts. Values are edited where they stand.
 
-#include "placed_fields.h"
+#include "app/stations/placed_fields.h"
+#include "core/build/path.h"
 
 #include "app/widgets/turned_picture.h"
 
@@ -41,7 +42,7 @@ class BiasFall : public QWidget {
     [[nodiscard]] double barsLeft() const { return adjustersLeft() + 170; }
     [[nodiscard]] double barPitch() const;
     [[nodiscard]] double barsWidth() const {
-        return 2 * barPitch() * static_cast<double>(document.build().channels.size());
+        return barPitch() * std::max(1.0, static_cast<double>(adjustersOf(document.build()).size()));
     }
     [[nodiscard]] double lowest() const; ///< [V] at the picture's foot
     [[nodiscard]] double y(double volts) const;

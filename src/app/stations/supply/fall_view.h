@@ -2,7 +2,7 @@
 // The fall: the supply from left to right with volts as the height, to scale. Values are edited where they stand.
 
 #include "hung_parts.h"
-#include "placed_fields.h"
+#include "app/stations/placed_fields.h"
 
 #include "app/widgets/turned_picture.h"
 

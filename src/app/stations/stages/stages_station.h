@@ -1,0 +1,55 @@
+#pragma once
+#include "app/stations/station.h"
+
+#include "core/schematic/stage_edits.h"
+
+class QComboBox;
+class QLabel;
+class QMenu;
+class QPushButton;
+class QScrollArea;
+class QStackedWidget;
+
+namespace ember::app {
+
+class PathPicture;
+class VoltageChart;
+
+/// The signal path of a channel: stages inserted, exchanged, moved and taken away, each part's value edited where it
+/// stands; and the voltage chart of every pin.
+class StagesStation : public Station {
+    Q_OBJECT
+  public:
+    static constexpr StationName called{"stages", "Stages", "PLAN"};
+    explicit StagesStation(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] double shareDone() const override;
+    void arrive() override;
+    [[nodiscard]] PathPicture* picture() const { return path; }
+    void showChart(bool chart);
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    void refresh();
+    void edit(const Edit& edit);
+    void fillInsert(QMenu& menu, std::size_t at);
+    void fillStage(QMenu& menu);
+    void fillParts(QMenu& menu);
+    void fillForms(QMenu& menu);
+    void fillNodes(QMenu& menu);
+    void chooseValve(int valve);
+    void insertFeedback();
+    void addLoosePart();
+    [[nodiscard]] const Stage* stage() const;
+    void popUp(QPushButton* under, void (StagesStation::*fill)(QMenu&));
+    PathPicture* path;
+    QScrollArea* scroll;
+    VoltageChart* chart;
+    QStackedWidget* views;
+    QComboBox* channel;
+    QPushButton *follow, *insert, *change, *part, *valve, *asChart;
+    QLabel *words, *power;
+};
+
+} // namespace ember::app

@@ -1,0 +1,114 @@
+#include "as_built.h"
+
+#include "core/base/overloaded.h"
+
+#include <algorithm>
+#include <random>
+
+namespace ember::plan {
+
+namespace {
+
+class Chance {
+  public:
+    explicit Chance(std::uint64_t seed) : engine(seed) {}
+    double within(double tolerance) { return 1 + tolerance * std::clamp(normal(engine), -1.0, 1.0); }
+    double between(double a, double b) { return std::uniform_real_distribution<double>(a, b)(engine); }
+
+  private:
+    std::mt19937_64 engine;
+    std::normal_distribution<double> normal{0, 0.5}; // the tolerance is two sigma
+};
+
+void draw(PartValue& part, Chance& c) {
+    std::visit(Overloaded{[&](ResistorPart& p) { p.resistance *= c.within(p.tolerance); },
+                          [&](CapacitorPart& p) { p.capacitance *= c.within(p.tolerance); },
+                          [&](ChokePart& p) {
+                              p.inductance *= c.within(p.tolerance);
+                              p.resistance *= c.within(0.1);
+                          },
+                          [&](PotentiometerPart& p) { p.resistance *= c.within(p.tolerance); },
+                          [&](OutputTransformer& p) {
+                              p.primaryInductance *= c.within(0.2);
+                              p.primaryResistanceA *= c.within(0.1);
+                              p.primaryResistanceB *= c.within(0.1);
+                              p.secondaryResistance *= c.within(0.1);
+                          },
+                          [&](CurrentSourcePart& p) { p.amps *= c.within(p.tolerance); },
+                          [&](DiodePart& p) { p.drop *= c.within(0.05); },
+                          [&](ZenerPart& p) { p.volts *= c.within(p.tolerance); }, [](AdjusterPart&) {}},
+               part);
+}
+
+void draw(Build& b, const Build& plan, Chance& c) {
+    const auto resistor = [&](ResistorPart& r) { r.resistance *= c.within(r.tolerance); };
+    const auto capacitor = [&](CapacitorPart& p) { p.capacitance *= c.within(p.tolerance); };
+    b.transformer.plateVolts *= c.within(plan.transformer.voltsTolerance);
+    b.transformer.plateResistance *= c.within(plan.transformer.resistanceTolerance);
+    b.transformer.primaryResistance *= c.within(plan.transformer.resistanceTolerance);
+    b.transformer.biasVolts *= c.within(0.03);
+    b.bias.feed *= c.within(0.05);
+    b.bias.feedCapacitance *= c.within(0.1);
+    for (HeaterWinding& h : b.transformer.heaters) h.volts *= c.within(plan.transformer.voltsTolerance);
+    b.supply.rectifier.emission *= c.within(0.15);
+    b.limiter.watts *= c.within(0.08);
+    for (Section& s : b.supply.sections) {
+        const double factor = c.within(s.tolerance);
+        if (s.kind == SectionKind::Capacitor)
+            s.capacitance *= factor;
+        else if (s.kind == SectionKind::Resistor)
+            s.resistance *= factor;
+        else if (s.kind == SectionKind::Tap) // of the same iron and wire
+            s.volts *= b.transformer.plateVolts / plan.transformer.plateVolts,
+                s.resistance *= b.transformer.plateResistance / std::max(1e-3, plan.transformer.plateResistance);
+        else
+            s.inductance *= factor, s.resistance *= c.within(0.1);
+    }
+    for (Bleeder& x : b.supply.bleeders) resistor(x.resistor);
+    resistor(b.bias.series);
+    capacitor(b.bias.reservoir);
+    capacitor(b.bias.second);
+    b.bias.adjuster *= c.within(0.2);
+    for (Valve& v : b.bottles) {
+        v.emission *= c.within(v.tolerance);
+        v.mu *= c.within(v.muTolerance);
+        v.cutoff *= c.within(v.cutoffTolerance);
+        v.screen *= c.within(v.screenTolerance);
+    }
+    for (Channel& ch : b.channels)
+        for (Stage& s : ch.stages)
+            for (StagePart& p : s.parts)
+                if (p.slot != "load") draw(p.part, c);
+    for (LoosePart& p : b.loose) draw(p.part, c);
+    b.supply.rectifier.legResistance *= c.within(0.05);
+    for (HeaterWinding& h : b.transformer.heaters) h.referenceOhms *= c.within(0.05);
+}
+
+} // namespace
+
+Build asBuilt(const Build& build, std::uint64_t seed) {
+    Build b = build;
+    if (seed == 0) return b;
+    Chance c(seed);
+    draw(b, build, c);
+    return b;
+}
+
+Build asBuiltOnRealMains(const Build& build, std::uint64_t seed) {
+    Build b = build;
+    if (seed == 0) return b;
+    Chance c(seed);
+    draw(b, build, c);
+    const double crest = c.between(1.36, 1.414) / 1.414, warm = 1 + 0.00393 * c.between(0, 40);
+    b.transformer.plateVolts *= crest;
+    b.transformer.biasVolts *= crest;
+    b.transformer.plateResistance *= warm;
+    b.transformer.primaryResistance *= warm;
+    for (Section& s : b.supply.sections) {
+        if (s.kind == SectionKind::Tap) s.volts *= crest, s.resistance *= warm;
+        if (s.kind == SectionKind::Choke) s.resistance *= warm;
+    }
+    return b;
+}
+
+} // namespace ember::plan

@@ -1,0 +1,83 @@
+#include "suspects.h"
+
+#include "core/quantity/quantity.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::procedure {
+
+using namespace plan;
+
+namespace {
+
+/// One standard deviation of a healthy reading: a quarter of the band, which holds two on either side; not below half the
+/// meter's accuracy, nor 50 mV.
+double sigmaOf(const Build& b, const Expectation& e) {
+    const double meter = 0.5 * meterShare(b, e.point.mode) * std::abs(e.band.nominal);
+    const double band = e.band.known() && std::isfinite(e.band.high) ? (e.band.high - e.band.low) / 4 : 0;
+    return std::max({band, meter, 0.05});
+}
+
+} // namespace
+
+std::vector<std::pair<TestPoint, double>> readingsSoFar(const Build& b, const PowerStage& stage) {
+    std::vector<std::pair<TestPoint, double>> out;
+    for (const Expectation& e : stage.expectations)
+        if (const LogEntry* r = lastReading(b, stage.index, e.point.id); r && std::isfinite(r->value))
+            out.emplace_back(e.point, r->value);
+    return out;
+}
+
+Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const PowerStage& stage,
+                             const std::vector<std::pair<TestPoint, double>>& readings, std::stop_token stop) {
+    if (!stage.powered || !stage.steady) return Problem{"", "faults are ranked by readings of a powered stage that could be computed"};
+    if (readings.empty()) return Problem{"", "nothing was read in this stage yet"};
+    Suspicion out;
+    std::vector<diagnose::Evidence> evidence;
+    std::vector<double> sigmas;
+    const auto take = [&](const Expectation& e) {
+        out.points.push_back(e.point);
+        sigmas.push_back(sigmaOf(b, e));
+    };
+    const auto read = [&](const Expectation& e) {
+        return std::find_if(readings.begin(), readings.end(), [&](const auto& r) { return r.first.id == e.point.id; });
+    };
+    for (const Expectation& e : stage.expectations)
+        if (const auto r = read(e); r != readings.end()) {
+            take(e);
+            evidence.push_back({r->second, sigmas.back()});
+        }
+    for (const Expectation& e : stage.expectations)
+        if (read(e) == readings.end()) take(e);
+    WarmStart warm;
+    if (auto s = solveSteady(b, catalogue, stage.conditions, {.stop = stop}, &warm); !s) return s.problem();
+    const auto predict = [&](const Build& faulty, const Wiring& wiring) -> std::vector<double> {
+        WarmStart own = warm;
+        const auto s = solveSteady(faulty, catalogue, stage.conditions,
+                                   {.tolerance = 1e-3, .stop = stop, .rough = true, .wiring = wiring}, &own);
+        return s ? trueReadings(faulty, *s, out.points) : std::vector<double>{};
+    };
+    out.ranking = diagnose::rank(b, diagnose::faultsOf(b, catalogue), evidence, sigmas, predict, stop);
+    if (stop.stop_requested()) return Problem{"", "cancelled"};
+    return out;
+}
+
+std::vector<std::string> inWords(const Suspicion& s, std::size_t most) {
+    std::vector<std::string> out;
+    for (const diagnose::Suspect& x : s.ranking.suspects) {
+        if (out.size() == most || x.share < 0.01) break;
+        out.push_back(fmt::format("{} ({:.0f} %)", x.fault.sentence, 100 * x.share));
+    }
+    if (s.ranking.teller >= 0 && out.size() > 1) {
+        const auto k = static_cast<std::size_t>(s.ranking.teller);
+        const TestPoint& p = s.points[k];
+        out.push_back(fmt::format("{} tells the first two apart: {} against {}", p.label,
+                                  format(s.ranking.suspects[0].reads[k], p.unit()), format(s.ranking.suspects[1].reads[k], p.unit())));
+    }
+    return out;
+}
+
+} // namespace ember::procedure

@@ -1,0 +1,296 @@
+// Output stages: one to eight valves at one side, or at each of two, into a transformer and a load.
+#include "kinds.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::schematic {
+
+namespace {
+
+/// What every valve of the stage shares: a cathode resistor of the stage, if there is one.
+struct Shared {
+    NetId cathode;
+    PartId self;
+};
+Shared sharedCathode(StageBuilder& b) {
+    if (!b.has("cathode")) return {};
+    const auto c = b.cathodeCircuit(b.own("cathodes"));
+    return {c.cathode, c.self};
+}
+
+void finish(StageBuilder& b, NetId output) {
+    double load = 0;
+    if (const StagePart* p = b.slot("load"))
+        if (const auto* r = std::get_if<ResistorPart>(&p->part)) load = r->resistance;
+    b.join("load", output, b.ground, "load");
+    b.join("series network resistor", output, b.own("network"), "resistor across the output");
+    b.join("series network capacitor", b.own("network"), b.ground, "capacitor across the output");
+    b.point("secondary", output);
+    b.output(output, load);
+    b.out(output);
+}
+
+/// Of screens that are fed by a node: at a tap or a plate none is taken.
+NetId screensOf(StageBuilder& b) {
+    const bool fed = b.stage().option("screens", "node") == "node" &&
+                     std::any_of(b.stage().valves.begin(), b.stage().valves.end(), [&](const StageValve& v) { return b.pentode(v.at); });
+    return fed ? screenFeed(b) : NetId{};
+}
+
+/// Shares of turns, copper and leakage of a half (or a whole primary) before the screens' tap.
+struct TapShares {
+    double turns, copper, leakage;
+};
+TapShares sharesOf(const OutputTransformer& t) {
+    return {t.screenTap, t.tapCopper > 0 ? t.tapCopper : t.screenTap, t.tapLeakage > 0 ? t.tapLeakage : t.screenTap};
+}
+
+void wireSingle(StageBuilder& b) {
+    const NetId plate = b.name("a1").empty() ? b.own("plate") : b.electrode("plate", "a1");
+    const NetId output = b.net(b.channel().name + " output");
+    NetId tap;
+    const StagePart* iron = b.slot("transformer");
+    const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
+    if (t) {
+        const TapShares s = sharesOf(*t);
+        const double ohms = t->primaryResistanceA + t->primaryResistanceB, ratio = std::sqrt(t->loadImpedance / t->primaryImpedance);
+        const bool turned = b.stage().option("secondary", "in phase") == "turned round";
+        std::vector<StageBuilder::Winding> coils;
+        double inductance = t->primaryInductance;
+        if (t->screenTap > 0) {
+            tap = b.own("tap");
+            coils = {{"primary", plate, tap, 1 - s.turns, ohms * (1 - s.copper), t->leakageInductance * (1 - s.leakage)},
+                     {"primary, to the tap", tap, b.supply(), s.turns, ohms * s.copper, t->leakageInductance * s.leakage}};
+            inductance *= (1 - s.turns) * (1 - s.turns);
+        } else {
+            coils = {{"primary", plate, b.supply(), 1, ohms, t->leakageInductance}};
+        }
+        coils.push_back({"secondary", turned ? b.ground : output, turned ? output : b.ground, ratio, t->secondaryResistance, 0});
+        b.windings(*iron, inductance, coils, "output transformer");
+    } else if (b.has("choke")) {
+        b.join("choke", b.supply(), plate, "plate choke");
+        b.join("output coupling", plate, output, "output coupling");
+    }
+    const Shared shared = sharedCathode(b);
+    addOutputSide(b, 'a', b.in(), {plate, tap}, screensOf(b), shared.cathode, shared.self, valvesAt(b.stage(), 'a'));
+    b.point("plate", plate);
+    finish(b, output);
+}
+
+void wirePushPull(StageBuilder& b) {
+    const NetId plateA = b.name("a1").empty() ? b.own("plate a") : b.electrode("plate", "a1"),
+                plateB = b.name("b1").empty() ? b.own("plate b") : b.electrode("plate", "b1");
+    const NetId output = b.net(b.channel().name + " output");
+    NetId tapA, tapB;
+    const StagePart* iron = b.slot("transformer");
+    const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
+    if (t) {
+        // Halves from the centre, secondary to the load. Leakage is split over the two halves.
+        const TapShares s = sharesOf(*t);
+        const double half = std::sqrt(t->primaryImpedance / t->loadImpedance) / 2;
+        const bool turned = b.stage().option("secondary", "in phase") == "turned round";
+        const NetId centre = b.supply();
+        std::vector<StageBuilder::Winding> coils;
+        double inductance = t->primaryInductance / 4;
+        if (t->screenTap > 0) {
+            tapA = b.own("tap a"), tapB = b.own("tap b");
+            const auto stretch = [&](const char* name, NetId from, NetId to, double ohms, bool inner) {
+                const auto of = [&](double share) { return inner ? share : 1 - share; };
+                coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper), t->leakageInductance / 4 * of(s.leakage)});
+            };
+            stretch("half a, to the tap", centre, tapA, t->primaryResistanceA, true);
+            stretch("half a", tapA, plateA, t->primaryResistanceA, false);
+            stretch("half b, to the tap", tapB, centre, t->primaryResistanceB, true);
+            stretch("half b", plateB, tapB, t->primaryResistanceB, false);
+            inductance *= s.turns * s.turns;
+        } else {
+            coils = {{"half a", centre, plateA, half, t->primaryResistanceA, t->leakageInductance / 4},
+                     {"half b", plateB, centre, half, t->primaryResistanceB, t->leakageInductance / 4}};
+        }
+        coils.push_back({"secondary", turned ? b.ground : output, turned ? output : b.ground, 1, t->secondaryResistance, 0});
+        b.windings(*iron, inductance, coils, "output transformer");
+    }
+    const Shared shared = sharedCathode(b);
+    const NetId screens = screensOf(b);
+    const int all = valvesAt(b.stage(), 'a') + valvesAt(b.stage(), 'b');
+    addOutputSide(b, 'a', b.in(0), {plateA, tapA}, screens, shared.cathode, shared.self, all);
+    addOutputSide(b, 'b', b.in(1), {plateB, tapB}, screens, shared.cathode, shared.self, all);
+    b.point("plate a", plateA);
+    b.point("plate b", plateB);
+    finish(b, output);
+}
+
+/// One side as a row of valves; returns x of the last one's plate.
+double drawSide(StageSketch& s, char side, double y, double plateY) {
+    double x = 0, last = 0;
+    const std::string whole(1, side);
+    double start = 0;
+    if (s.part("coupling", {0.3, y}, {2.1, y}, whole)) {
+        s.wire({{0, y}, {0.3, y}});
+        start = 2.1;
+    }
+    if (s.part("grid leak", {start + 0.4, y + 0.6}, {start + 0.4, y + 2.8}, whole)) {
+        s.wire({{start, y}, {start + 0.4, y}, {start + 0.4, y + 0.6}});
+        s.wire({{start + 0.4, y + 2.8}, {start + 0.4, y + 3.2}});
+        if (s.has("adjuster", whole) || s.has("adjuster"))
+            s.symbol(Symbol::Wiper, {start + 0.4, y + 3.2}, "bias");
+        else
+            s.ground({start + 0.4, y + 3.2});
+        start += 0.4;
+    }
+    x = start;
+    const double step = 10.4;
+    for (const StageValve& v : s.stage.valves) {
+        if (v.at.empty() || v.at[0] != side) continue;
+        s.gridCircuit(x, {x + 4.4, y}, y, v.at, 3.4);
+        const double c = x + 6;
+        s.valve(c, y, v.at);
+        if (s.part("screen", {c + 2.1, y - 2.8}, {c + 2.1, y - 0.6}, v.at)) {
+            s.wire({{c + 1.6, y}, {c + 2.1, y}, {c + 2.1, y - 0.6}});
+            s.wire({{c + 2.1, y - 2.8}, {c + 2.1, y - 3.2}});
+            const std::string from = s.stage.option("screens", "node");
+            if (from == "node")
+                s.symbol(Symbol::ScreenSupply, {c + 2.1, y - 3.2});
+            else
+                s.symbol(Symbol::Wiper, {c + 2.1, y - 3.2}, from == "tap" ? "tap" : "plate");
+        }
+        double foot = y + 1.6;
+        if (s.part("sense", {c, foot + 0.2}, {c, foot + 2}, v.at)) {
+            s.wire({{c, foot}, {c, foot + 0.2}});
+            foot += 2;
+        }
+        if (s.has("cathode", v.at))
+            s.cathodeCircuit({c, foot}, v.at);
+        else if (s.has("cathode", whole) || s.has("cathode"))
+            s.symbol(Symbol::Wiper, {c, foot + 0.3}, "cathodes");
+        else {
+            s.wire({{c, foot}, {c, foot + 0.4}});
+            s.ground({c, foot + 0.4});
+        }
+        s.wire({{c, y - 1.6}, {c, plateY}});
+        last = c;
+        x += step;
+    }
+    if (s.has("cathode", whole)) {
+        s.symbol(Symbol::Wiper, {x + 0.6, y + 1.6}, "cathodes");
+        s.cathodeCircuit({x + 0.6, y + 1.6}, whole);
+        x += 2.6;
+    }
+    s.wire({{start, y}, {std::max(start, x - step - 1.7), y}});
+    if (last > 6 + start) s.wire({{start + 6, plateY}, {last, plateY}});
+    s.size(x + 1);
+    return last;
+}
+
+void drawLoad(StageSketch& s, double x) {
+    if (s.part("load", {x + 1.4, 0.6}, {x + 1.4, 2.8})) {
+        s.wire({{x, 0}, {x + 1.4, 0}, {x + 1.4, 0.6}});
+        s.wire({{x + 1.4, 2.8}, {x + 1.4, 3.2}});
+        s.ground({x + 1.4, 3.2});
+    }
+    s.symbol(Symbol::Output, {x + 2.2, 0});
+    s.wire({{x, 0}, {x + 2.2, 0}});
+    double width = x + 3.6;
+    if (s.has("cathode")) {
+        s.symbol(Symbol::Wiper, {width + 0.6, -0.4}, "cathodes");
+        s.cathodeCircuit({width + 0.6, -0.4});
+        width += 3.2;
+    }
+    s.size(width, 0, 0);
+}
+
+void drawSingle(StageSketch& s) {
+    const double last = drawSide(s, 'a', 0, -5.8), x = s.drawing.width;
+    if (s.part("transformer", {x + 1, -2}, {x + 4, -2})) {
+        s.wire({{last, -5.8}, {x + 0.4, -5.8}, {x + 0.4, -0.8}, {x + 1, -0.8}});
+        s.wire({{x + 1, -3.2}, {x + 0.8, -3.2}, {x + 0.8, -4}});
+        s.supply({x + 0.8, -4});
+        s.wire({{x + 4, -0.8}, {x + 4.4, -0.8}, {x + 4.4, 0}});
+        s.wire({{x + 4, -3.2}, {x + 4.8, -3.2}, {x + 4.8, -2.6}});
+        s.ground({x + 4.8, -2.6});
+    } else if (s.part("choke", {x + 1, -5.6}, {x + 1, -3.6})) {
+        s.wire({{last, -5.8}, {last + 1, -5.8}, {last + 1, -3.6}, {x + 1, -3.6}});
+        s.wire({{x + 1, -5.6}, {x + 1, -6}});
+        s.supply({x + 1, -6});
+        s.part("output coupling", {x + 1.6, -3.6}, {x + 3.4, -3.6});
+        s.wire({{x + 1, -3.6}, {x + 1.6, -3.6}});
+        s.wire({{x + 3.4, -3.6}, {x + 4.4, -3.6}, {x + 4.4, 0}});
+    }
+    drawLoad(s, x + 4.4);
+    s.in(0);
+}
+
+void drawPushPull(StageSketch& s) {
+    constexpr double upper = -5, lower = 6.6, upperPlates = -10.8, lowerPlates = 1.2;
+    const double a = drawSide(s, 'a', upper, upperPlates);
+    double x = s.drawing.width;
+    const double c = drawSide(s, 'b', lower, lowerPlates);
+    x = std::max(x, s.drawing.width);
+    const bool coupled = s.has("coupling", "b1") || s.has("stopper", "b1");
+    s.wire({{coupled ? -1.7 : 0, 5}, {coupled ? -1.7 : 0, lower}});
+    if (s.part("transformer", {x + 1, 0}, {x + 4, 0})) {
+        s.wire({{a, upperPlates}, {x + 0.4, upperPlates}, {x + 0.4, -1.2}, {x + 1, -1.2}});
+        s.wire({{c, lowerPlates}, {x + 1, 1.2}});
+        s.wire({{x + 1, 0}, {x - 0.4, 0}, {x - 0.4, -0.8}});
+        s.supply({x - 0.4, -0.8});
+        s.wire({{x + 4, 1.2}, {x + 4.8, 1.2}, {x + 4.8, 1.6}});
+        s.ground({x + 4.8, 1.6});
+        s.wire({{x + 4, -1.2}, {x + 4.4, -1.2}, {x + 4.4, 0}});
+    }
+    drawLoad(s, x + 4.4);
+    s.in(-5, 5);
+}
+
+std::vector<Slot> outputSlots(bool pushPull) {
+    std::vector<Slot> out{{"coupling", {Fill::Capacitor}, 220e-9, 630, false, true, Each::Valve},
+                          {"grid leak", {Fill::Resistor}, 220e3, 0.5, false, true, Each::Valve},
+                          {"stopper", {Fill::Resistor}, 2.2e3, 0.5, false, true, Each::Valve},
+                          {"screen", {Fill::Resistor}, 220, 2, false, true, Each::Valve},
+                          {"sense", {Fill::Resistor}, 10, 1, false, false, Each::Valve},
+                          {"adjuster", {Fill::Adjuster}, 1, 0, false, false, Each::Valve},
+                          {"cathode", {Fill::Resistor, Fill::Diode, Fill::Source}, 150, 5},
+                          {"bypass", {Fill::Capacitor}, 220e-6, 50},
+                          {"screen drop", {Fill::Resistor}, 2.2e3, 5, false, false},
+                          {"screen zener", {Fill::Zener}, 250, 10, false, false},
+                          {"screen capacitor", {Fill::Capacitor}, 10e-6, 450, false, false},
+                          {"transformer", {Fill::Transformer}, pushPull ? 60.0 : 12.0, pushPull ? 15.0 : 8.0, pushPull},
+                          {"load", {Fill::Resistor}, 8, 50},
+                          {"series network resistor", {Fill::Resistor}, 10, 2, false, false},
+                          {"series network capacitor", {Fill::Capacitor}, 100e-9, 100, false, false}};
+    if (!pushPull) {
+        out.push_back({"choke", {Fill::Choke}, 20, 0.1, false, false});
+        out.push_back({"output coupling", {Fill::Capacitor}, 10e-6, 630, false, false});
+    }
+    return out;
+}
+const std::vector<Form> outputForms{{"screens", {"node", "tap", "plate"}}, {"secondary", {"in phase", "turned round"}}};
+
+} // namespace
+
+extern const StageKind singleEndedStage{"single-ended",
+                                        "single-ended output",
+                                        "One to eight valves in parallel, their current through the transformer.",
+                                        Duty::Output,
+                                        Phases::One,
+                                        Phases::One,
+                                        {{"a", Takes::Any, true}},
+                                        outputSlots(false),
+                                        outputForms,
+                                        wireSingle,
+                                        drawSingle};
+extern const StageKind pushPullStage{"push-pull",
+                                     "push-pull output",
+                                     "One to eight valves a side on a centre-tapped transformer.",
+                                     Duty::Output,
+                                     Phases::Two,
+                                     Phases::One,
+                                     {{"a", Takes::Any, true}, {"b", Takes::Any, true}},
+                                     outputSlots(true),
+                                     outputForms,
+                                     wirePushPull,
+                                     drawPushPull};
+
+} // namespace ember::schematic

@@ -1,0 +1,57 @@
+// The one table of kinds of stage: to add one is to add its file and its line here.
+#include "stage_kind.h"
+
+#include <array>
+#include <algorithm>
+
+namespace ember::schematic {
+
+extern const StageKind inputStage, volumeStage, balanceStage, padStage, switchStage, toneStackStage, toneShelfStage,
+    ladderStage, triodeStage, pentodeStage, followerStage, seriesPairStage, cascodeStage, muFollowerStage, splitLoadStage,
+    longTailStage, paraphaseStage, splitIronStage, singleEndedStage, pushPullStage, lineOutStage, feedbackStage;
+
+std::span<const StageKind* const> stageKinds() {
+    static constexpr std::array all{&inputStage,    &volumeStage,     &balanceStage,   &padStage,       &switchStage,
+                                    &toneStackStage, &toneShelfStage, &ladderStage,    &triodeStage,    &pentodeStage,
+                                    &followerStage, &seriesPairStage, &cascodeStage,   &muFollowerStage, &splitLoadStage,
+                                    &longTailStage, &paraphaseStage,  &splitIronStage, &singleEndedStage, &pushPullStage,
+                                    &lineOutStage,  &feedbackStage};
+    return all;
+}
+
+const StageKind* stageKind(std::string_view id) {
+    for (const StageKind* k : stageKinds())
+        if (k->id == id) return k;
+    return nullptr;
+}
+
+Duty dutyOf(const Stage& stage) {
+    const StageKind* k = stageKind(stage.kind);
+    return k ? k->duty : Duty::Gain;
+}
+
+bool isOutput(const Stage& stage) {
+    return dutyOf(stage) == Duty::Output;
+}
+
+PartValue freshPart(Fill fill, const Slot& slot) {
+    switch (fill) {
+    case Fill::Resistor: return ResistorPart{{}, "", slot.value, slot.rating > 0 ? slot.rating : 0.5, 0.05};
+    case Fill::Capacitor: return CapacitorPart{{}, "", slot.value, slot.rating > 0 ? slot.rating : 400, 0.1, 0, 0};
+    case Fill::Choke: return ChokePart{{}, "", slot.value < 1 || slot.value > 1e3 ? 50 : slot.value, 500, 0.05, 0.2};
+    case Fill::Potentiometer: return PotentiometerPart{{}, "", slot.value, Taper::Linear, 0.5, 0.2, 0.2};
+    case Fill::Transformer: {
+        OutputTransformer t;
+        if (slot.value > 0 && slot.value < 1e3) t.primaryInductance = slot.value;
+        if (slot.rating > 0) t.watts = slot.rating;
+        return t;
+    }
+    case Fill::Source: return CurrentSourcePart{};
+    case Fill::Diode: return DiodePart{{}, "", 1.7, 1, 0.02};
+    case Fill::Zener: return ZenerPart{{}, "", slot.value > 0 ? slot.value : 100, 50, 5, 0.05};
+    case Fill::Adjuster: return AdjusterPart{};
+    }
+    return ResistorPart{};
+}
+
+} // namespace ember::schematic

@@ -1,0 +1,195 @@
+// The Stages station as a builder uses it: values where they stand, stages inserted, exchanged, moved and taken away.
+#include "../support/parts.h"
+#include "../support/window_test.h"
+
+#include "app/stations/stages/path_picture.h"
+#include "app/stations/stages/stages_station.h"
+#include "app/stations/stages/valve_dialog.h"
+#include "app/widgets/quantity_field.h"
+#include "core/build/starts.h"
+
+#include <QComboBox>
+#include <QMenu>
+#include <QPushButton>
+#include <QTableWidget>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestStages : public WindowTest {
+    Q_OBJECT
+    StagesStation& station() {
+        w->go("stages");
+        return *w->station<StagesStation>();
+    }
+    const std::vector<Stage>& path(std::size_t channel = 0) { return doc().build().channels[channel].stages; }
+    /// The next menu takes the action with these words, in it or in a menu of it.
+    void choose(const QString& words) {
+        QTimer::singleShot(50, qApp, [this, words] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            if (!menu) return choose(words);
+            QList<QMenu*> open{menu};
+            while (!open.isEmpty()) {
+                QMenu* m = open.takeFirst();
+                for (QAction* a : m->actions()) {
+                    if (a->menu())
+                        open << a->menu();
+                    else if (a->text() == words) {
+                        a->trigger();
+                        return menu->close(), void();
+                    }
+                }
+            }
+            qWarning("no entry %s", qPrintable(words));
+            menu->close();
+        });
+    }
+
+  private Q_SLOTS:
+    void everyPartOfThePathHasItsValueWhereItStands() {
+        w->go("stages");
+        for (std::size_t s = 0; s < path().size(); ++s)
+            for (std::size_t p = 0; p < path()[s].parts.size(); ++p) {
+                if (std::holds_alternative<AdjusterPart>(path()[s].parts[p].part)) continue; // those are the Bias station's
+                const auto name = QString("/channels/0/stages/%1/parts/%2/%3").arg(s).arg(p).arg(mainKey(path()[s].parts[p].part));
+                auto* field = child<QuantityField>(name);
+                QVERIFY2(field && field->isVisible(), qPrintable(name));
+                // Nothing overlaps: no two values share a place.
+                for (auto* other : station().picture()->findChildren<QuantityField*>())
+                    if (other != field && other->isVisible())
+                        QVERIFY2(!other->geometry().intersects(field->geometry()),
+                                 qPrintable(name + " lies over " + other->objectName()));
+            }
+    }
+
+    void aValueIsTypedAndTheFigureFollows() {
+        w->go("stages");
+        const double before = pointOf(doc().build(), *doc().figures().nominal, "v2").plate;
+        auto* plate = child<QuantityField>("/channels/0/stages/0/parts/1/resistance");
+        type(plate, "150k");
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r10"), 150e3);
+        doc().waitForFigures();
+        QVERIFY(pointOf(doc().build(), *doc().figures().nominal, "v2").plate > before + 5);
+        doc().undoStack().undo();
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r10"), 270e3);
+    }
+
+    void aChannelThatFollowsTakesTheEditOver() {
+        w->go("stages");
+        child<QComboBox>("stagesChannel")->setCurrentIndex(1);
+        QCOMPARE(doc().build().channels[1].follows, std::string("left"));
+        child<QPushButton>("follow")->click();
+        QVERIFY(doc().build().channels[1].follows.empty());
+        child<QPushButton>("follow")->click();
+        QCOMPARE(doc().build().channels[1].follows, std::string("left"));
+        child<QComboBox>("stagesChannel")->setCurrentIndex(0);
+        type(child<QuantityField>("/channels/0/stages/0/parts/2/resistance"), "2k2");
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r31"), 2200.0);
+        doc().undoStack().undo();
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r31"), 1800.0);
+        // One part set apart by hand stays apart.
+        QVERIFY(doc().edit(setValue("apart", "/channels/1/stages/0/parts/2/resistance", 1500)).ok());
+        type(child<QuantityField>("/channels/0/stages/0/parts/2/resistance"), "2k2");
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r31"), 1500.0);
+    }
+
+    void aStageIsInsertedAndTakenAwayAgain() {
+        const std::string before = toText(doc().build());
+        station().picture()->select(0);
+        choose("cathode follower");
+        QTest::keyClick(&station(), Qt::Key_I);
+        QCOMPARE(path().size(), std::size_t(5));
+        QCOMPARE(path(1).size(), std::size_t(5));
+        QCOMPARE(path()[1].kind, std::string("follower"));
+        QVERIFY(!path()[1].valves.empty() && bottleOf(doc().build(), path()[1].valves[0].bottle));
+        doc().waitForFigures();
+        QVERIFY(doc().figures().nominal.has_value());
+        station().picture()->select(1);
+        QTest::keyClick(&station(), Qt::Key_Delete, Qt::ControlModifier);
+        QCOMPARE(path().size(), std::size_t(4));
+        QCOMPARE(doc().build().bottles.size(), std::size_t(6));
+        QCOMPARE(toText(doc().build()), before);
+    }
+
+    void aSplitterIsExchangedForAnother() {
+        station().picture()->select(1);
+        choose("long-tailed pair");
+        child<QPushButton>("changeStage")->click();
+        QCOMPARE(path()[1].kind, std::string("long-tailed pair"));
+        QCOMPARE(path()[1].valves.size(), std::size_t(2));
+        doc().waitForFigures();
+        QVERIFY(doc().figures().nominal.has_value());
+        doc().undoStack().undo();
+        QCOMPARE(path()[1].kind, std::string("split load"));
+    }
+
+    void stagesMoveByKeys() {
+        station().picture()->select(0);
+        QTest::keyClick(&station(), Qt::Key_Right);
+        QCOMPARE(station().picture()->selected(), 1);
+        QTest::keyClick(&station(), Qt::Key_Left, Qt::ControlModifier);
+        QCOMPARE(path()[0].kind, std::string("split load"));
+        QVERIFY2(child<QLabel>("stagesPower"), "it is still there while the path makes no sense");
+        QTRY_VERIFY(std::any_of(doc().findings().begin(), doc().findings().end(), [](const auto& f) { return f.station == "stages"; }));
+    }
+
+    void partsAreAddedAndTakenAway() {
+        station().picture()->select(0);
+        choose("Add stopper");
+        child<QPushButton>("changePart")->click();
+        QVERIFY(path()[0].part("stopper"));
+        const auto& stopper = *path()[0].part("stopper");
+        const auto name = QString("/channels/0/stages/0/parts/%1/resistance").arg(&stopper - path()[0].parts.data());
+        child<QuantityField>(name)->setFocus();
+        QTest::keyClick(child<QuantityField>(name), Qt::Key_Escape);
+        choose(QString::fromStdString(ember::upper(idOf(stopper.part))) + "  stopper ");
+        child<QPushButton>("changePart")->click();
+        QVERIFY(!path()[0].part("stopper"));
+    }
+
+    void aValveIsFoundAndChanged() {
+        station().picture()->select(2);
+        QTimer::singleShot(50, qApp, [] {
+            auto* dialog = qobject_cast<ValveDialog*>(QApplication::activeModalWidget());
+            if (!dialog) return;
+            auto* search = dialog->findChild<QLineEdit*>("valveSearch");
+            QTest::keyClicks(search, "6l6gc");
+            QTest::keyClick(search, Qt::Key_Return);
+        });
+        QTest::keyClick(&station(), Qt::Key_V);
+        for (const char* id : {"v3", "v4"}) QCOMPARE(bottleOf(doc().build(), id)->type, std::string("6L6GC"));
+        QCOMPARE(bottleOf(doc().build(), "v6")->type, std::string("6L6GC")); // the other channel follows
+        QCOMPARE(bottleOf(doc().build(), "v2")->type, std::string("ECC85"));
+    }
+
+    void theChartShowsEveryPin() {
+        station().showChart(true);
+        auto* table = child<QTableWidget>("voltageChart");
+        QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() > 40, 20'000);
+        bool found = false;
+        for (int row = 0; row < table->rowCount(); ++row)
+            found = found || (table->item(row, 0)->text() == "V3" && table->item(row, 1)->text() == "7" && table->item(row, 2)->text() == "plate" &&
+                              table->item(row, 4)->text().contains("V"));
+        QVERIFY(found);
+    }
+
+    void everyStartIsDrawnWithoutOverlap_data() {
+        QTest::addColumn<QString>("id");
+        for (const Start& s : starts()) QTest::newRow(s.id.c_str()) << QString::fromStdString(s.id);
+    }
+    void everyStartIsDrawnWithoutOverlap() {
+        QFETCH(QString, id);
+        doc().setBuild(begunFrom(*startOf(id.toStdString())), {});
+        doc().waitForFigures();
+        const auto fields = station().picture()->findChildren<QuantityField*>();
+        for (auto* a : fields)
+            for (auto* b : fields)
+                if (a != b && a->isVisible() && b->isVisible())
+                    QVERIFY2(!a->geometry().intersects(b->geometry()), qPrintable(a->accessibleName() + " lies over " + b->accessibleName()));
+    }
+};
+
+QTEST_MAIN(TestStages)
+#include "test_stages.moc"

@@ -1,0 +1,542 @@
+// Kinds of stage: circuits of other hands said with them, closed forms, and random paths against another simulator.
+#include "../support/random_path.h"
+#include "../support/spice.h"
+
+#include "core/plan/channel_circuit.h"
+#include "core/schematic/path_schematic.h"
+#include "core/schematic/stage_edits.h"
+#include "core/schematic/stages/stage_sketch.h"
+#include "core/schematic/solve.h"
+
+#include <QFile>
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <numbers>
+#include <random>
+#include <set>
+
+using namespace ember;
+using namespace ember::schematic;
+using nlohmann::json;
+
+namespace {
+
+/// The shipped catalogue with the reference circuits' valve laws as types of their own.
+Catalogue catalogueOf(const json& laws) {
+    Catalogue c = Catalogue::shipped();
+    for (const auto& [name, j] : laws.items()) {
+        ValveType t;
+        t.type = name;
+        t.names = {name};
+        t.pentode = j.at("kind") == "pentode";
+        t.sections = t.pentode ? 1 : 2;
+        if (t.pentode)
+            t.law = circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
+                                        j.at("share"), j.at("kneeVolts"), j.at("slope"), j.at("gridPerveance")};
+        else
+            t.law = circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), j.at("gridPerveance")};
+        c.valves.push_back(std::move(t));
+    }
+    return c;
+}
+
+StagePart r(const char* slot, double ohms, const char* at = "") {
+    return {{}, slot, at, "", ResistorPart{{}, "", ohms, 1, 0.05}};
+}
+StagePart c(const char* slot, double farads, const char* at = "") {
+    return {{}, slot, at, "", CapacitorPart{{}, "", farads, 400, 0.1, 0, 0}};
+}
+StagePart p(const char* slot, double ohms, double position) {
+    return {{}, slot, "", "", PotentiometerPart{{}, "", ohms, Taper::Linear, position, 0.2, 0.2}};
+}
+StagePart iron(double primary, double load, double henries, double ohms, double secondary, double leakage) {
+    OutputTransformer t;
+    t.primaryImpedance = primary, t.loadImpedance = load, t.primaryInductance = henries;
+    t.primaryResistanceA = t.primaryResistanceB = ohms / 2;
+    t.secondaryResistance = secondary, t.leakageInductance = leakage;
+    return {{}, "transformer", "", "", t};
+}
+
+/// A build of one channel without a supply: its nodes are held.
+struct Bench {
+    Build b;
+    Bench() {
+        b.channels.emplace_back();
+        b.channels[0].id = "one", b.channels[0].name = "One";
+    }
+    Stage& stage(const char* kind, int node = 1) {
+        auto& all = b.channels[0].stages;
+        all.emplace_back();
+        all.back().id = "s" + std::to_string(all.size());
+        all.back().kind = kind;
+        all.back().node = node;
+        return all.back();
+    }
+    /// A bottle of this type for a stage; `share` puts it into the last bottle's next section.
+    void valve(Stage& s, const std::string& type, const char* at = "", bool share = false) {
+        if (!share) {
+            b.bottles.emplace_back();
+            b.bottles.back().id = "v" + std::to_string(b.bottles.size());
+            b.bottles.back().type = type;
+            section = 1;
+        }
+        s.valves.push_back({{}, at, b.bottles.back().id, section++});
+    }
+    void loose(const char* from, const std::string& to, const PartValue& part) { b.loose.push_back({{}, from, to, "", part}); }
+    int section = 1;
+};
+PartValue ohms(double value) {
+    return ResistorPart{{}, "", value, 1, 0.05};
+}
+PartValue farads(double value) {
+    return CapacitorPart{{}, "", value, 400, 0.1, 0, 0};
+}
+
+/// One reference case as stages, its supplies by node, and its nets by the names they have here.
+struct Said {
+    Bench bench;
+    std::vector<double> nodes;
+    std::map<std::string, std::string> nets;
+    std::string output;
+};
+
+Stage& triode(Bench& x, const char* law, double plate, double cathode, double bypass, double source, double leak, int node = 1) {
+    Stage& input = x.stage("input");
+    input.parts = {r("series", source), r("shunt", leak)};
+    Stage& s = x.stage("triode", node);
+    x.valve(s, law);
+    s.parts = {r("plate", plate), r("cathode", cathode)};
+    if (bypass > 0) s.parts.push_back(c("bypass", bypass));
+    return s;
+}
+
+std::map<std::string, Said> referenceCases() {
+    std::map<std::string, Said> out;
+    for (const bool bypassed : {true, false}) {
+        Said& s = out[bypassed ? "common cathode, bypassed" : "common cathode, not bypassed"];
+        s.nodes = {300};
+        triode(s.bench, "triode A", 100e3, 1500, bypassed ? 22e-6 : 0, 10e3, 1e6);
+        s.bench.stage("line out").parts = {c("coupling", 22e-9), r("load", 470e3)};
+        s.nets = {{"plate", "V1 plate 1"}, {"cathode", "V1 cathode 1"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["cathode follower straight from a plate"];
+        s.nodes = {320};
+        triode(s.bench, "triode A", 150e3, 1800, 22e-6, 1e3, 1e6);
+        Stage& f = s.bench.stage("follower");
+        s.bench.valve(f, "triode A", "", true);
+        f.parts = {r("tail", 100e3)};
+        s.bench.stage("line out").parts = {c("coupling", 1e-6), r("load", 50e3)};
+        s.nets = {{"plate", "V1 plate 1"}, {"k2", "V1 cathode 2"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["follower with a bootstrapped leak"];
+        s.nodes = {300};
+        s.bench.stage("input").parts = {r("series", 50e3)};
+        Stage& f = s.bench.stage("follower");
+        s.bench.valve(f, "triode B");
+        f.parts = {c("coupling", 100e-9), r("grid leak", 1e6), r("bias", 1e3), r("tail", 10e3)};
+        s.bench.stage("line out").parts = {c("coupling", 6.8e-6), r("load", 20e3)};
+        s.nets = {{"g", "V1 grid 1"}, {"k", "V1 cathode 1"}, {"tap", "One s2 tap"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["long-tailed pair through capacitors"];
+        s.nodes = {320};
+        Stage& l = s.bench.stage("long-tailed pair");
+        s.bench.valve(l, "triode A", "a");
+        s.bench.valve(l, "triode A", "b", true);
+        l.parts = {c("coupling", 22e-9, "a"), r("grid leak", 1e6, "a"), r("grid leak", 1e6, "b"), c("grid capacitor", 100e-9),
+                   r("bias", 470), r("tail", 10e3), r("plate", 82e3, "a"), r("plate", 100e3, "b")};
+        s.bench.loose("V1 plate 1", "outa", farads(100e-9));
+        s.bench.loose("outa", "ground", ohms(220e3));
+        s.bench.loose("V1 plate 2", "outb", farads(100e-9));
+        s.bench.loose("outb", "ground", ohms(220e3));
+        s.nets = {{"pa", "V1 plate 1"}, {"pb", "V1 plate 2"}, {"ga", "V1 grid 1"}, {"gb", "V1 grid 2"}, {"tap", "One s1 tail"}};
+        s.output = "outa";
+    }
+    {
+        Said& s = out["long-tailed pair straight on the stage before"];
+        s.nodes = {250, 360};
+        triode(s.bench, "triode A", 220e3, 2200, 47e-6, 1e3, 1e6);
+        Stage& l = s.bench.stage("long-tailed pair", 2);
+        s.bench.valve(l, "triode B", "a");
+        s.bench.valve(l, "triode B", "b", true);
+        l.parts = {r("grid leak", 1e6, "b"), c("grid capacitor", 220e-9), r("tail", 33e3), r("plate", 47e3, "a"), r("plate", 47e3, "b")};
+        for (const auto& [plate, out2] : {std::pair{"V2 plate 1", "outa"}, {"V2 plate 2", "outb"}}) {
+            s.bench.loose(plate, out2, farads(100e-9));
+            s.bench.loose(out2, "ground", ohms(220e3));
+        }
+        s.nets = {{"plate", "V1 plate 1"}, {"pa", "V2 plate 1"}, {"pb", "V2 plate 2"}, {"gb", "V2 grid 2"}};
+        s.output = "outb";
+    }
+    {
+        Said& s = out["split load straight on the stage before"];
+        s.nodes = {170, 300};
+        triode(s.bench, "triode A", 150e3, 1500, 47e-6, 1e3, 1e6);
+        Stage& l = s.bench.stage("split load", 2);
+        s.bench.valve(l, "triode B");
+        l.parts = {r("plate", 47e3), r("cathode", 47e3)};
+        for (const auto& [from, out2] : {std::pair{"V2 plate 1", "outa"}, {"V2 cathode 1", "outb"}}) {
+            s.bench.loose(from, out2, farads(100e-9));
+            s.bench.loose(out2, "ground", ohms(220e3));
+        }
+        s.nets = {{"plate", "V1 plate 1"}, {"p2", "V2 plate 1"}, {"k2", "V2 cathode 1"}};
+        s.output = "outb";
+    }
+    {
+        Said& s = out["plain paraphase"];
+        s.nodes = {300};
+        s.bench.stage("input").parts = {r("series", 1e3), r("shunt", 1e6)};
+        Stage& l = s.bench.stage("paraphase");
+        s.bench.valve(l, "triode A", "a");
+        s.bench.valve(l, "triode A", "b", true);
+        l.options = {{{}, "form", "plain"}};
+        l.parts = {r("plate", 100e3, "a"), r("plate", 100e3, "b"), r("cathode", 820), c("bypass", 22e-6),
+                   c("output coupling", 100e-9, "a"), c("output coupling", 100e-9, "b"), r("divider", 215e3, "a"),
+                   r("shared leak", 4300), r("divider", 220e3, "b")};
+        s.nets = {{"pa", "V1 plate 1"}, {"pb", "V1 plate 2"}, {"k", "One s2 cathodes"}};
+        s.output = "One s2 out b";
+    }
+    {
+        Said& s = out["two sections in series, the upper as load"];
+        s.nodes = {250};
+        s.bench.stage("input").parts = {r("series", 1e3), r("shunt", 1e6)};
+        Stage& l = s.bench.stage("series pair");
+        s.bench.valve(l, "triode C", "lower");
+        s.bench.valve(l, "triode C", "upper", true);
+        l.parts = {r("cathode", 680), r("upper cathode", 680)};
+        s.bench.stage("line out").parts = {c("coupling", 1e-6), r("load", 100e3)};
+        s.nets = {{"k1", "V1 cathode 1"}, {"p1", "V1 plate 1"}, {"k2", "V1 cathode 2"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["cascode"];
+        s.nodes = {300};
+        s.bench.stage("input").parts = {r("series", 1e3), r("shunt", 1e6)};
+        Stage& l = s.bench.stage("cascode");
+        s.bench.valve(l, "triode C", "lower");
+        s.bench.valve(l, "triode C", "upper", true);
+        l.parts = {r("cathode", 330), c("bypass", 100e-6), r("plate", 18e3), r("upper divider", 470e3), r("lower divider", 220e3),
+                   c("divider capacitor", 1e-6)};
+        s.bench.stage("line out").parts = {c("coupling", 100e-9), r("load", 470e3)};
+        s.nets = {{"g2", "V1 grid 2"}, {"mid", "V1 plate 1"}, {"p2", "V1 plate 2"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["single-ended power triode, cathode bias"];
+        s.nodes = {380};
+        Stage& l = s.bench.stage("single-ended");
+        s.bench.valve(l, "power triode", "a1");
+        l.parts = {c("coupling", 470e-9, "a1"), r("grid leak", 220e3, "a1"), r("cathode", 900), c("bypass", 100e-6),
+                   iron(3500, 8, 18, 110, 0.35, 0.012), r("load", 8)};
+        s.nets = {{"p", "V1 plate 1"}, {"k", "One s1 cathodes"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["single-ended pentode, cathode bias"];
+        s.nodes = {265};
+        Stage& l = s.bench.stage("single-ended");
+        s.bench.valve(l, "pentode A", "a1");
+        l.parts = {c("coupling", 100e-9, "a1"), r("grid leak", 470e3, "a1"), r("screen", 100, "a1"), r("cathode", 150),
+                   c("bypass", 220e-6), iron(5200, 8, 12, 260, 0.4, 0.03), r("load", 8)};
+        s.nets = {{"p", "V1 plate"}, {"s", "V1 screen"}};
+        s.output = "One output";
+    }
+    {
+        Said& s = out["two stages and feedback from the secondary"];
+        s.nodes = {240, 265};
+        Stage& one = triode(s.bench, "triode A", 100e3, 1500, 100e-6, 1e3, 1e6);
+        one.parts.push_back(r("foot", 100));
+        Stage& l = s.bench.stage("single-ended", 2);
+        s.bench.valve(l, "pentode A", "a1");
+        l.parts = {c("coupling", 100e-9, "a1"), r("grid leak", 470e3, "a1"), r("screen", 100, "a1"), r("cathode", 150),
+                   c("bypass", 220e-6), iron(5200, 8, 12, 260, 0.4, 0.03), r("load", 8)};
+        Stage& f = s.bench.stage("feedback");
+        f.from = "s3 secondary", f.to = "s2 foot";
+        f.parts = {r("resistor", 2200)};
+        s.nets = {{"p1", "V1 plate 1"}, {"k1", "V1 cathode 1"}, {"p", "V2 plate"}};
+        s.output = "One output";
+    }
+    for (const auto& [name, treble, bass, middle] :
+         {std::tuple{"treble, bass and middle network, middle", 0.5, 0.5, 0.5},
+          {"treble, bass and middle network, bass full", 0.2, 1.0, 0.3},
+          {"treble, bass and middle network, treble full", 1.0, 0.1, 0.8}}) {
+        Said& s = out[name];
+        s.nodes = {1};
+        s.bench.stage("input").parts = {r("series", 38e3)};
+        s.bench.stage("treble bass middle").parts = {c("treble capacitor", 250e-12), p("treble", 250e3, treble), r("slope", 56e3),
+                                                     c("bass capacitor", 22e-9), c("middle capacitor", 22e-9), p("bass", 250e3, bass),
+                                                     p("middle", 25e3, middle)};
+        s.bench.stage("pad").parts = {r("shunt", 1e6)};
+        s.bench.b.channels[0].stages.back().parts.push_back(r("series", 1e-3));
+        s.output = "One s3 behind the pad";
+    }
+    {
+        Said& s = out["push-pull ultralinear, one cathode resistor"];
+        s.nodes = {310};
+        Stage& d = s.bench.stage("phase transformer"); // two ideal halves: a transformer without leakage or copper
+        OutputTransformer t;
+        t.primaryImpedance = 1e3, t.loadImpedance = 4e3, t.primaryInductance = 1e4, t.primaryResistanceA = t.primaryResistanceB = 0.01;
+        t.secondaryResistance = 0.001, t.leakageInductance = 0;
+        d.parts = {{{}, "transformer", "", "", t}};
+        Stage& l = s.bench.stage("push-pull");
+        s.bench.valve(l, "pentode A", "a1");
+        s.bench.valve(l, "pentode A", "b1");
+        OutputTransformer o;
+        o.primaryImpedance = 8000, o.loadImpedance = 8, o.primaryInductance = 45;
+        o.primaryResistanceA = o.primaryResistanceB = 140, o.secondaryResistance = 0.45, o.leakageInductance = 0.024;
+        o.screenTap = 0.43, o.tapCopper = 60.0 / 140, o.tapLeakage = 1.0 / 3;
+        l.options = {{{}, "screens", "tap"}};
+        l.parts = {c("coupling", 470e-9, "a1"), c("coupling", 470e-9, "b1"), r("grid leak", 470e3, "a1"), r("grid leak", 470e3, "b1"),
+                   r("screen", 100, "a1"), r("screen", 100, "b1"), r("cathode", 130), c("bypass", 470e-6), {{}, "transformer", "", "", o},
+                   r("load", 8)};
+        s.nets = {{"pa", "V1 plate"}, {"pb", "V2 plate"}, {"sa", "V1 screen"}, {"k", "One s2 cathodes"}};
+        s.output = "One output";
+    }
+    return out;
+}
+
+bool near(double got, double want, double share, double least, const std::string& what) {
+    if (std::abs(got - want) <= share * std::abs(want) + least) return true;
+    qWarning("%s: %.8g against %.8g", what.c_str(), got, want);
+    return false;
+}
+double db(double ratio) {
+    return 20 * std::log10(ratio);
+}
+
+/// A path held at its nodes' volts.
+plan::HeldChannel held(const Build& b, const Catalogue& catalogue, const std::vector<double>& nodes, const circuit::Waveform& drive = {}) {
+    return plan::heldChannel(b, catalogue, 0, {nodes, std::vector<double>(8, -12.0), {}}, drive);
+}
+
+} // namespace
+
+class TestStageKinds : public QObject {
+    Q_OBJECT
+    json file;
+    Catalogue catalogue;
+    std::map<std::string, Said> said = referenceCases();
+    const json& theCase(const QString& name) {
+        for (const json& x : file.at("cases"))
+            if (x.at("name") == name.toStdString()) return x;
+        qFatal("no case");
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        QFile f(TEST_DATA "/stages.json");
+        QVERIFY(f.open(QIODevice::ReadOnly));
+        file = json::parse(f.readAll().toStdString());
+        catalogue = catalogueOf(file.at("laws"));
+    }
+
+    void everyCircuitOfOtherHandsIsSaid() { QCOMPARE(said.size(), file.at("cases").size()); }
+
+    void theSaidCircuitsAgree_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto& [name, s] : said) QTest::newRow(name.c_str()) << QString::fromStdString(name);
+    }
+    void theSaidCircuitsAgree() {
+        QFETCH(QString, name);
+        const Said& s = said.at(name.toStdString());
+        const json& want = theCase(name).at("expected");
+        const plan::HeldChannel h = held(s.bench.b, catalogue, s.nodes);
+        QVERIFY2(h.problems.empty(), h.problems.empty() ? "" : h.problems[0].text().c_str());
+        Analysis a(h.schematic);
+        const auto point = a.operatingPoint();
+        QVERIFY2(point.ok(), point.ok() ? "" : point.problem().text().c_str());
+        for (const auto& [theirs, ours] : s.nets) {
+            const auto net = h.schematic.findNet(ours);
+            QVERIFY2(net, ours.c_str());
+            QVERIFY(near(point->volts(*net), want.at("volts").at(theirs), 0.001, 0.02, theirs));
+        }
+        const auto out = h.schematic.findNet(s.output);
+        QVERIFY2(out, s.output.c_str());
+        const auto at = [&](double hertz) { return a.gain(*point, h.source, *out, hertz); };
+        QVERIFY(near(std::abs(at(1000)), want.at("gain_1k"), 0.002, 0, "gain"));
+        const double turned =
+            std::remainder(std::arg(at(1000)) * 180 / std::numbers::pi - want.at("phase_1k_degrees").get<double>(), 360);
+        QVERIFY2(std::abs(turned) < 0.3 || std::abs(std::abs(turned) - 180) < 0.3, qPrintable(QString::number(turned)));
+        for (const auto& [hertz, level] : want.at("response_db_re_1k").items())
+            QVERIFY(near(db(std::abs(at(std::stod(hertz)) / at(1000))), level, 0, 0.03, hertz));
+        QVERIFY(near(std::abs(a.impedance(*point, *out, 1000)), want.at("output_impedance_1k_with_load"), 0.003, 0, "ohm"));
+        if (!want.contains("tone")) return;
+        const json& tone = want.at("tone");
+        const double hertz = tone.at("hertz");
+        const plan::HeldChannel driven =
+            held(s.bench.b, catalogue, s.nodes, {0, tone.at("input_rms").get<double>() * std::numbers::sqrt2, hertz, 0});
+        const auto solved = steadyTone(driven.schematic, hertz, *driven.schematic.findNet(s.output));
+        QVERIFY2(solved.ok(), solved.ok() ? "" : solved.problem().text().c_str());
+        QVERIFY(near(solved->outputRms, tone.at("output_rms"), 0.005, 0, "tone"));
+        QVERIFY(near(solved->thdPercent, tone.at("thd_percent"), 0.03, 0.003, "distortion"));
+    }
+
+    /// gain = -mu Ra / (ra + Ra), its bypass being a short.
+    void aTriodesGainIsTheClosedForm() {
+        Bench x;
+        triode(x, "ECC85", 100e3, 1500, 1, 1, 1e6);
+        const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {250});
+        Analysis a(h.schematic);
+        const auto point = a.operatingPoint();
+        const double k = point->volts(*h.schematic.findNet("V1 cathode 1")), plate = point->volts(*h.schematic.findNet("V1 plate 1"));
+        const auto f = figuresAt(Catalogue::shipped().valve("ECC85")->law, plate - k, -k, 0);
+        const double want = f.mu * 100e3 / (f.rp + 100e3);
+        QVERIFY(near(std::abs(a.gain(*point, h.source, h.output, 1000)), want, 1e-3, 0, "gain"));
+    }
+    /// A follower's output impedance is 1 / (gm + 1/ra), its tail in parallel.
+    void aFollowersImpedanceIsTheClosedForm() {
+        Bench x;
+        x.stage("input").parts = {r("shunt", 1e6)};
+        Stage& s = x.stage("follower");
+        x.valve(s, "ECC85");
+        s.parts = {c("coupling", 1e-6), r("grid leak", 1e6), r("bias", 1e3), r("tail", 22e3)};
+        const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {250});
+        Analysis a(h.schematic);
+        const auto point = a.operatingPoint();
+        const double k = point->volts(*h.schematic.findNet("V1 cathode 1")), g = point->volts(*h.schematic.findNet("V1 grid 1"));
+        const auto f = figuresAt(Catalogue::shipped().valve("ECC85")->law, 250 - k, g - k, 0);
+        const double want = 1 / (f.gm + 1 / f.rp + 1 / 23e3);
+        QVERIFY(near(std::abs(a.impedance(*point, h.output, 1000)), want, 0.01, 0, "ohm"));
+    }
+    /// A tail's current divides evenly between two valves alike, and a current source holds it.
+    void aTailsCurrentIsShared() {
+        Bench x;
+        Stage& s = x.stage("long-tailed pair");
+        x.valve(s, "ECC85", "a");
+        x.valve(s, "ECC85", "b", true);
+        s.parts = {c("coupling", 1e-7, "a"), r("grid leak", 1e6, "a"), r("grid leak", 1e6, "b"), c("grid capacitor", 1e-7),
+                   r("plate", 47e3, "a"), r("plate", 47e3, "b"), {{}, "tail", "", "", CurrentSourcePart{{}, "", 3e-3, 0.5, 300, 0.05}}};
+        const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {300});
+        Analysis a(h.schematic);
+        const auto point = a.operatingPoint();
+        for (const char* net : {"V1 plate 1", "V1 plate 2"})
+            QVERIFY(near((300 - point->volts(*h.schematic.findNet(net))) / 47e3, 1.5e-3, 0.01, 0, net));
+    }
+    /// Equal loads, one current: the two phases of a split load are equal and opposite.
+    void aSplitLoadIsBalanced() {
+        Bench x;
+        triode(x, "ECC85", 220e3, 1800, 1e-4, 1, 1e6);
+        Stage& s = x.stage("split load");
+        x.valve(s, "ECC85", "", true);
+        s.parts = {r("plate", 22e3), r("cathode", 22e3)};
+        const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {260});
+        Analysis a(h.schematic);
+        const auto point = a.operatingPoint();
+        const auto up = a.gain(*point, h.source, *h.schematic.findNet("V1 plate 2"), 1000),
+                   down = a.gain(*point, h.source, *h.schematic.findNet("V1 cathode 2"), 1000);
+        QVERIFY2(std::abs(up + down) < 1e-3 * std::abs(up), qPrintable(QString::number(std::abs(up + down) / std::abs(up))));
+    }
+    /// Feedback divides gain and output impedance by 1 + A beta.
+    void feedbackDividesTheGain() {
+        Said s = said.at("two stages and feedback from the secondary");
+        const plan::HeldChannel with = held(s.bench.b, catalogue, s.nodes);
+        // Opened where it leaves the secondary, its resistor still loading the cathode's foot.
+        Build open = s.bench.b;
+        open.channels[0].stages.pop_back();
+        open.loose.push_back({{}, "One s2 cathode foot", "ground", "", ohms(2200)});
+        const plan::HeldChannel without = held(open, catalogue, s.nodes);
+        Analysis a(with.schematic), o(without.schematic);
+        const auto p1 = a.operatingPoint(), p2 = o.operatingPoint();
+        const double closed = std::abs(a.gain(*p1, with.source, with.output, 1000)),
+                     opened = std::abs(o.gain(*p2, without.source, without.output, 1000));
+        const double foot = std::abs(o.gain(*p2, without.source, *without.schematic.findNet("One s2 cathode foot"), 1000));
+        QVERIFY(foot < 0.1);
+        // What 1 V at the output puts at the foot: the divider, against the foot's own impedance there.
+        const double beta = std::abs(o.impedance(*p2, *without.schematic.findNet("One s2 cathode foot"), 1000)) / 2200;
+        QVERIFY(near(closed, opened / (1 + opened * beta), 0.03, 0, "closed loop"));
+        QVERIFY(near(std::abs(a.impedance(*p1, with.output, 1000)) * (1 + opened * beta), std::abs(o.impedance(*p2, without.output, 1000)), 0.05,
+                     0, "output impedance"));
+    }
+
+    void whatIsWrongIsNamedByItsPlace() {
+        Bench x;
+        triode(x, "ECC85", 100e3, 1500, 0, 1e3, 1e6);
+        x.b.channels[0].stages[1].parts[0].slot = "plait";
+        const auto says = [&](const char* place, const char* words) {
+            for (const Problem& p : pathProblems(x.b, Catalogue::shipped()))
+                if (p.where.rfind(place, 0) == 0 && p.sentence.find(words) != std::string::npos) return true;
+            for (const Problem& p : pathProblems(x.b, Catalogue::shipped())) qWarning("%s", p.text().c_str());
+            return false;
+        };
+        QVERIFY(says("/channels/0/stages/1/parts", "has no \"plate\""));
+        QVERIFY(says("/channels/0/stages/1/parts/0/slot", "no place \"plait\""));
+        QVERIFY2(says("/bottles/0/heater", "no heater winding"), "this build has none");
+        Stage& again = x.stage("triode");
+        again.valves = {{{}, "", "v1", 1}};
+        again.parts = {r("plate", 100e3), r("cathode", 1500)};
+        QVERIFY(says("/channels/0/stages/2/valves/0/section", "used twice"));
+        Stage& output = x.stage("push-pull");
+        QVERIFY(says("/channels/0/stages/3", "two phases"));
+        output.kind = "spark gap";
+        QVERIFY(says("/channels/0/stages/3/kind", "no kind of stage"));
+        Stage& back = x.stage("feedback");
+        back.from = "s9 secondary", back.to = "s2 cathode";
+        QVERIFY(says("/channels/0/stages/4/from", "s9 secondary"));
+        Bench floating;
+        Stage& s = floating.stage("triode");
+        floating.valve(s, "ECC85");
+        s.parts = {c("coupling", 1e-7), r("plate", 100e3), r("cathode", 1500)};
+        bool said2 = false;
+        for (const Problem& p : pathProblems(floating.b, Catalogue::shipped())) said2 = said2 || p.sentence.find("no DC path") != std::string::npos;
+        QVERIFY2(said2, "a grid without a leak");
+    }
+
+    void everyKindDrawsAndBeginsByItself_data() {
+        QTest::addColumn<QString>("kind");
+        for (const StageKind* k : stageKinds()) QTest::newRow(std::string(k->id).c_str()) << QString::fromStdString(std::string(k->id));
+    }
+    void everyKindDrawsAndBeginsByItself() {
+        QFETCH(QString, kind);
+        const StageKind& k = *stageKind(kind.toStdString());
+        QVERIFY(!k.title.empty() && !k.about.empty() && k.wire && k.draw);
+        Stage s = freshStage(k, {});
+        s.id = "s1";
+        const StageDrawing d = drawingOf(s);
+        // Every part that is there is drawn once.
+        std::set<std::size_t> drawn;
+        for (const DrawnPart& x : d.parts) QVERIFY2(drawn.insert(x.part).second, s.parts[x.part].slot.c_str());
+        for (std::size_t n = 0; n < s.parts.size(); ++n)
+            if (!std::holds_alternative<AdjusterPart>(s.parts[n].part) && kind != "feedback")
+                QVERIFY2(drawn.contains(n), (s.parts[n].slot + " " + s.parts[n].at).c_str());
+    }
+
+    /// Paths made at random from every kind: nothing crashes, hangs or shows NaN, and another simulator agrees.
+    void randomPathsAgreeWithAnotherSimulator_data() {
+        QTest::addColumn<int>("seed");
+        for (int k = 0; k < 200; ++k) QTest::addRow("%d", k) << k;
+    }
+    void randomPathsAgreeWithAnotherSimulator();
+};
+
+void TestStageKinds::randomPathsAgreeWithAnotherSimulator() {
+    QFETCH(int, seed);
+    const Build b = randomPath(static_cast<std::uint64_t>(seed));
+    const std::vector<double> nodes{300, 240};
+    const plan::HeldChannel h = held(b, Catalogue::shipped(), nodes);
+    for (const Problem& problem : h.problems) QFAIL(problem.text().c_str());
+    Analysis a(h.schematic);
+    const auto point = a.operatingPoint();
+    QVERIFY2(point.ok(), point.ok() ? "" : point.problem().text().c_str());
+    for (const double v : point->netVolts) QVERIFY(std::isfinite(v));
+    for (const double hertz : {10.0, 1000.0, 1e5}) QVERIFY(std::isfinite(std::abs(a.gain(*point, h.source, h.output, hertz))));
+    const auto spice = spiceOperatingPoint(h.schematic);
+    if (!spice) QSKIP("the other simulator is not here");
+    QVERIFY2(!spice->empty(), "the other simulator found no operating point");
+    std::size_t compared = 0;
+    for (std::size_t k = 1; k < h.schematic.nets().size(); ++k) {
+        const auto at = spice->find(static_cast<int>(k));
+        if (at == spice->end()) continue;
+        QVERIFY(near(point->netVolts[k], at->second, 0.005, 0.05, h.schematic.nets()[k].name));
+        ++compared;
+    }
+    QVERIFY(compared > 2);
+}
+
+QTEST_GUILESS_MAIN(TestStageKinds)
+#include "test_stage_kinds.moc"

@@ -1,0 +1,138 @@
+// Every starting point is a whole amplifier, computed sound; an older file becomes the same amplifier.
+#include "../support/inspected.h"
+#include "../support/parts.h"
+#include "../support/solved.h"
+
+#include "core/build/starts.h"
+#include "core/build/storage.h"
+#include "core/plan/pin_figures.h"
+#include "core/schematic/path_schematic.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <set>
+
+using namespace ember;
+using namespace ember::plan;
+
+namespace {
+const Catalogue& catalogue = Catalogue::shipped();
+
+std::string versionOne() {
+    QFile f(TEST_DATA "/version-1.ember.json");
+    return f.open(QIODevice::ReadOnly) ? f.readAll().toStdString() : "";
+}
+} // namespace
+
+class TestStarts : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void thereIsOneForEachKindOfAmplifier() {
+        QVERIFY(starts().size() >= 11);
+        std::set<std::string> kinds;
+        for (const Start& s : starts())
+            for (const Channel& ch : s.build.channels)
+                for (const Stage& stage : ch.stages) kinds.insert(stage.kind);
+        for (const char* kind : {"triode", "follower", "split load", "long-tailed pair", "paraphase", "single-ended", "push-pull",
+                                 "volume", "treble bass middle", "line out", "feedback"})
+            QVERIFY2(kinds.contains(kind), kind);
+        QVERIFY(!startOf("nobody's"));
+    }
+
+    void eachIsSound_data() {
+        QTest::addColumn<QString>("id");
+        for (const Start& s : starts()) QTest::newRow(s.id.c_str()) << QString::fromStdString(s.id);
+    }
+    void eachIsSound() {
+        QFETCH(QString, id);
+        const Build& b = startOf(id.toStdString())->build;
+        for (const Problem& p : schematic::pathProblems(b, catalogue)) QFAIL(p.text().c_str());
+        Figures f = solveFigures(b, catalogue);
+        QVERIFY2(f.failures.empty(), f.failures.empty() ? "" : f.failures[0].c_str());
+        if (auto held = dischargeOf(b, *f.cold)) f.discharge = *held;
+        f.power = channelPower(b, catalogue, *f.nominal);
+        int mild = 0;
+        for (const auto& x : rules::inspect(b, catalogue, f)) {
+            QVERIFY2(x.level != rules::Level::Stop, (x.title + ": " + x.text).c_str());
+            mild += x.level == rules::Level::Warn;
+        }
+        QVERIFY2(mild <= 2, qPrintable(QString::number(mild)));
+        if (id == "nothing" || id == "supply-alone") return;
+        QCOMPARE(f.power.size(), b.channels.size());
+        for (const PowerFigures& p : f.power) {
+            QVERIFY(p.gain > 1 && p.thdAtReference < 10);
+            if (p.line())
+                QVERIFY(p.clipOutput > 3);
+            else
+                QVERIFY2(p.clipWatts > 0.5, qPrintable(QString::number(p.clipWatts)));
+        }
+    }
+
+    void whatIsBegunIsUntitledAndSaysFromWhat() {
+        const Build b = begunFrom(*startOf("push-pull-pentode"));
+        QCOMPARE(b.name, std::string("Untitled"));
+        QVERIFY(b.notes.find("Push-pull") != std::string::npos && b.log.empty());
+    }
+
+    /// A valve of two channels: each section works in its own, the bottle is one.
+    void aBottleMayServeTwoChannels() {
+        const Build& b = startOf("single-ended-triode")->build;
+        const Steady s = solved(b);
+        QVERIFY(std::abs(pointOf(b, s, "v2", 1).plate - pointOf(b, s, "v2", 2).plate) < 0.01);
+        const auto f = schematicFigures(b, catalogue, s);
+        QVERIFY(f.ok());
+        QCOMPARE(std::count_if(f->parts.begin(), f->parts.end(), [](const PartFigure& p) { return p.part == "v2"; }), 1);
+    }
+
+    /// One weak valve among four shows in its own current, and leaves the others a little more supply.
+    void oneWeakValveOfFourShows() {
+        const Build& even = startOf("four-output-valves")->build;
+        Build b = even;
+        valveOf(b, "v5").emission = 0.6;
+        const Steady a = solved(even), c = solved(b);
+        QVERIFY(pointOf(b, c, "v5").plateAmps < 0.75 * pointOf(even, a, "v5").plateAmps);
+        for (const char* id : {"v4", "v6", "v7"}) QVERIFY(pointOf(b, c, id).plateAmps > pointOf(even, a, id).plateAmps);
+    }
+
+    void anOlderFileIsTheSameAmplifier() {
+        const auto old = fromText(versionOne());
+        QVERIFY2(old.ok(), old.ok() ? "" : old.problem().text().c_str());
+        QCOMPARE(old->bottles.size(), std::size_t(6));
+        QVERIFY(schematic::pathProblems(*old, catalogue).empty());
+        // Published by the program of that version, at nominal mains.
+        const Steady s = solved(*old);
+        QVERIFY(std::abs(s.nodes[1].mean - 278.19) < 0.01);
+        QVERIFY(std::abs(pointOf(*old, s, "v2").plate - 73.754) < 0.001);
+        QVERIFY(std::abs(pointOf(*old, s, "v3").plateAmps - 25.920e-3) < 1e-6);
+        QCOMPARE(toText(*fromText(toText(*old))), toText(*old));
+    }
+    void anOlderFilesReadingsKeepTheirPoints() {
+        Json j = Json::parse(versionOne());
+        j["log"] = Json::array({{{"kind", "reading"}, {"point", "sense-v3"}, {"stage", 5}, {"value", 0.3}, {"unit", "V"}}});
+        const auto old = fromText(j.dump());
+        QVERIFY(old.ok());
+        QCOMPARE(old->log.at(0).point, std::string("sense-v3"));
+    }
+    void anOlderFileIsKeptOnce() {
+        QTemporaryDir dir;
+        const auto file = dir.filePath("a.ember.json").toStdString();
+        QVERIFY(saveText(versionOne(), file).ok());
+        auto b = loadBuild(file);
+        QVERIFY(b.ok());
+        QVERIFY(saveBuild(*b, file).ok());
+        QFile kept(dir.filePath("a.ember.json.v1"));
+        QVERIFY(kept.open(QIODevice::ReadOnly));
+        QCOMPARE(kept.readAll().toStdString(), versionOne());
+        b->name = "again";
+        QVERIFY(saveBuild(*b, file).ok());
+        QCOMPARE(QDir(dir.path()).entryList({"*.v1*"}).size(), qsizetype(1));
+        QCOMPARE(loadBuild(file)->name, std::string("again"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestStarts)
+#include "test_starts.moc"
