@@ -1,6 +1,6 @@
 // A thousand builds of the demo, and a solve against the number of sections.
-#include "core/plan/as_built.h"
 #include "core/build/storage.h"
+#include "core/plan/as_built.h"
 #include "core/plan/supply_case.h"
 #include "core/plan/tolerance_run.h"
 

@@ -180,8 +180,9 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
     for (std::size_t k = 0; k < f.stages.size(); ++k)
         for (std::size_t n = 0; n < f.stages[k].size(); ++n) {
             const plan::StageFigures& x = f.stages[k][n];
-            stages[b.channels[k].id][b.channels[k].stages[n].id] = {
-                {"gain", known(x.gain)}, {"output_ohms", known(x.outputOhms)}, {"volts_at_3_percent", known(x.voltsAtClip)}};
+            stages[b.channels[k].id][b.channels[k].stages[n].id] = {{"gain", known(x.gain)},
+                                                                    {"output_ohms", known(x.outputOhms)},
+                                                                    {"volts_at_3_percent", known(x.voltsAtClip)}};
         }
     for (const plan::Oscillation& o : f.oscillations)
         unstable.push_back({{"channel", b.channels[o.channel].id}, {"how", o.how}, {"hertz", o.hertz}});

@@ -200,8 +200,8 @@ int chart(const std::string& file) {
     if (!build) return refuse(build.problem());
     Json stages = Json::array();
     for (int k = 1; k < procedure::stageCount; ++k) {
-        const auto s = plan::solveSteady(*build, Catalogue::shipped(),
-                                         procedure::stageConditions(*build, k, build->mains.volts));
+        const auto s =
+            plan::solveSteady(*build, Catalogue::shipped(), procedure::stageConditions(*build, k, build->mains.volts));
         Json stage = {{"stage", k}, {"name", std::string(procedure::stageName(k))}};
         stage["pins"] = s ? cli::pinsJson(*build, Catalogue::shipped(), *s) : Json(nullptr);
         if (!s) stage["problem"] = s.problem().text();
@@ -224,7 +224,8 @@ int convert(const std::string& file, const std::string& to) {
 int beginNew(const std::string& id, const std::string& to, bool list) {
     if (list) {
         Json all = Json::array();
-        for (const Start& s : starts()) all.push_back({{"id", s.id}, {"title", s.build.name}, {"about", s.build.notes}});
+        for (const Start& s : starts())
+            all.push_back({{"id", s.id}, {"title", s.build.name}, {"about", s.build.notes}});
         print({{"starts", all}});
         return fine;
     }
@@ -243,7 +244,8 @@ int faults(const std::string& file, int stage, const std::vector<std::string>& r
     const Catalogue& catalogue = Catalogue::shipped();
     Json out = Json::array();
     if (reads.empty()) {
-        for (const auto& f : diagnose::faultsOf(*build, catalogue)) out.push_back({{"id", f.id}, {"sentence", f.sentence}});
+        for (const auto& f : diagnose::faultsOf(*build, catalogue))
+            out.push_back({{"id", f.id}, {"sentence", f.sentence}});
         print({{"build", build->name}, {"faults", out}});
         return fine;
     }
@@ -256,7 +258,8 @@ int faults(const std::string& file, int stage, const std::vector<std::string>& r
         const auto at = r.find('=');
         const auto* point = procedure::findPoint(points, r.substr(0, at));
         if (at == std::string::npos || !point)
-            return refuse({"--read", fmt::format("POINT=VALUE is expected, with a point of stage {}, not {}", stage, r)});
+            return refuse(
+                {"--read", fmt::format("POINT=VALUE is expected, with a point of stage {}, not {}", stage, r)});
         const auto value = parseQuantity(r.substr(at + 1), point->unit());
         if (!value) return refuse({"--read " + r, value.problem().sentence});
         readings.emplace_back(*point, *value);
@@ -269,7 +272,8 @@ int faults(const std::string& file, int stage, const std::vector<std::string>& r
            {"stage", stage},
            {"healthy_share", s->ranking.healthyShare},
            {"faults", out},
-           {"telling_point", s->ranking.teller < 0 ? Json(nullptr) : Json(s->points[static_cast<std::size_t>(s->ranking.teller)].id)},
+           {"telling_point",
+            s->ranking.teller < 0 ? Json(nullptr) : Json(s->points[static_cast<std::size_t>(s->ranking.teller)].id)},
            {"in_words", procedure::inWords(*s)}});
     return fine;
 }
@@ -280,7 +284,8 @@ Expected<Build> varied(Build b, const std::vector<std::string>& sets) {
         const auto equals = set.find('=');
         if (equals == std::string::npos) return Problem{"--set", fmt::format("PART=VALUE is expected, not {}", set)};
         std::string part = set.substr(0, equals), key;
-        if (const auto dot = part.find('.'); dot != std::string::npos) key = part.substr(dot + 1), part = part.substr(0, dot);
+        if (const auto dot = part.find('.'); dot != std::string::npos)
+            key = part.substr(dot + 1), part = part.substr(0, dot);
         const auto pointer = pointerOfId(b, part);
         if (!pointer) return Problem{"--set " + set, fmt::format("the build has no part \"{}\"", part)};
         if (key.empty()) key = mainKeyAt(b, *pointer);
@@ -365,7 +370,8 @@ int main(int argc, char** argv) {
     news->add_option("-o,--output", out, "FILE.ember.json");
     news->add_flag("--list", list, "the starting points");
     news->callback([&] { code = beginNew(start, out, list); });
-    auto* faulty = app.add_subcommand("faults", "Every fault that the build can have, or which ones explain some readings");
+    auto* faulty =
+        app.add_subcommand("faults", "Every fault that the build can have, or which ones explain some readings");
     faulty->add_option("BUILD", file)->required();
     faulty->add_option("--stage", stage, "of First Power, 1 to 6");
     std::vector<std::string> reads, sets;
@@ -399,7 +405,8 @@ int main(int argc, char** argv) {
     netlists->add_option("--analysis", analysis, "operating point, small signals, or through time")
         ->check(CLI::IsMember({"op", "ac", "tran"}));
     netlists->callback([&] { code = netlist(file, what, analysis); });
-    auto* charts = app.add_subcommand("chart", "The voltage chart: every pin of every valve, at each stage of First Power");
+    auto* charts =
+        app.add_subcommand("chart", "The voltage chart: every pin of every valve, at each stage of First Power");
     charts->add_option("BUILD", file)->required();
     charts->callback([&] { code = chart(file); });
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");

@@ -4,8 +4,8 @@
 
 #include "app/window/ember_line.h"
 #include "app/window/log_line.h"
-#include "core/build/structure.h"
 #include "core/build/build_json.h"
+#include "core/build/structure.h"
 
 #include <nlohmann/json.hpp>
 

@@ -7,6 +7,7 @@
 #include "app/stations/stages/valve_dialog.h"
 #include "app/widgets/quantity_field.h"
 #include "core/build/starts.h"
+#include "core/quantity/letters.h"
 
 #include <QComboBox>
 #include <QMenu>
@@ -52,8 +53,10 @@ class TestStages : public WindowTest {
         w->go("stages");
         for (std::size_t s = 0; s < path().size(); ++s)
             for (std::size_t p = 0; p < path()[s].parts.size(); ++p) {
-                if (std::holds_alternative<AdjusterPart>(path()[s].parts[p].part)) continue; // those are the Bias station's
-                const auto name = QString("/channels/0/stages/%1/parts/%2/%3").arg(s).arg(p).arg(mainKey(path()[s].parts[p].part));
+                if (std::holds_alternative<AdjusterPart>(path()[s].parts[p].part))
+                    continue; // those are the Bias station's
+                const auto name =
+                    QString("/channels/0/stages/%1/parts/%2/%3").arg(s).arg(p).arg(mainKey(path()[s].parts[p].part));
                 auto* field = child<QuantityField>(name);
                 QVERIFY2(field && field->isVisible(), qPrintable(name));
                 // Nothing overlaps: no two values share a place.
@@ -132,7 +135,8 @@ class TestStages : public WindowTest {
         QTest::keyClick(&station(), Qt::Key_Left, Qt::ControlModifier);
         QCOMPARE(path()[0].kind, std::string("split load"));
         QVERIFY2(child<QLabel>("stagesPower"), "it is still there while the path makes no sense");
-        QTRY_VERIFY(std::any_of(doc().findings().begin(), doc().findings().end(), [](const auto& f) { return f.station == "stages"; }));
+        QTRY_VERIFY(std::any_of(doc().findings().begin(), doc().findings().end(),
+                                [](const auto& f) { return f.station == "stages"; }));
     }
 
     void partsAreAddedAndTakenAway() {
@@ -170,8 +174,8 @@ class TestStages : public WindowTest {
         QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() > 40, 20'000);
         bool found = false;
         for (int row = 0; row < table->rowCount(); ++row)
-            found = found || (table->item(row, 0)->text() == "V3" && table->item(row, 1)->text() == "7" && table->item(row, 2)->text() == "plate" &&
-                              table->item(row, 4)->text().contains("V"));
+            found = found || (table->item(row, 0)->text() == "V3" && table->item(row, 1)->text() == "7" &&
+                              table->item(row, 2)->text() == "plate" && table->item(row, 4)->text().contains("V"));
         QVERIFY(found);
     }
 
@@ -187,7 +191,8 @@ class TestStages : public WindowTest {
         for (auto* a : fields)
             for (auto* b : fields)
                 if (a != b && a->isVisible() && b->isVisible())
-                    QVERIFY2(!a->geometry().intersects(b->geometry()), qPrintable(a->accessibleName() + " lies over " + b->accessibleName()));
+                    QVERIFY2(!a->geometry().intersects(b->geometry()),
+                             qPrintable(a->accessibleName() + " lies over " + b->accessibleName()));
     }
 };
 

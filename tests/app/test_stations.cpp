@@ -1,7 +1,7 @@
 // Each station as its user meets it: typed readings, stop limits, explanations, clocks, captures, waivers, strikes.
 
-#include "../support/power_test.h"
 #include "../support/parts.h"
+#include "../support/power_test.h"
 
 #include "app/stations/bias_station.h"
 #include "app/stations/discharge_clock.h"

@@ -1,7 +1,7 @@
 // Every value of the build, found and changed in one list.
 
-#include "../support/window_test.h"
 #include "../support/parts.h"
+#include "../support/window_test.h"
 
 #include "app/window/values_sheet.h"
 

@@ -147,11 +147,14 @@ class TestCommandLine : public QObject {
         const QString file = dir.filePath("a.ember.json");
         QCOMPARE(cli({"new", "line-stage", "-o", file}).code, 0);
         QCOMPARE(cli({"new", "nobody", "-o", file}).code, 2);
-        const Run plain = cli({"figures", file}), other = cli({"vary", file, "--set", "r12=100k", "--set", "c1.volts=400"});
+        const Run plain = cli({"figures", file}),
+                  other = cli({"vary", file, "--set", "r12=100k", "--set", "c1.volts=400"});
         QVERIFY(other.out["pins"]["v2"]["1"]["volts"] < plain.out["pins"]["v2"]["1"]["volts"]);
         QCOMPARE(cli({"vary", file, "--set", "r999=1"}).code, 2);
         QVERIFY(cli({"vary", file, "--set", "r12=lots"}).err.contains("r12"));
-        QCOMPARE(cli({"convert", PROJECT_DIR "/tests/data/version-1.ember.json", "-o", dir.filePath("b.ember.json")}).code, 0);
+        QCOMPARE(
+            cli({"convert", PROJECT_DIR "/tests/data/version-1.ember.json", "-o", dir.filePath("b.ember.json")}).code,
+            0);
         QVERIFY(cli({"findings", dir.filePath("b.ember.json")}).out.contains("findings"));
     }
     void faultsAreListedAndRanked() {

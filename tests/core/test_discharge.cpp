@@ -90,7 +90,8 @@ class TestDischarge : public QObject {
         const auto d = dischargeOf(b, cold(b));
         QVERIFY(d.ok());
         const auto& c = of(*d, "c1");
-        QCOMPARE(std::count_if(d->capacitors.begin(), d->capacitors.end(), [](const auto& x) { return x.id == "c1"; }), 2);
+        QCOMPARE(std::count_if(d->capacitors.begin(), d->capacitors.end(), [](const auto& x) { return x.id == "c1"; }),
+                 2);
         QVERIFY(std::abs(c.to50 / (105e3 * 100e-6 * std::log(c.start / 50)) - 1) < 0.01);
     }
 

@@ -78,7 +78,8 @@ class TestHealthy : public QObject {
             const auto read = readings(x, other, *s, points);
             bool in = true;
             for (std::size_t p = 0; p < points.size(); ++p)
-                in = in && (!all[p].known() || !std::isfinite(read[p]) || (read[p] >= all[p].low && read[p] <= all[p].high));
+                in = in &&
+                     (!all[p].known() || !std::isfinite(read[p]) || (read[p] >= all[p].low && read[p] <= all[p].high));
             inside += in;
         });
         QVERIFY(solved >= 98);
@@ -129,7 +130,8 @@ class TestHealthy : public QObject {
         QVERIFY2(found.ok(), found.ok() ? "" : found.problem().text().c_str());
         QVERIFY2(found->ranking.healthyShare < 0.05, "something is wrong, and that shows");
         const auto& all = found->ranking.suspects;
-        const auto at = std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.fault.id == id.toStdString(); });
+        const auto at =
+            std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.fault.id == id.toStdString(); });
         QVERIFY(at != all.end());
         // Faults that no reading of the stage tells apart share its likelihood: it counts with the likeliest.
         std::size_t before = 0;
@@ -189,7 +191,8 @@ class TestHealthy : public QObject {
         using namespace schematic;
         for (const double plate : {220e3, 4.7e3}) {
             Schematic s;
-            const NetId grid = s.net("grid"), p = s.net("plate"), k = s.net("cathode"), b = s.net("B+"), x = s.net("x"), y = s.net("y");
+            const NetId grid = s.net("grid"), p = s.net("plate"), k = s.net("cathode"), b = s.net("B+"), x = s.net("x"),
+                        y = s.net("y");
             s.add(voltage("B", b, Schematic::ground, {300}));
             s.add(resistor("ra", b, p, plate));
             s.add(resistor("rk", k, Schematic::ground, 1500));
@@ -211,12 +214,14 @@ class TestHealthy : public QObject {
             } else {
                 QVERIFY(g.has_value());
                 const double hertz = 1 / (2 * std::numbers::pi * std::sqrt(6) * ohms * farads);
-                QVERIFY2(std::abs(g->hertz / hertz - 1) < 0.35, qPrintable(QString("%1 against %2").arg(g->hertz).arg(hertz)));
+                QVERIFY2(std::abs(g->hertz / hertz - 1) < 0.35,
+                         qPrintable(QString("%1 against %2").arg(g->hertz).arg(hertz)));
             }
         }
     }
 
-    /// The demo's feedback: damping above 5, at rest as built, without its load and into 0.1 uF; turned round it is not.
+    /// The demo's feedback: damping above 5, at rest as built, without its load and into 0.1 uF; turned round it is
+    /// not.
     void theDemoIsDampedAndStable() {
         const Steady s = solved(demo);
         QVERIFY(oscillationsOf(demo, catalogue, s).empty());

@@ -176,7 +176,8 @@ class TestLegResistors : public QObject {
         for (const PowerFigures& p : power) {
             QVERIFY(std::isfinite(p.clipDraw(2)) && std::isfinite(p.clipScreens()));
             const double volts = s.nodes[1].mean;
-            const double total = volts * (p.clipDraw(2) - p.clipScreens() + pointOf(b, s, "v3").plateAmps + pointOf(b, s, "v4").plateAmps);
+            const double total = volts * (p.clipDraw(2) - p.clipScreens() + pointOf(b, s, "v3").plateAmps +
+                                          pointOf(b, s, "v4").plateAmps);
             QVERIFY2(total > p.clipWatts && total < 4 * p.clipWatts, qPrintable(QString::number(total)));
             QVERIFY(p.clipScreens() > 0); // the plates swing below the screens and leave them the current
         }

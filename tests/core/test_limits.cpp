@@ -74,7 +74,8 @@ class TestLimits : public QObject {
             for (const Expectation& e : s.expectations) {
                 if (e.point.kind == PointKind::Node) QVERIFY(*e.stopAbove <= 500);
                 if (e.point.kind == PointKind::HeaterVolts && e.stopAbove)
-                    QVERIFY(*e.stopAbove <= 1.1 * (b.transformer.heaters[e.point.index].feeds == "signal" ? 6.3 : 5) + 1e-9);
+                    QVERIFY(*e.stopAbove <=
+                            1.1 * (b.transformer.heaters[e.point.index].feeds == "signal" ? 6.3 : 5) + 1e-9);
                 if (e.point.kind == PointKind::Sense) { // 12 W at the plate, 65 mA at the cathode
                     const double plate = pointOf(b, *s.steady, b.bottles[e.point.index].id).plate;
                     QVERIFY(*e.stopAbove / 10 * plate <= 12.1 && *e.stopAbove / 10 <= 0.065);
@@ -115,7 +116,8 @@ class TestLimits : public QObject {
     void aHeaterReadsThroughItsReference() {
         Build b = demoBuild();
         b.transformer.heaters[0].reference = HeaterReference::Resistors;
-        QVERIFY(std::abs(at(stageOf(b, 0), "chassis-h1").band.nominal - 50) < 0.1); // 100 ohm and 100 ohm, copper between
+        QVERIFY(std::abs(at(stageOf(b, 0), "chassis-h1").band.nominal - 50) <
+                0.1); // 100 ohm and 100 ohm, copper between
         b.transformer.heaters[0].reference = HeaterReference::Floating;
         const Expectation afloat = at(stageOf(b, 0), "chassis-h1");
         QVERIFY(afloat.band.nominal > 1e8 && afloat.stopBelow);
@@ -198,7 +200,8 @@ class TestLimits : public QObject {
         // A plate behind 270k in parallel with the valve's own resistance reads low by less than by 270k alone.
         const auto in = plan::solveSteady(b, catalogue, stageConditions(b, 3, 230));
         const auto third = pointsOfStage(b, 3);
-        const double plate = reading(b, catalogue, *in, *findPoint(third, "plate1-v2")), real = pointOf(b, *in, "v2").plate;
+        const double plate = reading(b, catalogue, *in, *findPoint(third, "plate1-v2")),
+                     real = pointOf(b, *in, "v2").plate;
         QVERIFY(plate < real && plate > real * 1e6 / (1e6 + 270e3));
     }
 
@@ -265,7 +268,8 @@ class TestLimits : public QObject {
 
     /// "No bias" offers a feed that goes below ground with the connection at hand, and so it does.
     void theBiasIsFedFromWhatSwingsBelowGround() {
-        for (const Connection c : {Connection::CentreTapped, Connection::Bridge, Connection::HalfWave, Connection::Doubler}) {
+        for (const Connection c :
+             {Connection::CentreTapped, Connection::Bridge, Connection::HalfWave, Connection::Doubler}) {
             Build b = withSilicon(c);
             b.transformer.biasVolts = 0;
             b.bias.from = c == Connection::CentreTapped || c == Connection::HalfWave ? BiasSource::PlateResistor

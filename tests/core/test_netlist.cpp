@@ -77,8 +77,9 @@ class TestNetlist : public QObject {
                                .match(printed);
             QVERIFY2(m.hasMatch(), qPrintable(node + "\n" + printed.left(3000)));
             const double volts = m.captured(1).toDouble();
-            QVERIFY2(std::abs(volts - p.volts) < 0.005 * std::abs(p.volts) + 0.05,
-                     qPrintable(QString("%1 %2: %3 against %4").arg(p.part.c_str(), p.net.c_str()).arg(volts).arg(p.volts)));
+            QVERIFY2(
+                std::abs(volts - p.volts) < 0.005 * std::abs(p.volts) + 0.05,
+                qPrintable(QString("%1 %2: %3 against %4").arg(p.part.c_str(), p.net.c_str()).arg(volts).arg(p.volts)));
             ++compared;
         }
         QVERIFY2(compared >= 2 * (6 + 8), qPrintable(QString::number(compared)));

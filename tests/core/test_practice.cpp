@@ -2,8 +2,8 @@
 
 #include "../support/demo.h"
 
-#include "core/diagnose/faults.h"
 #include "core/bench/virtual_amplifier.h"
+#include "core/diagnose/faults.h"
 #include "core/plan/tone.h"
 #include "core/procedure/band.h"
 #include "core/procedure/first_power.h"
@@ -93,7 +93,8 @@ class TestPractice : public QObject {
         // The first ones that a builder suspects, and every twentieth of the others.
         std::size_t k = 0;
         for (const diagnose::Fault& f : diagnose::faultsOf(demoBuild(), catalogue))
-            if (k++ % 20 == 0 || f.id == "open/r2" || f.id == "leaky/c1" || f.id == "dead/v5" || f.id == "half-open-a/ot1")
+            if (k++ % 20 == 0 || f.id == "open/r2" || f.id == "leaky/c1" || f.id == "dead/v5" ||
+                f.id == "half-open-a/ot1")
                 QTest::newRow(f.id.c_str()) << QString::fromStdString(f.id) << f.common;
     }
     void everyFaultCanBeInflictedAndSolved() {

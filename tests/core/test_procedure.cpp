@@ -163,8 +163,7 @@ class TestProcedure : public QObject {
         }
         const double sense = pointOf(b, *s, "v3").sense();
         const auto state = biasState(b, catalogue, *s, places[0], sense);
-        QVERIFY2(sense >= state.senseLow && sense <= state.senseHigh,
-                 state.advice.c_str());
+        QVERIFY2(sense >= state.senseLow && sense <= state.senseHigh, state.advice.c_str());
         QVERIFY(std::abs(state.plateAmps / pointOf(b, *s, "v3").plateAmps - 1) < 0.01);
     }
 

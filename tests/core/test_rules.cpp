@@ -172,8 +172,7 @@ class TestRules : public QObject {
         row(
             "balance/left", [](Build& b) { adjusterOf(b, "v3") = 0.8; }, [](Build&) {});
         row(
-            "grid-leak/", [](Build& b) { ohmsOf(b, "r15") = 1e6; },
-            [](Build& b) { ohmsOf(b, "r15") = 270e3; });
+            "grid-leak/", [](Build& b) { ohmsOf(b, "r15") = 1e6; }, [](Build& b) { ohmsOf(b, "r15") = 270e3; });
         row(
             "coupling/", [](Build& b) { partOf<CapacitorPart>(b, "c11").capacitance = 22e-9; },
             [](Build& b) { partOf<CapacitorPart>(b, "c11").capacitance = 0.47e-6; });
@@ -290,12 +289,9 @@ class TestRules : public QObject {
             "capacitor-volts/c11", [](Build& b) { partOf<CapacitorPart>(b, "c11").volts = 400; },
             [](Build& b) { partOf<CapacitorPart>(b, "c11").volts = 500; });
         row(
-            "heater-cathode/v2/second",
-            [](Build& b) { ohmsOf(b, "r11") = 4700; },
-            [](Build&) {});
+            "heater-cathode/v2/second", [](Build& b) { ohmsOf(b, "r11") = 4700; }, [](Build&) {});
         row(
-            "grid-current/v2", [](Build& b) { ohmsOf(b, "r11") = 390; },
-            [](Build&) {});
+            "grid-current/v2", [](Build& b) { ohmsOf(b, "r11") = 390; }, [](Build&) {});
         row(
             "cathode-amps/v2/second", // 75 V across 4k7
             [](Build& b) {
@@ -317,9 +313,13 @@ class TestRules : public QObject {
         QVERIFY(f);
         QVERIFY(!f->title.empty() && f->text.size() > 30);
         // Each says what to do, as an edit; done, and if need be done again, the finding is gone.
-        static const std::set<std::string> byHand{
-            "plate-watts",           "balance/left",    "coupling/",        "tap-mean/tap1", "heater-cathode/v2/second",
-            "cathode-amps/v2/second", "screen-volts/v3"};
+        static const std::set<std::string> byHand{"plate-watts",
+                                                  "balance/left",
+                                                  "coupling/",
+                                                  "tap-mean/tap1",
+                                                  "heater-cathode/v2/second",
+                                                  "cathode-amps/v2/second",
+                                                  "screen-volts/v3"};
         QCOMPARE(f->fix.has_value(), !byHand.contains(id.toStdString()));
         Build mended = b;
         std::optional<Edit> fix = f->fix;

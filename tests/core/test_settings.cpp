@@ -99,8 +99,8 @@ class TestSettings : public QObject {
 
     void oneMoreThanItsRangeIsRefusedByName_data() {
         QTest::addColumn<QString>("pointer");
-        for (const char* p : {"/mains/volts", "/supply/sections/0/esr", "/channels/1/stages/2/parts/13/resistance", "/chassis/thickness",
-                              "/chassis/parts/0/mass", "/bias/floor"})
+        for (const char* p : {"/mains/volts", "/supply/sections/0/esr", "/channels/1/stages/2/parts/13/resistance",
+                              "/chassis/thickness", "/chassis/parts/0/mass", "/bias/floor"})
             QTest::newRow(p) << QString(p);
     }
     void oneMoreThanItsRangeIsRefusedByName() {
@@ -140,7 +140,8 @@ class TestSettings : public QObject {
                     if (!idOf(p.part).empty()) QVERIFY2(ids.insert(idOf(p.part)).second, idOf(p.part).c_str());
             }
         QCOMPARE(b->bottles.size(), std::size_t(9));
-        QCOMPARE(mainValue(b->channels[2].stages[2].part("load")->part), mainValue(b->channels[1].stages[2].part("load")->part));
+        QCOMPARE(mainValue(b->channels[2].stages[2].part("load")->part),
+                 mainValue(b->channels[1].stages[2].part("load")->part));
     }
 
     void whatIsNoEntryIsNotDoubled_data() {

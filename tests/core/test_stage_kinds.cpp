@@ -4,9 +4,9 @@
 
 #include "core/plan/channel_circuit.h"
 #include "core/schematic/path_schematic.h"
+#include "core/schematic/solve.h"
 #include "core/schematic/stage_edits.h"
 #include "core/schematic/stages/stage_sketch.h"
-#include "core/schematic/solve.h"
 
 #include <QFile>
 #include <QTest>
@@ -36,7 +36,8 @@ Catalogue catalogueOf(const json& laws) {
             t.law = circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
                                         j.at("share"), j.at("kneeVolts"), j.at("slope"), j.at("gridPerveance")};
         else
-            t.law = circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), j.at("gridPerveance")};
+            t.law = circuit::TriodeLaw{j.at("mu"),  j.at("exponent"), j.at("kp"),
+                                       j.at("kvb"), j.at("kg"),       j.at("gridPerveance")};
         c.valves.push_back(std::move(t));
     }
     return c;
@@ -84,7 +85,9 @@ struct Bench {
         }
         s.valves.push_back({{}, at, b.bottles.back().id, section++});
     }
-    void loose(const char* from, const std::string& to, const PartValue& part) { b.loose.push_back({{}, from, to, "", part}); }
+    void loose(const char* from, const std::string& to, const PartValue& part) {
+        b.loose.push_back({{}, from, to, "", part});
+    }
     int section = 1;
 };
 PartValue ohms(double value) {
@@ -102,7 +105,8 @@ struct Said {
     std::string output;
 };
 
-Stage& triode(Bench& x, const char* law, double plate, double cathode, double bypass, double source, double leak, int node = 1) {
+Stage& triode(Bench& x, const char* law, double plate, double cathode, double bypass, double source, double leak,
+              int node = 1) {
     Stage& input = x.stage("input");
     input.parts = {r("series", source), r("shunt", leak)};
     Stage& s = x.stage("triode", node);
@@ -150,13 +154,18 @@ std::map<std::string, Said> referenceCases() {
         Stage& l = s.bench.stage("long-tailed pair");
         s.bench.valve(l, "triode A", "a");
         s.bench.valve(l, "triode A", "b", true);
-        l.parts = {c("coupling", 22e-9, "a"), r("grid leak", 1e6, "a"), r("grid leak", 1e6, "b"), c("grid capacitor", 100e-9),
-                   r("bias", 470), r("tail", 10e3), r("plate", 82e3, "a"), r("plate", 100e3, "b")};
+        l.parts = {c("coupling", 22e-9, "a"),   r("grid leak", 1e6, "a"), r("grid leak", 1e6, "b"),
+                   c("grid capacitor", 100e-9), r("bias", 470),           r("tail", 10e3),
+                   r("plate", 82e3, "a"),       r("plate", 100e3, "b")};
         s.bench.loose("V1 plate 1", "outa", farads(100e-9));
         s.bench.loose("outa", "ground", ohms(220e3));
         s.bench.loose("V1 plate 2", "outb", farads(100e-9));
         s.bench.loose("outb", "ground", ohms(220e3));
-        s.nets = {{"pa", "V1 plate 1"}, {"pb", "V1 plate 2"}, {"ga", "V1 grid 1"}, {"gb", "V1 grid 2"}, {"tap", "One s1 tail"}};
+        s.nets = {{"pa", "V1 plate 1"},
+                  {"pb", "V1 plate 2"},
+                  {"ga", "V1 grid 1"},
+                  {"gb", "V1 grid 2"},
+                  {"tap", "One s1 tail"}};
         s.output = "outa";
     }
     {
@@ -166,7 +175,8 @@ std::map<std::string, Said> referenceCases() {
         Stage& l = s.bench.stage("long-tailed pair", 2);
         s.bench.valve(l, "triode B", "a");
         s.bench.valve(l, "triode B", "b", true);
-        l.parts = {r("grid leak", 1e6, "b"), c("grid capacitor", 220e-9), r("tail", 33e3), r("plate", 47e3, "a"), r("plate", 47e3, "b")};
+        l.parts = {r("grid leak", 1e6, "b"), c("grid capacitor", 220e-9), r("tail", 33e3), r("plate", 47e3, "a"),
+                   r("plate", 47e3, "b")};
         for (const auto& [plate, out2] : {std::pair{"V2 plate 1", "outa"}, {"V2 plate 2", "outb"}}) {
             s.bench.loose(plate, out2, farads(100e-9));
             s.bench.loose(out2, "ground", ohms(220e3));
@@ -196,9 +206,15 @@ std::map<std::string, Said> referenceCases() {
         s.bench.valve(l, "triode A", "a");
         s.bench.valve(l, "triode A", "b", true);
         l.options = {{{}, "form", "plain"}};
-        l.parts = {r("plate", 100e3, "a"), r("plate", 100e3, "b"), r("cathode", 820), c("bypass", 22e-6),
-                   c("output coupling", 100e-9, "a"), c("output coupling", 100e-9, "b"), r("divider", 215e3, "a"),
-                   r("shared leak", 4300), r("divider", 220e3, "b")};
+        l.parts = {r("plate", 100e3, "a"),
+                   r("plate", 100e3, "b"),
+                   r("cathode", 820),
+                   c("bypass", 22e-6),
+                   c("output coupling", 100e-9, "a"),
+                   c("output coupling", 100e-9, "b"),
+                   r("divider", 215e3, "a"),
+                   r("shared leak", 4300),
+                   r("divider", 220e3, "b")};
         s.nets = {{"pa", "V1 plate 1"}, {"pb", "V1 plate 2"}, {"k", "One s2 cathodes"}};
         s.output = "One s2 out b";
     }
@@ -221,8 +237,8 @@ std::map<std::string, Said> referenceCases() {
         Stage& l = s.bench.stage("cascode");
         s.bench.valve(l, "triode C", "lower");
         s.bench.valve(l, "triode C", "upper", true);
-        l.parts = {r("cathode", 330), c("bypass", 100e-6), r("plate", 18e3), r("upper divider", 470e3), r("lower divider", 220e3),
-                   c("divider capacitor", 1e-6)};
+        l.parts = {r("cathode", 330),         c("bypass", 100e-6),       r("plate", 18e3),
+                   r("upper divider", 470e3), r("lower divider", 220e3), c("divider capacitor", 1e-6)};
         s.bench.stage("line out").parts = {c("coupling", 100e-9), r("load", 470e3)};
         s.nets = {{"g2", "V1 grid 2"}, {"mid", "V1 plate 1"}, {"p2", "V1 plate 2"}};
         s.output = "One output";
@@ -232,8 +248,8 @@ std::map<std::string, Said> referenceCases() {
         s.nodes = {380};
         Stage& l = s.bench.stage("single-ended");
         s.bench.valve(l, "power triode", "a1");
-        l.parts = {c("coupling", 470e-9, "a1"), r("grid leak", 220e3, "a1"), r("cathode", 900), c("bypass", 100e-6),
-                   iron(3500, 8, 18, 110, 0.35, 0.012), r("load", 8)};
+        l.parts = {c("coupling", 470e-9, "a1"), r("grid leak", 220e3, "a1"),         r("cathode", 900),
+                   c("bypass", 100e-6),         iron(3500, 8, 18, 110, 0.35, 0.012), r("load", 8)};
         s.nets = {{"p", "V1 plate 1"}, {"k", "One s1 cathodes"}};
         s.output = "One output";
     }
@@ -242,8 +258,13 @@ std::map<std::string, Said> referenceCases() {
         s.nodes = {265};
         Stage& l = s.bench.stage("single-ended");
         s.bench.valve(l, "pentode A", "a1");
-        l.parts = {c("coupling", 100e-9, "a1"), r("grid leak", 470e3, "a1"), r("screen", 100, "a1"), r("cathode", 150),
-                   c("bypass", 220e-6), iron(5200, 8, 12, 260, 0.4, 0.03), r("load", 8)};
+        l.parts = {c("coupling", 100e-9, "a1"),
+                   r("grid leak", 470e3, "a1"),
+                   r("screen", 100, "a1"),
+                   r("cathode", 150),
+                   c("bypass", 220e-6),
+                   iron(5200, 8, 12, 260, 0.4, 0.03),
+                   r("load", 8)};
         s.nets = {{"p", "V1 plate"}, {"s", "V1 screen"}};
         s.output = "One output";
     }
@@ -254,8 +275,13 @@ std::map<std::string, Said> referenceCases() {
         one.parts.push_back(r("foot", 100));
         Stage& l = s.bench.stage("single-ended", 2);
         s.bench.valve(l, "pentode A", "a1");
-        l.parts = {c("coupling", 100e-9, "a1"), r("grid leak", 470e3, "a1"), r("screen", 100, "a1"), r("cathode", 150),
-                   c("bypass", 220e-6), iron(5200, 8, 12, 260, 0.4, 0.03), r("load", 8)};
+        l.parts = {c("coupling", 100e-9, "a1"),
+                   r("grid leak", 470e3, "a1"),
+                   r("screen", 100, "a1"),
+                   r("cathode", 150),
+                   c("bypass", 220e-6),
+                   iron(5200, 8, 12, 260, 0.4, 0.03),
+                   r("load", 8)};
         Stage& f = s.bench.stage("feedback");
         f.from = "s3 secondary", f.to = "s2 foot";
         f.parts = {r("resistor", 2200)};
@@ -269,9 +295,10 @@ std::map<std::string, Said> referenceCases() {
         Said& s = out[name];
         s.nodes = {1};
         s.bench.stage("input").parts = {r("series", 38e3)};
-        s.bench.stage("treble bass middle").parts = {c("treble capacitor", 250e-12), p("treble", 250e3, treble), r("slope", 56e3),
-                                                     c("bass capacitor", 22e-9), c("middle capacitor", 22e-9), p("bass", 250e3, bass),
-                                                     p("middle", 25e3, middle)};
+        s.bench.stage("treble bass middle").parts = {
+            c("treble capacitor", 250e-12), p("treble", 250e3, treble),   r("slope", 56e3),
+            c("bass capacitor", 22e-9),     c("middle capacitor", 22e-9), p("bass", 250e3, bass),
+            p("middle", 25e3, middle)};
         s.bench.stage("pad").parts = {r("shunt", 1e6)};
         s.bench.b.channels[0].stages.back().parts.push_back(r("series", 1e-3));
         s.output = "One s3 behind the pad";
@@ -281,7 +308,8 @@ std::map<std::string, Said> referenceCases() {
         s.nodes = {310};
         Stage& d = s.bench.stage("phase transformer"); // two ideal halves: a transformer without leakage or copper
         OutputTransformer t;
-        t.primaryImpedance = 1e3, t.loadImpedance = 4e3, t.primaryInductance = 1e4, t.primaryResistanceA = t.primaryResistanceB = 0.01;
+        t.primaryImpedance = 1e3, t.loadImpedance = 4e3, t.primaryInductance = 1e4,
+        t.primaryResistanceA = t.primaryResistanceB = 0.01;
         t.secondaryResistance = 0.001, t.leakageInductance = 0;
         d.parts = {{{}, "transformer", "", "", t}};
         Stage& l = s.bench.stage("push-pull");
@@ -292,8 +320,15 @@ std::map<std::string, Said> referenceCases() {
         o.primaryResistanceA = o.primaryResistanceB = 140, o.secondaryResistance = 0.45, o.leakageInductance = 0.024;
         o.screenTap = 0.43, o.tapCopper = 60.0 / 140, o.tapLeakage = 1.0 / 3;
         l.options = {{{}, "screens", "tap"}};
-        l.parts = {c("coupling", 470e-9, "a1"), c("coupling", 470e-9, "b1"), r("grid leak", 470e3, "a1"), r("grid leak", 470e3, "b1"),
-                   r("screen", 100, "a1"), r("screen", 100, "b1"), r("cathode", 130), c("bypass", 470e-6), {{}, "transformer", "", "", o},
+        l.parts = {c("coupling", 470e-9, "a1"),
+                   c("coupling", 470e-9, "b1"),
+                   r("grid leak", 470e3, "a1"),
+                   r("grid leak", 470e3, "b1"),
+                   r("screen", 100, "a1"),
+                   r("screen", 100, "b1"),
+                   r("cathode", 130),
+                   c("bypass", 470e-6),
+                   {{}, "transformer", "", "", o},
                    r("load", 8)};
         s.nets = {{"pa", "V1 plate"}, {"pb", "V2 plate"}, {"sa", "V1 screen"}, {"k", "One s2 cathodes"}};
         s.output = "One output";
@@ -311,7 +346,8 @@ double db(double ratio) {
 }
 
 /// A path held at its nodes' volts.
-plan::HeldChannel held(const Build& b, const Catalogue& catalogue, const std::vector<double>& nodes, const circuit::Waveform& drive = {}) {
+plan::HeldChannel held(const Build& b, const Catalogue& catalogue, const std::vector<double>& nodes,
+                       const circuit::Waveform& drive = {}) {
     return plan::heldChannel(b, catalogue, 0, {nodes, std::vector<double>(8, -12.0), {}}, drive);
 }
 
@@ -322,6 +358,7 @@ class TestStageKinds : public QObject {
     json file;
     Catalogue catalogue;
     std::map<std::string, Said> said = referenceCases();
+    int guessed = 0; ///< random paths for which the other simulator was told where to begin
     const json& theCase(const QString& name) {
         for (const json& x : file.at("cases"))
             if (x.at("name") == name.toStdString()) return x;
@@ -360,17 +397,18 @@ class TestStageKinds : public QObject {
         QVERIFY2(out, s.output.c_str());
         const auto at = [&](double hertz) { return a.gain(*point, h.source, *out, hertz); };
         QVERIFY(near(std::abs(at(1000)), want.at("gain_1k"), 0.002, 0, "gain"));
-        const double turned =
-            std::remainder(std::arg(at(1000)) * 180 / std::numbers::pi - want.at("phase_1k_degrees").get<double>(), 360);
+        const double turned = std::remainder(
+            std::arg(at(1000)) * 180 / std::numbers::pi - want.at("phase_1k_degrees").get<double>(), 360);
         QVERIFY2(std::abs(turned) < 0.3 || std::abs(std::abs(turned) - 180) < 0.3, qPrintable(QString::number(turned)));
         for (const auto& [hertz, level] : want.at("response_db_re_1k").items())
             QVERIFY(near(db(std::abs(at(std::stod(hertz)) / at(1000))), level, 0, 0.03, hertz));
-        QVERIFY(near(std::abs(a.impedance(*point, *out, 1000)), want.at("output_impedance_1k_with_load"), 0.003, 0, "ohm"));
+        QVERIFY(
+            near(std::abs(a.impedance(*point, *out, 1000)), want.at("output_impedance_1k_with_load"), 0.003, 0, "ohm"));
         if (!want.contains("tone")) return;
         const json& tone = want.at("tone");
         const double hertz = tone.at("hertz");
-        const plan::HeldChannel driven =
-            held(s.bench.b, catalogue, s.nodes, {0, tone.at("input_rms").get<double>() * std::numbers::sqrt2, hertz, 0});
+        const plan::HeldChannel driven = held(s.bench.b, catalogue, s.nodes,
+                                              {0, tone.at("input_rms").get<double>() * std::numbers::sqrt2, hertz, 0});
         const auto solved = steadyTone(driven.schematic, hertz, *driven.schematic.findNet(s.output));
         QVERIFY2(solved.ok(), solved.ok() ? "" : solved.problem().text().c_str());
         QVERIFY(near(solved->outputRms, tone.at("output_rms"), 0.005, 0, "tone"));
@@ -384,7 +422,8 @@ class TestStageKinds : public QObject {
         const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {250});
         Analysis a(h.schematic);
         const auto point = a.operatingPoint();
-        const double k = point->volts(*h.schematic.findNet("V1 cathode 1")), plate = point->volts(*h.schematic.findNet("V1 plate 1"));
+        const double k = point->volts(*h.schematic.findNet("V1 cathode 1")),
+                     plate = point->volts(*h.schematic.findNet("V1 plate 1"));
         const auto f = figuresAt(Catalogue::shipped().valve("ECC85")->law, plate - k, -k, 0);
         const double want = f.mu * 100e3 / (f.rp + 100e3);
         QVERIFY(near(std::abs(a.gain(*point, h.source, h.output, 1000)), want, 1e-3, 0, "gain"));
@@ -399,7 +438,8 @@ class TestStageKinds : public QObject {
         const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {250});
         Analysis a(h.schematic);
         const auto point = a.operatingPoint();
-        const double k = point->volts(*h.schematic.findNet("V1 cathode 1")), g = point->volts(*h.schematic.findNet("V1 grid 1"));
+        const double k = point->volts(*h.schematic.findNet("V1 cathode 1")),
+                     g = point->volts(*h.schematic.findNet("V1 grid 1"));
         const auto f = figuresAt(Catalogue::shipped().valve("ECC85")->law, 250 - k, g - k, 0);
         const double want = 1 / (f.gm + 1 / f.rp + 1 / 23e3);
         QVERIFY(near(std::abs(a.impedance(*point, h.output, 1000)), want, 0.01, 0, "ohm"));
@@ -410,8 +450,13 @@ class TestStageKinds : public QObject {
         Stage& s = x.stage("long-tailed pair");
         x.valve(s, "ECC85", "a");
         x.valve(s, "ECC85", "b", true);
-        s.parts = {c("coupling", 1e-7, "a"), r("grid leak", 1e6, "a"), r("grid leak", 1e6, "b"), c("grid capacitor", 1e-7),
-                   r("plate", 47e3, "a"), r("plate", 47e3, "b"), {{}, "tail", "", "", CurrentSourcePart{{}, "", 3e-3, 0.5, 300, 0.05}}};
+        s.parts = {c("coupling", 1e-7, "a"),
+                   r("grid leak", 1e6, "a"),
+                   r("grid leak", 1e6, "b"),
+                   c("grid capacitor", 1e-7),
+                   r("plate", 47e3, "a"),
+                   r("plate", 47e3, "b"),
+                   {{}, "tail", "", "", CurrentSourcePart{{}, "", 3e-3, 0.5, 300, 0.05}}};
         const plan::HeldChannel h = held(x.b, Catalogue::shipped(), {300});
         Analysis a(h.schematic);
         const auto point = a.operatingPoint();
@@ -430,7 +475,8 @@ class TestStageKinds : public QObject {
         const auto point = a.operatingPoint();
         const auto up = a.gain(*point, h.source, *h.schematic.findNet("V1 plate 2"), 1000),
                    down = a.gain(*point, h.source, *h.schematic.findNet("V1 cathode 2"), 1000);
-        QVERIFY2(std::abs(up + down) < 1e-3 * std::abs(up), qPrintable(QString::number(std::abs(up + down) / std::abs(up))));
+        QVERIFY2(std::abs(up + down) < 1e-3 * std::abs(up),
+                 qPrintable(QString::number(std::abs(up + down) / std::abs(up))));
     }
     /// Feedback divides gain and output impedance by 1 + A beta.
     void feedbackDividesTheGain() {
@@ -445,13 +491,16 @@ class TestStageKinds : public QObject {
         const auto p1 = a.operatingPoint(), p2 = o.operatingPoint();
         const double closed = std::abs(a.gain(*p1, with.source, with.output, 1000)),
                      opened = std::abs(o.gain(*p2, without.source, without.output, 1000));
-        const double foot = std::abs(o.gain(*p2, without.source, *without.schematic.findNet("One s2 cathode foot"), 1000));
-        QVERIFY(foot < 0.1);
-        // What 1 V at the output puts at the foot: the divider, against the foot's own impedance there.
-        const double beta = std::abs(o.impedance(*p2, *without.schematic.findNet("One s2 cathode foot"), 1000)) / 2200;
-        QVERIFY(near(closed, opened / (1 + opened * beta), 0.03, 0, "closed loop"));
-        QVERIFY(near(std::abs(a.impedance(*p1, with.output, 1000)) * (1 + opened * beta), std::abs(o.impedance(*p2, without.output, 1000)), 0.05,
-                     0, "output impedance"));
+        // Round the loop: 1 V at the output drives 1 / 2200 A into the foot, and that comes back at the output.
+        const auto node = [&](NetId net) { return o.circuit().nodes[static_cast<std::size_t>(net.index)]; };
+        const circuit::SmallSignal small(o.system(), p2->portVolts);
+        const circuit::Complex loop =
+            1.0 - small.transfer(node(*without.schematic.findNet("One s2 cathode foot")), node(without.output), 1000) /
+                      2200.0;
+        QVERIFY2(std::abs(loop) > 2, "it does feed back");
+        QVERIFY(near(closed, opened / std::abs(loop), 0.01, 0, "closed loop"));
+        QVERIFY(near(std::abs(a.impedance(*p1, with.output, 1000)) * std::abs(loop),
+                     std::abs(o.impedance(*p2, without.output, 1000)), 0.01, 0, "output impedance"));
     }
 
     void whatIsWrongIsNamedByItsPlace() {
@@ -483,19 +532,24 @@ class TestStageKinds : public QObject {
         floating.valve(s, "ECC85");
         s.parts = {c("coupling", 1e-7), r("plate", 100e3), r("cathode", 1500)};
         bool said2 = false;
-        for (const Problem& p : pathProblems(floating.b, Catalogue::shipped())) said2 = said2 || p.sentence.find("no DC path") != std::string::npos;
+        for (const Problem& p : pathProblems(floating.b, Catalogue::shipped()))
+            said2 = said2 || p.sentence.find("no DC path") != std::string::npos;
         QVERIFY2(said2, "a grid without a leak");
     }
 
     void everyKindDrawsAndBeginsByItself_data() {
         QTest::addColumn<QString>("kind");
-        for (const StageKind* k : stageKinds()) QTest::newRow(std::string(k->id).c_str()) << QString::fromStdString(std::string(k->id));
+        for (const StageKind* k : stageKinds())
+            QTest::newRow(std::string(k->id).c_str()) << QString::fromStdString(std::string(k->id));
     }
     void everyKindDrawsAndBeginsByItself() {
         QFETCH(QString, kind);
         const StageKind& k = *stageKind(kind.toStdString());
         QVERIFY(!k.title.empty() && !k.about.empty() && k.wire && k.draw);
-        Stage s = freshStage(k, {});
+        std::vector<StageValve> valves;
+        for (const ValveSlot& v : k.valves)
+            valves.push_back({{}, v.several ? std::string(v.at) + "1" : std::string(v.at), "v1", 1});
+        Stage s = freshStage(k, valves);
         s.id = "s1";
         const StageDrawing d = drawingOf(s);
         // Every part that is there is drawn once.
@@ -512,6 +566,7 @@ class TestStageKinds : public QObject {
         for (int k = 0; k < 200; ++k) QTest::addRow("%d", k) << k;
     }
     void randomPathsAgreeWithAnotherSimulator();
+    void mostOfThemFromNothing() { QVERIFY2(guessed < 60, qPrintable(QString::number(guessed))); }
 };
 
 void TestStageKinds::randomPathsAgreeWithAnotherSimulator() {
@@ -524,9 +579,22 @@ void TestStageKinds::randomPathsAgreeWithAnotherSimulator() {
     const auto point = a.operatingPoint();
     QVERIFY2(point.ok(), point.ok() ? "" : point.problem().text().c_str());
     for (const double v : point->netVolts) QVERIFY(std::isfinite(v));
-    for (const double hertz : {10.0, 1000.0, 1e5}) QVERIFY(std::isfinite(std::abs(a.gain(*point, h.source, h.output, hertz))));
-    const auto spice = spiceOperatingPoint(h.schematic);
+    for (const double hertz : {10.0, 1000.0, 1e5})
+        QVERIFY(std::isfinite(std::abs(a.gain(*point, h.source, h.output, hertz))));
+    const auto agrees = [&](const std::map<int, double>& theirs) {
+        for (const auto& [net, volts] : theirs)
+            if (std::abs(point->netVolts[static_cast<std::size_t>(net)] - volts) > 0.005 * std::abs(volts) + 0.05)
+                return false;
+        return theirs.size() > 2;
+    };
+    auto spice = spiceOperatingPoint(h.schematic);
     if (!spice) QSKIP("the other simulator is not here");
+    // It does not find every point from nothing, and some of these paths have two: then it is asked whether ours is
+    // one.
+    if (!agrees(*spice)) {
+        ++guessed;
+        spice = spiceOperatingPoint(h.schematic, point->netVolts);
+    }
     QVERIFY2(!spice->empty(), "the other simulator found no operating point");
     std::size_t compared = 0;
     for (std::size_t k = 1; k < h.schematic.nets().size(); ++k) {

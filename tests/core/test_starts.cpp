@@ -37,8 +37,8 @@ class TestStarts : public QObject {
         for (const Start& s : starts())
             for (const Channel& ch : s.build.channels)
                 for (const Stage& stage : ch.stages) kinds.insert(stage.kind);
-        for (const char* kind : {"triode", "follower", "split load", "long-tailed pair", "paraphase", "single-ended", "push-pull",
-                                 "volume", "treble bass middle", "line out", "feedback"})
+        for (const char* kind : {"triode", "follower", "split load", "long-tailed pair", "paraphase", "single-ended",
+                                 "push-pull", "volume", "treble bass middle", "line out", "feedback"})
             QVERIFY2(kinds.contains(kind), kind);
         QVERIFY(!startOf("nobody's"));
     }
@@ -85,7 +85,8 @@ class TestStarts : public QObject {
         QVERIFY(std::abs(pointOf(b, s, "v2", 1).plate - pointOf(b, s, "v2", 2).plate) < 0.01);
         const auto f = schematicFigures(b, catalogue, s);
         QVERIFY(f.ok());
-        QCOMPARE(std::count_if(f->parts.begin(), f->parts.end(), [](const PartFigure& p) { return p.part == "v2"; }), 1);
+        QCOMPARE(std::count_if(f->parts.begin(), f->parts.end(), [](const PartFigure& p) { return p.part == "v2"; }),
+                 1);
     }
 
     /// One weak valve among four shows in its own current, and leaves the others a little more supply.
@@ -112,7 +113,8 @@ class TestStarts : public QObject {
     }
     void anOlderFilesReadingsKeepTheirPoints() {
         Json j = Json::parse(versionOne());
-        j["log"] = Json::array({{{"kind", "reading"}, {"point", "sense-v3"}, {"stage", 5}, {"value", 0.3}, {"unit", "V"}}});
+        j["log"] =
+            Json::array({{{"kind", "reading"}, {"point", "sense-v3"}, {"stage", 5}, {"value", 0.3}, {"unit", "V"}}});
         const auto old = fromText(j.dump());
         QVERIFY(old.ok());
         QCOMPARE(old->log.at(0).point, std::string("sense-v3"));

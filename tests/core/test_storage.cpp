@@ -178,8 +178,7 @@ class TestStorage : public QObject {
         b.bottles[0].type = "no such valve";
         const auto done = saveBuild(b, file);
         QVERIFY(!done.ok());
-        QVERIFY2(done.problem().sentence.find("/bottles/0/type") != std::string::npos,
-                 done.problem().sentence.c_str());
+        QVERIFY2(done.problem().sentence.find("/bottles/0/type") != std::string::npos, done.problem().sentence.c_str());
         QVERIFY(loadBuild(file).ok());
     }
 

@@ -92,7 +92,8 @@ class TestVariants : public QObject {
         valveOf(b, "v3").emission = 0.6;
         const Steady worn = solved(b);
         QVERIFY(pointOf(b, worn, "v3").plateAmps < 0.75 * pointOf(b, fresh, "v3").plateAmps);
-        QVERIFY2(pointOf(b, worn, "v4").plateAmps > pointOf(b, fresh, "v4").plateAmps, "its partner sees a little more supply");
+        QVERIFY2(pointOf(b, worn, "v4").plateAmps > pointOf(b, fresh, "v4").plateAmps,
+                 "its partner sees a little more supply");
         QVERIFY(worn.nodes[0].mean > fresh.nodes[0].mean);
     }
 

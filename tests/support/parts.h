@@ -47,8 +47,8 @@ inline void feed(ember::Build& b, int plates, int small) {
         }
 }
 /// What the plan says of a valve system.
-inline const ember::plan::ValvePoint& pointOf(const ember::Build& b, const ember::plan::Steady& s, const std::string& id,
-                                              int section = 1) {
+inline const ember::plan::ValvePoint& pointOf(const ember::Build& b, const ember::plan::Steady& s,
+                                              const std::string& id, int section = 1) {
     for (const auto& c : s.channels)
         for (const auto& v : c.valves)
             if (b.bottles[v.bottle].id == id && v.section == section) return v;

@@ -11,7 +11,9 @@ inline ember::Build randomPath(std::uint64_t seed) {
     using namespace ember::schematic;
     std::mt19937_64 chance(seed * 7919 + 3);
     const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(chance); };
-    const auto about = [&](double value) { return value * std::exp(std::uniform_real_distribution<double>(-0.4, 0.4)(chance)); };
+    const auto about = [&](double value) {
+        return value * std::exp(std::uniform_real_distribution<double>(-0.4, 0.4)(chance));
+    };
     Build b;
     b.channels.emplace_back();
     b.channels[0].id = "one", b.channels[0].name = "One";
@@ -43,8 +45,10 @@ inline ember::Build randomPath(std::uint64_t seed) {
                 s.options.push_back({{}, std::string(form.name), std::string(form.choices[pick(form.choices.size())])});
         // What is not usual is there now and then.
         for (const EmptySlot& slot : emptySlots(s))
-            if (!slot.slot->fills.empty() && slot.slot->name != "adjuster" && slot.slot->name != "choke" && pick(4) == 0)
-                s.parts.push_back({{}, std::string(slot.slot->name), slot.at, "", freshPart(slot.slot->fills[0], *slot.slot)});
+            if (!slot.slot->fills.empty() && slot.slot->name != "adjuster" && slot.slot->name != "choke" &&
+                slot.slot->name != "screen zener" && slot.slot->name != "screen capacitor" && pick(4) == 0)
+                s.parts.push_back(
+                    {{}, std::string(slot.slot->name), slot.at, "", freshPart(slot.slot->fills[0], *slot.slot)});
         for (StagePart& p : s.parts)
             if (p.part.index() < 4) mainValue(p.part) = about(mainValue(p.part));
         // A tap is asked for only of a transformer that has one; what a signal comes through has a leak behind it.
@@ -53,7 +57,8 @@ inline ember::Build randomPath(std::uint64_t seed) {
         for (const StagePart& p : std::vector<StagePart>(s.parts))
             if (p.slot == "coupling" && !s.part("grid leak", p.at) && !s.valves.empty() && kind.id != "follower")
                 for (const Slot& slot : kind.places)
-                    if (slot.name == "grid leak") s.parts.push_back({{}, "grid leak", p.at, "", freshPart(Fill::Resistor, slot)});
+                    if (slot.name == "grid leak")
+                        s.parts.push_back({{}, "grid leak", p.at, "", freshPart(Fill::Resistor, slot)});
         stages.push_back(std::move(s));
     };
     const auto kindsOf = [](auto wanted) {
@@ -70,7 +75,8 @@ inline ember::Build randomPath(std::uint64_t seed) {
         const std::string at = s.valves.empty() ? "" : s.valves[0].at == "lower" ? "" : s.valves[0].at;
         if (s.valves.empty() || s.part("coupling", at)) return;
         s.parts.push_back({{}, "coupling", at, "", CapacitorPart{{}, "", about(100e-9), 400, 0.1, 0, 0}});
-        if (!s.part("grid leak", at)) s.parts.push_back({{}, "grid leak", at, "", ResistorPart{{}, "", about(470e3), 0.5, 0.05}});
+        if (!s.part("grid leak", at))
+            s.parts.push_back({{}, "grid leak", at, "", ResistorPart{{}, "", about(470e3), 0.5, 0.05}});
     };
     add(*stageKind("input"));
     for (std::size_t k = 1 + pick(3); k-- > 0;) {
@@ -93,9 +99,7 @@ inline ember::Build randomPath(std::uint64_t seed) {
         if (stages.back().kind != "phase transformer") coupled();
         add(*stageKind("push-pull"));
         break;
-    case 1:
-        add(*stageKind("single-ended"));
-        break;
+    case 1: add(*stageKind("single-ended")); break;
     default: add(*stageKind("line out")); break;
     }
     return b;

@@ -12,21 +12,27 @@
 #include <map>
 #include <optional>
 
-/// Volts by index of net; nothing where the simulator is not installed, empty where it found none.
-inline std::optional<std::map<int, double>> spiceOperatingPoint(const ember::schematic::Schematic& s) {
+/// Volts by index of net; nothing where the simulator is not installed, empty where it found none. `guess` (by net):
+/// where it begins to look, no more; a point that does not fulfil its equations it leaves.
+inline std::optional<std::map<int, double>> spiceOperatingPoint(const ember::schematic::Schematic& s,
+                                                                const std::vector<double>& guess = {}) {
     if (QStandardPaths::findExecutable("ngspice").isEmpty()) return std::nullopt;
     const auto c = ember::schematic::circuitOf(s);
     QTemporaryDir dir;
     QFile f(dir.filePath("a.cir"));
     if (!f.open(QIODevice::WriteOnly)) return std::nullopt;
-    f.write(QByteArray::fromStdString("* a path\n" + ember::circuit::elementsText(c.netlist) +
+    std::string start;
+    for (std::size_t k = 1; k < guess.size(); ++k)
+        start +=
+            ".nodeset v(" + ember::circuit::nodeText(c.netlist, c.nodes[k]) + ")=" + std::to_string(guess[k]) + "\n";
+    f.write(QByteArray::fromStdString("* a path\n" + ember::circuit::elementsText(c.netlist) + start +
                                       ".op\n.options reltol=1e-6 gmin=1e-14\n.end\n"));
     f.close();
     QProcess p;
     p.setProcessChannelMode(QProcess::MergedChannels);
     p.start("ngspice", {"-b", f.fileName()});
     std::map<int, double> out;
-    if (!p.waitForFinished(60'000)) return out;
+    if (!p.waitForFinished(10'000)) return out;
     const QString printed = QString::fromUtf8(p.readAll());
     for (std::size_t k = 1; k < s.nets().size(); ++k) {
         const auto node = QString::fromStdString(ember::circuit::nodeText(c.netlist, c.nodes[k]));

@@ -2,10 +2,10 @@
 
 #include "background.h"
 
-#include "core/schematic/stage_edits.h"
 #include "core/build/build_json.h"
 #include "core/build/flat.h"
 #include "core/chassis/layout_figures.h"
+#include "core/schematic/stage_edits.h"
 
 #include <QCoreApplication>
 #include <QDateTime>

@@ -109,7 +109,7 @@ class Document : public QObject {
     void afterChange(const QString& name);
     void solve();
     void startJournal();
-    void writeJournal(); ///< the edit of this turn, if it is not there yet
+    void writeJournal();           ///< the edit of this turn, if it is not there yet
     void record(const char* what); ///< the log as it is now, to the journal and to who shows it
     Taken judge(std::size_t entry, const procedure::PowerStage& stage);
     void judgeWaiting();
@@ -128,8 +128,8 @@ class Document : public QObject {
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;
     std::stop_source stopSolve, stopStages;
-    quint64 generation = 0; ///< of solves
-    quint64 revision = 0;   ///< of the build
+    quint64 generation = 0;                 ///< of solves
+    quint64 revision = 0;                   ///< of the build
     using StageAt = std::pair<int, double>; ///< stage, mains [V]
     std::map<StageAt, procedure::PowerStage> stages;
     std::set<StageAt> stagesUnderWay;

@@ -67,7 +67,7 @@ const procedure::PowerStage* Document::stage(int index, double volts) {
     inBackground(practiceBench, [this, mine = revision, key, b = current, stop = stopStages.get_token()] {
         if (stop.stop_requested()) return;
         procedure::PowerStage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second,
-                                                                     {true, procedure::honestSamples, stop});
+                                                             {true, procedure::honestSamples, stop});
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,

@@ -90,18 +90,21 @@ void BiasStation::rebuild() {
     for (const procedure::BiasPlace& place : places) {
         const std::size_t k = rows.size();
         const int at = 1 + 2 * static_cast<int>(k);
-        Row r{place,      new QLineEdit, new QLineEdit, new QLabel, new QLabel,
-              new QLabel, new QLabel,    new QLabel,    new QPushButton("practice")};
+        Row r{place,      new QLineEdit, new QLineEdit,
+              new QLabel, new QLabel,    new QLabel,
+              new QLabel, new QLabel,    new QPushButton("practice")};
         const QString tag = QString::fromStdString(place.bottle).toUpper();
         r.name->setText(QString("%1  <span style='color:%2'>%3, %4</span>")
                             .arg(tag, theme::color(Role::BoneDim).name(), QString::fromStdString(place.type),
                                  QString::fromStdString(place.channelName).toLower()));
         r.name->setFont(theme::text(static_cast<Size>(15), true));
         r.sense->setObjectName(QString::fromStdString(place.point));
-        r.sense->setAccessibleName(tag + (place.adjuster >= 0 || place.sharing == 1 ? " volts across its " : " volts across the shared ") +
-                                   QString::fromStdString(formatExact(place.ohms, Unit::Ohm)) + " in the cathode's lead");
-        r.sense->setToolTip(QString("across %1%2").arg(QString::fromStdString(formatExact(place.ohms, Unit::Ohm)),
-                                                       place.sharing > 1 ? QString(", which %1 valves share").arg(place.sharing) : ""));
+        r.sense->setAccessibleName(
+            tag + (place.adjuster >= 0 || place.sharing == 1 ? " volts across its " : " volts across the shared ") +
+            QString::fromStdString(formatExact(place.ohms, Unit::Ohm)) + " in the cathode's lead");
+        r.sense->setToolTip(QString("across %1%2")
+                                .arg(QString::fromStdString(formatExact(place.ohms, Unit::Ohm)),
+                                     place.sharing > 1 ? QString(", which %1 valves share").arg(place.sharing) : ""));
         r.sense->setFont(theme::figures(static_cast<Size>(rowsCrowded(places.size()) ? 20 : 28), true));
         r.sense->setAlignment(Qt::AlignRight);
         r.sense->setFixedWidth(142);
@@ -135,8 +138,9 @@ void BiasStation::rebuild() {
         rows.push_back(r);
     }
     if (rows.empty()) {
-        auto* none = new QLabel("No output valve of this build has a resistor in its cathode's lead to read its current across: add a "
-                                "sense resistor, 10 Ω, at the Stages station.");
+        auto* none = new QLabel(
+            "No output valve of this build has a resistor in its cathode's lead to read its current across: add a "
+            "sense resistor, 10 Ω, at the Stages station.");
         none->setWordWrap(true);
         grid->addWidget(none, 1, 0, 1, 7);
     }
@@ -148,7 +152,8 @@ void BiasStation::turn(std::size_t k) {
     if (!percent) return Q_EMIT said(QString::fromStdString(percent.problem().sentence), false);
     const auto adjusters = adjustersOf(document.build());
     const auto at = static_cast<std::size_t>(r.place.adjuster);
-    if (r.place.adjuster < 0 || at >= adjusters.size() || std::abs(adjusters[at].position - *percent / 100) < 1e-6) return;
+    if (r.place.adjuster < 0 || at >= adjusters.size() || std::abs(adjusters[at].position - *percent / 100) < 1e-6)
+        return;
     const auto done = document.edit(setValue(fmt::format("{}'s adjuster to {:.0f} %", r.place.bottle, *percent),
                                              adjusters[at].pointer(), *percent / 100));
     if (!done) Q_EMIT said(QString::fromStdString(done.problem().sentence), false);
@@ -184,7 +189,8 @@ std::optional<procedure::BiasState> BiasStation::stateOf(const Row& r, double vo
     const auto& s = document.solved();
     if (!s.figures.nominal) return std::nullopt;
     const auto places = procedure::biasPlaces(s.build, Catalogue::shipped());
-    const auto at = std::find_if(places.begin(), places.end(), [&](const procedure::BiasPlace& p) { return p.point == r.place.point; });
+    const auto at = std::find_if(places.begin(), places.end(),
+                                 [&](const procedure::BiasPlace& p) { return p.point == r.place.point; });
     if (at == places.end()) return std::nullopt;
     const auto state = procedure::biasState(s.build, Catalogue::shipped(), *s.figures.nominal, *at, volts);
     return std::isfinite(state.senseLow) ? std::optional(state) : std::nullopt;
@@ -211,7 +217,8 @@ void BiasStation::refresh() {
                                    .arg(text(s.plateWatts, Unit::Watt))
                                    .arg(100 * s.plateWatts / s.plateLimit, 0, 'f', 0)
                              : "-");
-        r.screen->setText(any && s.screenLimit > 0 ? QString("%1 of %2")
+        r.screen->setText(any && s.screenLimit > 0
+                              ? QString("%1 of %2")
                                     .arg(text(s.screenWatts, Unit::Watt, 2),
                                          QString::fromStdString(formatExact(s.screenLimit, Unit::Watt)))
                               : "-");
@@ -235,13 +242,18 @@ void BiasStation::refresh() {
     if (first.channel < f.nominal->channels.size() && first.valve < f.nominal->channels[first.channel].valves.size())
         plates = f.nominal->channels[first.channel].valves[first.valve].plate;
     target->setText(
-        QString("Target: %1 to %2 % of the plate's limit, %3. Computed with %4 at the plates, the screen's share taken off as the "
+        QString("Target: %1 to %2 % of the plate's limit, %3. Computed with %4 at the plates, the screen's share taken "
+                "off as the "
                 "plan has it. <span style='color:%5'>Lethal: the plates stand at that voltage while you %6</span>")
             .arg(100 * (first.pushPull ? procedure::targetLow : procedure::classALow), 0, 'f', 0)
-            .arg(100 * (first.pushPull && first.adjuster >= 0 ? procedure::targetHigh : procedure::classAHigh), 0, 'f', 0)
-            .arg(QString("%1 with %2").arg(first.pushPull ? "push-pull" : "single-ended", first.adjuster >= 0 ? "fixed bias" : "cathode bias"),
+            .arg(100 * (first.pushPull && first.adjuster >= 0 ? procedure::targetHigh : procedure::classAHigh), 0, 'f',
+                 0)
+            .arg(QString("%1 with %2")
+                     .arg(first.pushPull ? "push-pull" : "single-ended",
+                          first.adjuster >= 0 ? "fixed bias" : "cathode bias"),
                  text(plates, Unit::Volt), theme::color(Role::Ember).name(),
-                 first.adjuster >= 0 ? "turn; a screwdriver insulated to its tip." : "read; parts are changed with the plug out."));
+                 first.adjuster >= 0 ? "turn; a screwdriver insulated to its tip."
+                                     : "read; parts are changed with the plug out."));
     // The two sides of each channel that has two.
     QString words;
     for (const Channel& ch : document.build().channels) {

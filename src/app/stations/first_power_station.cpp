@@ -135,9 +135,8 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     again = new QPushButton("Begin the stage again");
     again->setObjectName("beginAgain");
     again->setProperty("main", true);
-    connect(again, &QPushButton::clicked, this, [this] {
-        document.log(procedure::stageEntry(index, StageEvent::Begun));
-    });
+    connect(again, &QPushButton::clicked, this,
+            [this] { document.log(procedure::stageEntry(index, StageEvent::Begun)); });
     foot->addWidget(again);
     layout->addLayout(foot);
 
@@ -173,8 +172,9 @@ void FirstPowerStation::buildSide() {
     layout->addSpacing(8);
     layout->addWidget(label("Before working inside", static_cast<Size>(15), true));
     layout->addWidget(clock = new DischargeClock);
-    layout->addWidget(label("Follow the electrical code of your place; for the mains side, if unsure, a licensed person.",
-                            Size::Small, false, "faint"));
+    layout->addWidget(
+        label("Follow the electrical code of your place; for the mains side, if unsure, a licensed person.",
+              Size::Small, false, "faint"));
 }
 
 double FirstPowerStation::shareDone() const {
@@ -192,7 +192,8 @@ const procedure::PowerStage* FirstPowerStation::stage() const {
 
 const Expectation* FirstPowerStation::expectation() const {
     const auto* s = stage();
-    return s && row < static_cast<int>(s->expectations.size()) ? &s->expectations[static_cast<std::size_t>(row)] : nullptr;
+    return s && row < static_cast<int>(s->expectations.size()) ? &s->expectations[static_cast<std::size_t>(row)]
+                                                               : nullptr;
 }
 
 void FirstPowerStation::showStage(int k) {
@@ -283,8 +284,8 @@ void FirstPowerStation::showPoint() {
     const LogEntry* have = procedure::lastReading(document.build(), index, e.point.id);
     reading->clear();
     reading->setPlaceholderText(have ? QString::number(have->value, 'g', 4) : QString());
-    scale->show(e.band.low, e.band.high, e.stopAbove, e.stopBelow,
-                have ? std::optional(have->value) : std::nullopt, e.point.unit());
+    scale->show(e.band.low, e.band.high, e.stopAbove, e.stopBelow, have ? std::optional(have->value) : std::nullopt,
+                e.point.unit());
     const QString band = text(procedure::bandText(e.band, e.point.unit()));
     scale->setAccessibleDescription(band);
     verdict->setText(have ? text(procedure::sentence(e, have->value)) : e.band.known() ? "expected " + band : band);
@@ -306,8 +307,8 @@ void FirstPowerStation::showPoint() {
 void FirstPowerStation::takeTyped() {
     const Expectation* e = expectation();
     if (!e) return;
-    const auto v = parseWithin(reading->text().toStdString(), e->point.unit(),
-                               procedure::senseOf(document.build(), e->point));
+    const auto v =
+        parseWithin(reading->text().toStdString(), e->point.unit(), procedure::senseOf(document.build(), e->point));
     if (!v) {
         verdict->setText(text(v.problem().sentence));
         verdict->setStyleSheet(QString("color:%1").arg(theme::color(Role::Ember).name()));

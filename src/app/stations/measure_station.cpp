@@ -151,20 +151,20 @@ void MeasureStation::takeTone() {
     if (!document.practising()) return Q_EMIT said("Turn the practice bench on, or open a capture.", false);
     tone->setEnabled(false);
     words->setText("taking the tone ...");
-    document.capturePractice(static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0,
-                             [this, level = *v, asked = document.revisionNow(),
-                              at = channel->currentIndex()](Expected<bench::Capture> c) {
-                                 tone->setEnabled(document.practising());
-                                 if (asked != document.revisionNow() || at != channel->currentIndex()) {
-                                     words->setText("The build or the channel changed meanwhile: take the tone again.");
-                                     return;
-                                 }
-                                 if (!c) {
-                                     words->setText(QString::fromStdString(c.problem().sentence));
-                                     return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
-                                 }
-                                 show(*c, level);
-                             });
+    document.capturePractice(
+        static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0,
+        [this, level = *v, asked = document.revisionNow(), at = channel->currentIndex()](Expected<bench::Capture> c) {
+            tone->setEnabled(document.practising());
+            if (asked != document.revisionNow() || at != channel->currentIndex()) {
+                words->setText("The build or the channel changed meanwhile: take the tone again.");
+                return;
+            }
+            if (!c) {
+                words->setText(QString::fromStdString(c.problem().sentence));
+                return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
+            }
+            show(*c, level);
+        });
 }
 
 void MeasureStation::analyseFile(const QString& name) {
@@ -257,13 +257,15 @@ void MeasureStation::show(const bench::Capture& c, double inputRms) {
 void MeasureStation::sayHowToConnect() {
     const auto& [b, f, findings] = document.solved();
     const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
-    QString out = "A sound device's input and a scope's ground clip are earth: clip them on the output's grounded terminal "
-                  "alone; where neither is grounded, a differential probe or an isolating transformer. Never lift an "
-                  "earth. The load stays on.";
+    QString out =
+        "A sound device's input and a scope's ground clip are earth: clip them on the output's grounded terminal "
+        "alone; where neither is grounded, a differential probe or an isolating transformer. Never lift an "
+        "earth. The load stays on.";
     if (at < f.power.size() && at < b.channels.size() && std::isfinite(f.power[at].clipWatts) && f.power[at].load > 0) {
         const auto d = plan::inputDivider(f.power[at].clipWatts, f.power[at].load);
-        out = QString("Into a sound device that takes 1 V: %1 and %2 across its input make %3 of the %4 crest at clipping. "
-                      "If the %2 opens, all %4 stand there: two diodes of opposite sense across the input hold it. ")
+        out = QString(
+                  "Into a sound device that takes 1 V: %1 and %2 across its input make %3 of the %4 crest at clipping. "
+                  "If the %2 opens, all %4 stand there: two diodes of opposite sense across the input hold it. ")
                   .arg(text(formatExact(d.upper, Unit::Ohm)), text(formatExact(d.lower, Unit::Ohm)),
                        text(d.crestOut, Unit::Volt, 2), text(d.crestIn, Unit::Volt, 2)) +
               out;
@@ -296,10 +298,15 @@ void MeasureStation::drawPrediction() {
         g->setPen(QPen(theme::color(Role::Brass), 2));
         g->setData(watts, percent);
         const auto& p = f.power[at];
+        // Proposed, until the builder says another: the level for 1 W, or for 1 V of a line.
+        if (std::isfinite(p.gain) && p.gain > 0 && input->text() == proposed && !input->hasFocus()) {
+            proposed = text(p.referenceVolts() / p.gain, Unit::Volt, 2);
+            input->setText(proposed);
+        }
         expected->setText(
             QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at %4; gain %5 dB. Measured: verdigris dots.")
-                .arg(p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt),
-                     text(p.thdAtReference, Unit::None, 2), p.reference())
+                .arg(p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt),
+                     text(p.clipInput, Unit::Volt), text(p.thdAtReference, Unit::None, 2), p.reference())
                 .arg(20 * std::log10(p.gain), 0, 'f', 1));
     } else {
         expected->setText(document.solving() ? "computing what the plan predicts ..."
@@ -311,7 +318,7 @@ void MeasureStation::drawPrediction() {
     for (const Dot& d : measured)
         if (d.channel == at) dots->addData(d.watts, d.thd);
     curve->xAxis->setRange(0.05, 30);
-    curve->yAxis->setRange(0.02, 20);
+    curve->yAxis->setRange(0.002, 20);
     for (QCustomPlot* p : {wave, spectrum, curve}) p->replot(QCustomPlot::rpQueuedReplot);
 }
 

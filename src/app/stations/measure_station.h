@@ -29,6 +29,7 @@ class MeasureStation : public Station {
     QComboBox* channel;
     QLineEdit *input, *fullScale;
     QPushButton *tone, *file;
+    QString proposed = "50 mV"; ///< input level that stands there while nobody typed another
     QLabel *power, *gain, *thd, *noise, *words, *connecting, *expected;
     QCustomPlot *wave, *spectrum, *curve;
     struct Dot {

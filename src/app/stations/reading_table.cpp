@@ -45,9 +45,10 @@ void ReadingTable::fill(const procedure::PowerStage& stage, const Build& build) 
     for (int k = 0; k < rowCount(); ++k) {
         const procedure::Expectation& e = stage.expectations[static_cast<std::size_t>(k)];
         const LogEntry* have = procedure::lastReading(build, stage.index, e.point.id);
-        const std::array<QString, 4> cells{
-            text(e.point.label), text(procedure::bandText(e.band, e.point.unit())), have ? text(have->value, e.point.unit(), 4) : QString("-"),
-            have ? text(have->verdict + (have->text.empty() ? "" : ", explained")) : QString()};
+        const std::array<QString, 4> cells{text(e.point.label), text(procedure::bandText(e.band, e.point.unit())),
+                                           have ? text(have->value, e.point.unit(), 4) : QString("-"),
+                                           have ? text(have->verdict + (have->text.empty() ? "" : ", explained"))
+                                                : QString()};
         for (int c = 0; c < 4; ++c) {
             auto* item = new QTableWidgetItem(cells[static_cast<std::size_t>(c)]);
             item->setFont(c == 1 || c == 2 ? theme::figures(Size::Text, c == 2) : theme::text(Size::Text));

@@ -38,8 +38,7 @@ QString EmberLine::lastRead(const std::string& point, const plan::Conditions& sh
         if (e->kind != "reading" || e->point != point || e->struck || e->stage < 1) continue;
         // Only what was read with the amplifier as it is predicted here: the same valves in, with or without the lamp.
         const plan::Conditions c = procedure::stageConditions(document.build(), e->stage, shown.mainsVolts);
-        if (c == shown)
-            return text(e->value, procedure::unitOf(*e));
+        if (c == shown) return text(e->value, procedure::unitOf(*e));
     }
     return "not read";
 }
@@ -68,8 +67,8 @@ void EmberLine::refresh() {
     add("transformer", n ? "2 x " + text(n->legVolts, Unit::Volt) : "-", lastRead("leg", shown), power, "supply");
     add("rectifier", n ? text(n->rectifierPeak, Unit::Ampere) + " pk" : "-", "", power && c.rectifierIn, "supply");
     for (std::size_t k = 0; n && k < n->nodes.size(); ++k)
-        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt), lastRead("B+" + std::to_string(k + 1), shown),
-            power && c.rectifierIn, "supply");
+        add(QString("B+%1").arg(k + 1), text(n->nodes[k].mean, Unit::Volt),
+            lastRead("B+" + std::to_string(k + 1), shown), power && c.rectifierIn, "supply");
     addPath(n ? &*n : nullptr, shown, power && c.outputsIn, power && c.smallIn, moment.has_value());
     QString spoken;
     for (const Element& e : elements)
@@ -79,7 +78,8 @@ void EmberLine::refresh() {
 }
 
 /// The first channel's end: its output valves, or the last of its small ones, and what they work into.
-void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bool outputsAlive, bool smallAlive, bool atMoment) {
+void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bool outputsAlive, bool smallAlive,
+                        bool atMoment) {
     const Build& b = document.build();
     const auto& solved = document.solved();
     if (b.channels.empty()) return;
@@ -90,10 +90,14 @@ void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bo
     if (n && !n->channels.empty())
         for (const plan::ValvePoint& v : n->channels[0].valves)
             if (!output || v.duty == schematic::Duty::Output) amps += v.plateAmps, ++valves;
-    const QString drawn = valves == 0 ? QString("-") : QString("%1 x %2").arg(valves).arg(text(amps / valves, Unit::Ampere));
+    const QString drawn =
+        valves == 0 ? QString("-") : QString("%1 x %2").arg(valves).arg(text(amps / valves, Unit::Ampere));
     if (output)
-        elements.push_back({valves > 2 ? "output valves" : valves == 1 ? "output valve" : "output pair", drawn,
-                            places.empty() ? "not read" : lastRead(places[0].point, shown), "bias", outputsAlive});
+        elements.push_back({valves > 2    ? "output valves"
+                            : valves == 1 ? "output valve"
+                                          : "output pair",
+                            drawn, places.empty() ? "not read" : lastRead(places[0].point, shown), "bias",
+                            outputsAlive});
     else if (valves > 0)
         elements.push_back({"valves", drawn, "", "first-power", smallAlive});
     QString measured = "not read";
@@ -107,8 +111,10 @@ void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bo
     }
     const plan::PowerFigures& p = power[0];
     elements.push_back({(p.line() ? "into " : "load ") + QString::fromStdString(formatExact(p.load, Unit::Ohm)),
-                        atMoment ? "-" : p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt), measured, "measure",
-                        output ? outputsAlive : smallAlive});
+                        atMoment   ? "-"
+                        : p.line() ? text(p.clipOutput, Unit::Volt)
+                                   : text(p.clipWatts, Unit::Watt),
+                        measured, "measure", output ? outputsAlive : smallAlive});
 }
 
 double EmberLine::x(std::size_t k) const {

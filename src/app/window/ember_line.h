@@ -27,7 +27,8 @@ class EmberLine : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    void addPath(const plan::Steady* steady, const plan::Conditions& shown, bool outputsAlive, bool smallAlive, bool atMoment);
+    void addPath(const plan::Steady* steady, const plan::Conditions& shown, bool outputsAlive, bool smallAlive,
+                 bool atMoment);
     void refresh();
     [[nodiscard]] QString lastRead(const std::string& point, const plan::Conditions& shown) const;
     [[nodiscard]] double x(std::size_t k) const;

@@ -51,7 +51,7 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->addLayout(middle, 1);
     column->addWidget(log = new LogLine(doc));
     setCentralWidget(whole);
-    stations = {entry<ChassisStation>(), entry<SupplyStation>(),  entry<StagesStation>(),  entry<FirstPowerStation>(),
+    stations = {entry<ChassisStation>(), entry<SupplyStation>(),  entry<StagesStation>(), entry<FirstPowerStation>(),
                 entry<BiasStation>(),    entry<MeasureStation>(), entry<LogbookStation>()};
     std::vector<StationName> names;
     for (std::size_t k = 0; k < stations.size(); ++k) {
@@ -240,7 +240,9 @@ void MainWindow::newBuild() {
     StartDialog dialog(this);
     if (dialog.exec() != QDialog::Accepted || !dialog.chosen()) return;
     doc.setBuild(begunFrom(*dialog.chosen()), {});
-    log->say(QString("new, begun from \"%1\": Ctrl+E lists every value to change").arg(QString::fromStdString(dialog.chosen()->build.name)), true);
+    log->say(QString("new, begun from \"%1\": Ctrl+E lists every value to change")
+                 .arg(QString::fromStdString(dialog.chosen()->build.name)),
+             true);
     go("stages");
 }
 
@@ -325,7 +327,8 @@ void MainWindow::offerRecovery() {
             continue;
         }
         doc.restore(left);
-        return log->say("recovered; save it when you have looked it over", true); // others are offered at the next start
+        return log->say("recovered; save it when you have looked it over",
+                        true); // others are offered at the next start
     }
 }
 

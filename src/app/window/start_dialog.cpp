@@ -47,8 +47,10 @@ class PathStrip : public QWidget {
             if (count == 0) p.drawRect(QRectF(c.x() - 9, c.y() - 7, 18, 14));
             const std::size_t columns = count > 2 ? 2 : 1;
             for (std::size_t n = 0; n < count; ++n) {
-                const double row = static_cast<double>(n / columns), rows = std::ceil(static_cast<double>(count) / static_cast<double>(columns));
-                p.drawEllipse(c + QPointF(columns == 2 ? (n % 2 ? 11.0 : -11.0) : 0, (row - (rows - 1) / 2) * 24), 10, 10);
+                const double row = static_cast<double>(n / columns),
+                             rows = std::ceil(static_cast<double>(count) / static_cast<double>(columns));
+                p.drawEllipse(c + QPointF(columns == 2 ? (n % 2 ? 11.0 : -11.0) : 0, (row - (rows - 1) / 2) * 24), 10,
+                              10);
             }
             p.setPen(theme::color(Role::BoneDim));
             p.setFont(theme::text(Size::Small));
@@ -62,7 +64,8 @@ class PathStrip : public QWidget {
 QString partsOf(const Build& b) {
     std::map<std::string, int> count;
     for (const Valve& v : b.bottles) ++count[v.type];
-    if (const RectifierType* r = Catalogue::shipped().rectifier(b.supply.rectifier.type); r && r->vacuum) ++count[r->type];
+    if (const RectifierType* r = Catalogue::shipped().rectifier(b.supply.rectifier.type); r && r->vacuum)
+        ++count[r->type];
     QStringList out;
     for (const auto& [type, n] : count) out << QString("%1 × %2").arg(n).arg(text(type));
     int iron = 1, small = 0;
@@ -81,7 +84,8 @@ QString doesOf(const Build& b, std::stop_token stop) {
     const Catalogue& catalogue = Catalogue::shipped();
     const auto s = plan::solveSteady(b, catalogue, {b.mains.volts}, {.stop = stop});
     if (!s) return text(s.problem().text());
-    const QString supply = QString("B+1 %1, %2 from the wall").arg(text(s->nodes[0].mean, Unit::Volt), text(s->mainsWatts, Unit::Watt));
+    const QString supply =
+        QString("B+1 %1, %2 from the wall").arg(text(s->nodes[0].mean, Unit::Volt), text(s->mainsWatts, Unit::Watt));
     const auto power = plan::channelPower(b, catalogue, *s, stop);
     if (power.empty() || !std::isfinite(power[0].clipWatts)) return supply;
     const plan::PowerFigures& p = power[0];
@@ -152,7 +156,8 @@ void StartDialog::present(int row) {
         known[id] = watcher->result();
         does->setText(known[id]);
     });
-    watcher->setFuture(QtConcurrent::run([build = &s.build, token = stop.get_token()] { return doesOf(*build, token); }));
+    watcher->setFuture(
+        QtConcurrent::run([build = &s.build, token = stop.get_token()] { return doesOf(*build, token); }));
 }
 
 void StartDialog::choose(int row) {

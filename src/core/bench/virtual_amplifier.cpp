@@ -25,9 +25,11 @@ Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Cata
         const auto all = diagnose::faultsOf(build, catalogue);
         const auto at = std::find_if(all.begin(), all.end(), [&](const diagnose::Fault& f) { return f.id == fault; });
         if (at == all.end())
-            return Problem{"", fmt::format("there is no fault \"{}\"; this build can have {}, such as \"{}\": the command \"faults\" "
-                                           "lists them",
-                                           fault, all.size(), all.front().id)};
+            return Problem{
+                "",
+                fmt::format("there is no fault \"{}\"; this build can have {}, such as \"{}\": the command \"faults\" "
+                            "lists them",
+                            fault, all.size(), all.front().id)};
         at->inflict(b);
         wiring = at->wiring;
     }
@@ -40,9 +42,8 @@ Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_t
                                        procedure::stageCount - 1)};
     stageNow = stage;
     if (stage == 0) return Done{};
-    auto s =
-        solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts),
-                    {.stop = stop, .wiring = wiring}, &warm);
+    auto s = solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts),
+                         {.stop = stop, .wiring = wiring}, &warm);
     if (!s) return s.problem();
     steady = std::move(*s);
     return Done{};
@@ -53,7 +54,8 @@ void VirtualAmplifier::adjust(const Build& positions) {
     for (const AdjusterAt& own : adjustersOf(real))
         for (const AdjusterAt& a : wanted)
             if (a.channel == own.channel && a.stage == own.stage && a.part == own.part)
-                std::get<AdjusterPart>(real.channels[own.channel].stages[own.stage].parts[own.part].part).position = a.position;
+                std::get<AdjusterPart>(real.channels[own.channel].stages[own.stage].parts[own.part].part).position =
+                    a.position;
 }
 
 Expected<double> VirtualAmplifier::read(const std::string& id) {

@@ -164,8 +164,8 @@ struct LogEntry : Extras {
     std::string time; ///< ISO 8601
     std::string kind; ///< note, reading, measure, stage
     std::string text;
-    std::string point; ///< test point id, of a reading
-    int stage = -1;    ///< of First Power
+    std::string point;                     ///< test point id, of a reading
+    int stage = -1;                        ///< of First Power
     StageEvent event = StageEvent::Passed; ///< of a stage
     double value = 0;                      ///< SI
     /// The expected band at that time, SI. NaN low: there was none. NaN or infinite high beside a low: "or more".

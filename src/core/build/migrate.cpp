@@ -67,11 +67,12 @@ void migrateChannel(Json& channel, Json& bottles, std::size_t index) {
                       {"parts", Json::array({slotted("plate", "", "resistor", taken(split, "plate")),
                                              slotted("cathode", "", "resistor", taken(split, "cathode"))})}});
     Json parts = Json::array();
-    for (const auto& [slot, key, kind] : {std::tuple{"coupling", "coupling", "capacitor"},
-                                          std::tuple{"grid leak", "gridLeak", "resistor"}})
+    for (const auto& [slot, key, kind] :
+         {std::tuple{"coupling", "coupling", "capacitor"}, std::tuple{"grid leak", "gridLeak", "resistor"}})
         for (const auto& [at, end] : {std::pair{"a1", "A"}, std::pair{"b1", "B"}})
             parts.push_back(slotted(slot, at, kind, taken(pair, (std::string(key) + end).c_str())));
-    for (const auto& [slot, key] : {std::pair{"stopper", "stopper"}, std::pair{"screen", "screen"}, std::pair{"sense", "sense"}})
+    for (const auto& [slot, key] :
+         {std::pair{"stopper", "stopper"}, std::pair{"screen", "screen"}, std::pair{"sense", "sense"}})
         for (const auto& [at, end] : {std::pair{"a1", "A"}, std::pair{"b1", "B"}})
             parts.push_back(slotted(slot, at, "resistor", taken(pair, (std::string(key) + end).c_str())));
     for (const auto& [at, key] : {std::pair{"a1", "adjusterA"}, std::pair{"b1", "adjusterB"}}) {

@@ -80,8 +80,8 @@ class IdFinder : public fields::Visitor {
 } // namespace
 
 std::string mainKeyAt(const Build& b, const std::string& pointer) {
-    for (const char* key : {"inductance", "capacitance", "resistance", "primaryInductance", "emission", "plateVolts", "position", "drop", "volts",
-                            "amps"})
+    for (const char* key : {"inductance", "capacitance", "resistance", "primaryInductance", "emission", "plateVolts",
+                            "position", "drop", "volts", "amps"})
         if (placeAt(b, pointer + "/" + key)) return key;
     return {};
 }

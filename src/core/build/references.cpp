@@ -49,13 +49,15 @@ void checkPath(const Build& b, int nodes, Checker& check) {
         const Channel& c = b.channels[k];
         const auto [first, fresh] = channels.emplace(c.id, k);
         if (!fresh)
-            check.fail(fmt::format("/channels/{}/id", k), fmt::format("channel {} is already called \"{}\"", first->second + 1, c.id));
+            check.fail(fmt::format("/channels/{}/id", k),
+                       fmt::format("channel {} is already called \"{}\"", first->second + 1, c.id));
         std::map<std::string, std::size_t> own;
         for (std::size_t n = 0; n < c.stages.size(); ++n) {
             const Stage& s = c.stages[n];
             const auto place = fmt::format("/channels/{}/stages/{}", k, n);
             if (!own.emplace(s.id, n).second)
-                check.fail(place + "/id", fmt::format("the stage \"{}\" is already there; give one of the two another id", s.id));
+                check.fail(place + "/id",
+                           fmt::format("the stage \"{}\" is already there; give one of the two another id", s.id));
             check.node(s.node, nodes, place + "/node");
             if (s.screenNode > 0) check.node(s.screenNode, nodes, place + "/screenNode");
             for (std::size_t v = 0; v < s.valves.size(); ++v) {

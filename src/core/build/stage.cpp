@@ -26,15 +26,33 @@ struct Main {
     double* value;
 };
 Main mainOf(PartValue& part) {
-    return std::visit(Overloaded{[](ResistorPart& p) { return Main{"resistance", &p.resistance}; },
-                                 [](CapacitorPart& p) { return Main{"capacitance", &p.capacitance}; },
-                                 [](ChokePart& p) { return Main{"inductance", &p.inductance}; },
-                                 [](PotentiometerPart& p) { return Main{"resistance", &p.resistance}; },
-                                 [](OutputTransformer& p) { return Main{"primaryInductance", &p.primaryInductance}; },
-                                 [](CurrentSourcePart& p) { return Main{"amps", &p.amps}; },
-                                 [](DiodePart& p) { return Main{"drop", &p.drop}; },
-                                 [](ZenerPart& p) { return Main{"volts", &p.volts}; },
-                                 [](AdjusterPart& p) { return Main{"position", &p.position}; }},
+    return std::visit(Overloaded{[](ResistorPart& p) {
+                                     return Main{"resistance", &p.resistance};
+                                 },
+                                 [](CapacitorPart& p) {
+                                     return Main{"capacitance", &p.capacitance};
+                                 },
+                                 [](ChokePart& p) {
+                                     return Main{"inductance", &p.inductance};
+                                 },
+                                 [](PotentiometerPart& p) {
+                                     return Main{"resistance", &p.resistance};
+                                 },
+                                 [](OutputTransformer& p) {
+                                     return Main{"primaryInductance", &p.primaryInductance};
+                                 },
+                                 [](CurrentSourcePart& p) {
+                                     return Main{"amps", &p.amps};
+                                 },
+                                 [](DiodePart& p) {
+                                     return Main{"drop", &p.drop};
+                                 },
+                                 [](ZenerPart& p) {
+                                     return Main{"volts", &p.volts};
+                                 },
+                                 [](AdjusterPart& p) {
+                                     return Main{"position", &p.position};
+                                 }},
                       part);
 }
 

@@ -53,7 +53,7 @@ struct OutputTransformer : Extras {
     double primaryImpedance = 8000, loadImpedance = 8; ///< of the whole primary for that load on the secondary [ohm]
     double primaryInductance = 60;                     ///< of the whole primary [H]
     double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
-    double leakageInductance = 0.03;                   ///< [H] seen at the whole primary
+    double leakageInductance = 0.03; ///< [H] seen at the whole primary
     double watts = 15;
     double screenTap = 0; ///< share of a half's turns from the supply's end to the screen's tap; 0: none
     /// Shares of the half's copper and leakage that lie before the tap; 0: as the turns.
@@ -80,7 +80,7 @@ struct DiodePart : Extras {
 /// Zener diodes in series: from the first end to the second nothing flows below their volts.
 struct ZenerPart : Extras {
     std::string id;
-    double volts = 100; ///< of the whole string
+    double volts = 100;     ///< of the whole string
     double resistance = 50; ///< [ohm] slope of the whole string
     double watts = 5;
     double tolerance = 0.05;
@@ -123,8 +123,8 @@ struct StageOption : Extras {
 
 struct Stage : Extras {
     std::string id, kind;
-    int node = 1;       ///< supply node of its plates
-    int screenNode = 0; ///< of its screens; 0: the same
+    int node = 1;         ///< supply node of its plates
+    int screenNode = 0;   ///< of its screens; 0: the same
     std::string from, to; ///< of feedback: "STAGE POINT", such as "s4 secondary"
     std::vector<StageValve> valves;
     std::vector<StageOption> options;
@@ -142,8 +142,8 @@ struct Stage : Extras {
 /// A valve as built in: its type and what it was tested to be, as shares of an average new one of the type.
 struct Valve : Extras {
     std::string id, type;
-    double emission = 1;     ///< of its current, 0 .. 1.5
-    double tolerance = 0.15; ///< spread of its current
+    double emission = 1;                   ///< of its current, 0 .. 1.5
+    double tolerance = 0.15;               ///< spread of its current
     double mu = 1, cutoff = 1, screen = 1; ///< amplification; sharpness of cut-off; current to its screen
     double muTolerance = 0.08, cutoffTolerance = 0.15, screenTolerance = 0.15;
     std::string heater; ///< id of its heater winding; empty: the first that feeds "signal"

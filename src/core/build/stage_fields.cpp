@@ -6,8 +6,8 @@
 namespace ember::fields {
 
 namespace {
-constexpr Range openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4}, share{0, 1}, amps{1e-6, 100},
-    spread{0, 0.9};
+constexpr Range openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4}, share{0, 1},
+    amps{1e-6, 100}, spread{0, 0.9};
 constexpr std::array<std::string_view, 9> partKinds{"resistor", "capacitor", "choke", "potentiometer", "transformer",
                                                     "source",   "diode",     "zener", "adjuster"};
 static_assert(partKinds.size() == std::variant_size_v<PartValue>);

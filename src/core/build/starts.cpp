@@ -13,9 +13,10 @@ namespace ember {
 namespace {
 
 constexpr std::array<std::string_view, 12> order{
-    "single-ended-triode", "single-ended-pentode",   "single-ended-ultralinear", "push-pull-pentode",
-    "push-pull-ultralinear", "four-output-valves",   "instrument-single-ended",  "instrument-push-pull",
-    "line-stage",          "line-transformers",      "supply-alone",             "nothing"};
+    "single-ended-triode",     "single-ended-pentode",  "single-ended-ultralinear",
+    "push-pull-pentode",       "push-pull-ultralinear", "four-output-valves",
+    "instrument-single-ended", "instrument-push-pull",  "line-stage",
+    "line-transformers",       "supply-alone",          "nothing"};
 
 std::vector<Start> read() {
     std::vector<Start> out;

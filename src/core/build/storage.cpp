@@ -141,7 +141,8 @@ Expected<Done> keepOlder(const fs::path& file) {
     const fs::path kept = file.string() + fmt::format(".v{}", number);
     if (fs::exists(kept, error)) return Done{};
     fs::copy_file(file, kept, error);
-    if (error) return notSaved(file, fmt::format("the file as it was could not be kept as {}", kept.filename().string()));
+    if (error)
+        return notSaved(file, fmt::format("the file as it was could not be kept as {}", kept.filename().string()));
     return Done{};
 }
 
@@ -150,9 +151,10 @@ Expected<Done> keepOlder(const fs::path& file) {
 Expected<Done> saveBuild(const Build& build, const fs::path& file) {
     const std::string text = toText(build);
     if (auto again = fromText(text); !again)
-        return Problem{file.string(), fmt::format("not saved, since it could not be opened again: {}; the file is as it "
-                                                  "was. Mend this place, or undo",
-                                                  again.problem().text())};
+        return Problem{file.string(),
+                       fmt::format("not saved, since it could not be opened again: {}; the file is as it "
+                                   "was. Mend this place, or undo",
+                                   again.problem().text())};
     if (auto kept = keepOlder(file); !kept) return kept;
     return saveText(text, file);
 }

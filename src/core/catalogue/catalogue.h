@@ -21,7 +21,7 @@ struct HeaterWiring {
 struct Heater {
     double volts = 6.3, amps = 0.3; ///< rated, wired the first way
     bool directlyHeated = false;
-    double warmUp = 11;                 ///< [s] from cold at rated volts to half emission
+    double warmUp = 11;                     ///< [s] from cold at rated volts to half emission
     std::vector<HeaterWiring> wirings = {}; ///< of one with a tap: halves in parallel, halves in series
     /// Wired the way whose volts are nearest, by ratio, to a winding of `windingVolts`.
     [[nodiscard]] Heater wiredFor(double windingVolts) const;

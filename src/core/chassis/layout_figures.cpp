@@ -75,7 +75,8 @@ Hum humOf(const Build& b) {
         if (s.kind == SectionKind::Choke) hum.iron.push_back(s.id);
     for (const Channel& ch : b.channels)
         for (const std::string& id : schematic::smallBottles(ch))
-            if (std::find(hum.smallValves.begin(), hum.smallValves.end(), id) == hum.smallValves.end()) hum.smallValves.push_back(id);
+            if (std::find(hum.smallValves.begin(), hum.smallValves.end(), id) == hum.smallValves.end())
+                hum.smallValves.push_back(id);
     return hum;
 }
 

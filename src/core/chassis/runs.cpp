@@ -69,7 +69,8 @@ void heaterRuns(const Build& b, Runs& runs) {
         for (const std::string& id : schematic::outputBottles(ch))
             if (const Part p = runs.of(id)) output.push_back(*p);
         for (const std::string& id : schematic::smallBottles(ch)) // a bottle that two channels share is wired once
-            if (const Part p = runs.of(id); p && std::find(small.begin(), small.end(), *p) == small.end()) small.push_back(*p);
+            if (const Part p = runs.of(id); p && std::find(small.begin(), small.end(), *p) == small.end())
+                small.push_back(*p);
     }
     if (!transformer) return;
     std::size_t at = *transformer;
@@ -121,7 +122,8 @@ void supplyRuns(const Build& b, Runs& runs) {
 void signalRuns(const Build& b, Runs& runs) {
     for (const Channel& ch : b.channels) {
         const Part input = runs.of("input-" + ch.id), volume = runs.kind("potentiometer");
-        const auto small = schematic::smallBottles(ch), outputs = schematic::outputBottles(ch), irons = schematic::signalIron(ch);
+        const auto small = schematic::smallBottles(ch), outputs = schematic::outputBottles(ch),
+                   irons = schematic::signalIron(ch);
         const Part iron = irons.empty() ? Part() : runs.of(irons.back());
         runs.add(RunKind::Signal, input, volume, "input, shielded");
         Part at = volume ? volume : input;
@@ -132,7 +134,8 @@ void signalRuns(const Build& b, Runs& runs) {
             if (next) at = next;
             what = "drive";
         }
-        for (const std::string& id : outputs) runs.add(RunKind::Signal, at, runs.of(id), small.empty() ? "to the grid, shielded" : "drive");
+        for (const std::string& id : outputs)
+            runs.add(RunKind::Signal, at, runs.of(id), small.empty() ? "to the grid, shielded" : "drive");
         for (const std::string& id : outputs) runs.add(RunKind::HighVoltage, runs.of(id), iron, "plate");
         const Part end = runs.of("output-" + ch.id);
         if (schematic::outputStage(ch))

@@ -72,22 +72,23 @@ class Deck {
             const std::string p = name(d.terminals[1]), vp = fmt::format("V({},{})", p, b),
                               vg = fmt::format("V({},{})", a, b);
             grid(a, b, triode->gridPerveance * d.emission);
-            text += fmt::format("B{0}_plate {1} {2} I={3}>0 ? {4:.9g}*pow(max({3},1e-9)/{5:.9g}*ln(1+exp({5:.9g}*({6:.9g}+"
-                                "{7}/sqrt({8:.9g}+{3}*{3})))),{9:.9g}) : 0\n",
-                                id, p, b, vp, d.emission / triode->kg, triode->kp, 1 / triode->mu, vg, triode->kvb,
-                                triode->exponent);
+            const std::string reach = fmt::format("{0:.9g}*({1:.9g}+{2}/sqrt({3:.9g}+{4}*{4}))", triode->kp,
+                                                  1 / triode->mu, vg, triode->kvb, vp);
+            text += fmt::format("B{0}_plate {1} {2} I={3}>0 ? {4:.9g}*pow(max({3},1e-9)/{5:.9g}*{6},{7:.9g}) : 0\n", id,
+                                p, b, vp, d.emission / triode->kg, triode->kp, softplus(reach), triode->exponent);
         } else {
             const auto& pentode = std::get<PentodeLaw>(d.law);
             const std::string s = name(d.terminals[1]), p = name(d.terminals[2]);
             const std::string vs = fmt::format("max(V({},{}),1e-6)", s, b), vp = fmt::format("max(V({},{}),0)", p, b);
             grid(a, b, pentode.gridPerveance * d.emission);
-            const std::string space =
-                fmt::format("{0:.9g}*pow({1}/{2:.9g}*ln(1+exp({2:.9g}*({3:.9g}+V({4},{5})/{1}))),{6:.9g})*(1-exp(-{1}))",
-                            d.emission / pentode.kg, vs, pentode.kp, 1 / pentode.mu, a, b, pentode.exponent);
+            const std::string space = fmt::format(
+                "{0:.9g}*pow({1}/{2:.9g}*{3},{4:.9g})*(1-exp(-{1}))", d.emission / pentode.kg, vs, pentode.kp,
+                softplus(fmt::format("{0:.9g}*({1:.9g}+V({2},{3})/{4})", pentode.kp, 1 / pentode.mu, a, b, vs)),
+                pentode.exponent);
             const std::string reach =
                 fmt::format("{:.12g}*atan({}/{:.9g})", pentode.share * 2 / std::numbers::pi, vp, pentode.kneeVolts);
-            text += fmt::format("B{0}_screen {1} {2} I={3}*(1-{4})\nB{0}_plate {5} {2} I={3}*{4}*(1+{6:.9g}*{7})\n", id, s,
-                                b, space, reach, p, pentode.slope, vp);
+            text += fmt::format("B{0}_screen {1} {2} I={3}*(1-{4})\nB{0}_plate {5} {2} I={3}*{4}*(1+{6:.9g}*{7})\n", id,
+                                s, b, space, reach, p, pentode.slope, vp);
         }
     }
     std::string text;
@@ -97,6 +98,8 @@ class Deck {
     void grid(const std::string& a, const std::string& b, double perveance) {
         text += fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow(max(V({1},{2}),0),1.5)\n", id, a, b, perveance);
     }
+    /// ln(1 + exp(x)) that does not overflow on a simulator's way to its solution.
+    static std::string softplus(const std::string& x) { return fmt::format("(max({0},0)+ln(1+exp(-abs({0}))))", x); }
     static std::string wave(const Waveform& w) {
         if (w.amplitude == 0) return fmt::format("DC {:.12g}", w.dc);
         return fmt::format("DC {0:.12g} AC 1 SIN({0:.12g} {1:.9g} {2:.9g} 0 0 {3:.9g})", w.dc, w.amplitude, w.frequency,

@@ -17,7 +17,7 @@ std::vector<std::complex<double>> poles(const System& system, const Eigen::Vecto
 /// Of the poles that grow, the fastest growing; nothing: the circuit is stable. What grows slower than once in ten
 /// minutes, or by less than a millionth of its own speed, is rounding and not growth.
 struct Growth {
-    double hertz = 0;   ///< 0: it drifts without swinging
+    double hertz = 0; ///< 0: it drifts without swinging
     double perSecond = 0;
 };
 std::optional<Growth> growth(const std::vector<std::complex<double>>& poles);

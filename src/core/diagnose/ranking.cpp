@@ -18,16 +18,18 @@ constexpr double healthyWeight = 50;
 double logLikelihood(const std::vector<Evidence>& evidence, const std::vector<double>& reads) {
     double sum = 0;
     for (std::size_t k = 0; k < evidence.size(); ++k) {
-        const double away = k < reads.size() && std::isfinite(reads[k])
-                                ? std::min(mostSigmas, std::abs(evidence[k].read - reads[k]) / std::max(1e-9, evidence[k].sigma))
-                                : mostSigmas;
+        const double away =
+            k < reads.size() && std::isfinite(reads[k])
+                ? std::min(mostSigmas, std::abs(evidence[k].read - reads[k]) / std::max(1e-9, evidence[k].sigma))
+                : mostSigmas;
         sum -= 0.5 * away * away;
     }
     return sum;
 }
 
 /// The point at which two predictions are farthest apart, in sigmas, of those that were not read.
-int tellerOf(const std::vector<double>& a, const std::vector<double>& b, const std::vector<double>& sigmas, std::size_t from) {
+int tellerOf(const std::vector<double>& a, const std::vector<double>& b, const std::vector<double>& sigmas,
+             std::size_t from) {
     int best = -1;
     double most = 2; // less would not tell
     for (std::size_t k = from; k < std::min({a.size(), b.size(), sigmas.size()}); ++k) {

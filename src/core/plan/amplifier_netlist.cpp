@@ -47,7 +47,8 @@ Channels channelsOf(const Build& b, const Catalogue& catalogue, const Steady& s,
             all.add(voltage(fmt::format("supply{}", n + 1), out.nodes.back(), Schematic::ground, {s.nodes[n].mean}));
     }
     for (std::size_t k = from; k < to; ++k) // 50 mV at 1 kHz: a quiet tone through time, one volt for small signals
-        all.add(voltage("input-" + b.channels[k].id, all.net(inputNet(b.channels[k])), Schematic::ground, {0, 0.05, 1000, 0}));
+        all.add(voltage("input-" + b.channels[k].id, all.net(inputNet(b.channels[k])), Schematic::ground,
+                        {0, 0.05, 1000, 0}));
     const ChannelSupply supply = supplyOf(b, s);
     Surroundings around;
     around.emission = supply.emission;
@@ -76,7 +77,8 @@ std::string textOf(const Schematic& s, const Circuit& c) {
             names[c.devices[k][d]] = c.devices[k].size() > 1 ? fmt::format("{}_{}", p.id, d + 1) : p.id;
         if (!std::holds_alternative<Bottle>(p.element)) continue;
         for (const Pin& pin : p.pins)
-            if (pin.net.index >= 0) out += fmt::format("* pin {} {} {} {}\n", p.id, pin.number, pin.name, node(pin.net));
+            if (pin.net.index >= 0)
+                out += fmt::format("* pin {} {} {} {}\n", p.id, pin.number, pin.name, node(pin.net));
     }
     return out + circuit::elementsText(c.netlist, names);
 }
@@ -94,12 +96,11 @@ std::string supplyNetlistText(const Build& b, const Catalogue& catalogue, const 
         out += fmt::format("* net B+{} {}\n", n + 1, node);
         print += fmt::format(" v({})", node);
     }
-    return out + circuit::elementsText(s.netlist) +
-           fmt::format(".tran 100u 2 1.9 50u\n.print tran{}\n.end\n", print);
+    return out + circuit::elementsText(s.netlist) + fmt::format(".tran 100u 2 1.9 50u\n.print tran{}\n.end\n", print);
 }
 
-Expected<std::string> amplifierNetlist(const Build& b, const Catalogue& catalogue, const Steady& nominal, NetlistPart part,
-                                       NetlistAnalysis analysis, std::size_t channel) {
+Expected<std::string> amplifierNetlist(const Build& b, const Catalogue& catalogue, const Steady& nominal,
+                                       NetlistPart part, NetlistAnalysis analysis, std::size_t channel) {
     if (part == NetlistPart::Supply) {
         if (analysis != NetlistAnalysis::Tran)
             return Problem{"", "a supply has no operating point of its own: ask for its run through time (tran)"};

@@ -29,8 +29,8 @@ double coldEnough(const Build& b, const Catalogue& catalogue, const Steady& s) {
         for (const ValvePoint& v : p.valves) {
             const ValveType* type = v.adjuster < 0 ? nullptr : catalogue.valve(b.bottles[v.bottle].type);
             if (!type || v.duty != schematic::Duty::Output) continue;
-            const double own = gridForWatts(*type, v.plate - v.cathode, v.screen - v.cathode,
-                                            coldShare * type->limits.plateWatts);
+            const double own =
+                gridForWatts(*type, v.plate - v.cathode, v.screen - v.cathode, coldShare * type->limits.plateWatts);
             if (!(own >= coldest)) coldest = own;
         }
     return coldest;

@@ -2,8 +2,8 @@
 
 namespace ember::plan {
 
-HeldChannel heldChannel(const Build& build, const Catalogue& catalogue, std::size_t channel, const ChannelSupply& supply,
-                        const circuit::Waveform& drive) {
+HeldChannel heldChannel(const Build& build, const Catalogue& catalogue, std::size_t channel,
+                        const ChannelSupply& supply, const circuit::Waveform& drive) {
     HeldChannel h = schematic::channelSchematic(build, catalogue, channel, supply.emission);
     const auto volts = [](const std::vector<double>& of, std::size_t k) { return k < of.size() ? of[k] : 0.0; };
     for (const schematic::HeldNode& n : h.nodes)

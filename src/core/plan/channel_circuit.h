@@ -14,8 +14,9 @@ struct ChannelSupply {
 };
 
 using HeldChannel = schematic::ChannelSchematic;
-/// Its supply nodes and bias lines held at these volts, its input driven: a sine for a tone, zero for the operating point.
-HeldChannel heldChannel(const Build& build, const Catalogue& catalogue, std::size_t channel, const ChannelSupply& supply,
-                        const circuit::Waveform& drive = {});
+/// Its supply nodes and bias lines held at these volts, its input driven: a sine for a tone, zero for the operating
+/// point.
+HeldChannel heldChannel(const Build& build, const Catalogue& catalogue, std::size_t channel,
+                        const ChannelSupply& supply, const circuit::Waveform& drive = {});
 
 } // namespace ember::plan

@@ -63,7 +63,8 @@ Expected<ChannelPoint> ChannelDc::at(const ChannelSupply& supply) {
     };
     for (const schematic::HeldNode& n : held.nodes)
         solver.setSource(device(n.source), of(supply.nodes, static_cast<std::size_t>(n.node - 1), 0));
-    for (const schematic::HeldLine& l : held.lines) solver.setSource(device(l.source), of(supply.wipers, l.adjuster, 0));
+    for (const schematic::HeldLine& l : held.lines)
+        solver.setSource(device(l.source), of(supply.wipers, l.adjuster, 0));
     for (std::size_t k = 0; k < held.valves.size(); ++k) {
         const schematic::ValveUse& v = held.valves[k];
         solver.ports().setEmission(sys.portOf[static_cast<std::size_t>(device(v.part, v.system))],
@@ -78,7 +79,8 @@ Expected<ChannelPoint> ChannelDc::at(const ChannelSupply& supply) {
     p.valves.reserve(held.valves.size());
     for (const schematic::ValveUse& v : held.valves) {
         const schematic::Part& part = held.schematic[v.part];
-        const schematic::ValveSection& section = std::get<schematic::Bottle>(part.element).sections[static_cast<std::size_t>(v.system)];
+        const schematic::ValveSection& section =
+            std::get<schematic::Bottle>(part.element).sections[static_cast<std::size_t>(v.system)];
         // As it is wired now: a mistake may have put a pin elsewhere.
         const auto pin = [&](std::size_t k) { return volts(part.pins[static_cast<std::size_t>(section.pins[k])].net); };
         const bool pentode = section.pins.size() == 4;

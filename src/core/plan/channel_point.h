@@ -24,7 +24,7 @@ class ChannelDc {
     std::string name;
     schematic::ChannelSchematic held;
     schematic::Circuit circuit;
-    std::vector<double> ownEmission;          ///< by valve: of the bottle as tested
+    std::vector<double> ownEmission;         ///< by valve: of the bottle as tested
     std::unique_ptr<circuit::System> system; ///< the solver keeps a reference to it
     circuit::DcSolver solver;
 };

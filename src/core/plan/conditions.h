@@ -10,7 +10,7 @@ struct Conditions {
     bool limiter = false;    ///< the lamp in series with the mains
     bool rectifierIn = true; ///< a valve rectifier in its socket; silicon is always in
     bool smallIn = true, outputsIn = true;
-    bool coldest = false;            ///< adjusters at their cold end whatever the build says
+    bool coldest = false;                 ///< adjusters at their cold end whatever the build says
     std::vector<std::string> pulled = {}; ///< ids of bottles that are out of their sockets besides
     bool operator==(const Conditions&) const = default;
 };

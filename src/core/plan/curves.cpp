@@ -59,7 +59,8 @@ std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
                                    std::max(0.0, stage.screensNode() == node ? v.screenAmps : 0);
                 if (!(own > 0)) continue;
                 const std::string& type = b.bottles[v.bottle].type;
-                const auto at = std::find_if(share.begin(), share.end(), [&](const auto& x) { return x.first == type; });
+                const auto at =
+                    std::find_if(share.begin(), share.end(), [&](const auto& x) { return x.first == type; });
                 if (at == share.end())
                     share.emplace_back(type, own);
                 else
@@ -69,8 +70,8 @@ std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
             if (share.empty()) share.emplace_back("", total = 1);
             for (const auto& [type, own] : share) {
                 // One law per node and type is the same circuit with fewer ports.
-                const auto same = std::find_if(out.begin(), out.end(),
-                                               [&, &t = type](const RailLoad& m) { return m.node == k && m.valve == t; });
+                const auto same = std::find_if(
+                    out.begin(), out.end(), [&, &t = type](const RailLoad& m) { return m.node == k && m.valve == t; });
                 if (same == out.end())
                     out.push_back({k, amps * own / total, s.nodes[k].mean, type});
                 else
@@ -132,8 +133,7 @@ std::vector<Rectifying> rectifying(const Build& b, const Catalogue& catalogue, c
         std::string winding;
         for (const HeaterWinding& w : b.transformer.heaters)
             if (w.feeds == feeds) winding = w.id;
-        out.push_back(
-            {WarmUp(found.heater, heaterShare(s, type, winding)), std::move(devices), emission});
+        out.push_back({WarmUp(found.heater, heaterShare(s, type, winding)), std::move(devices), emission});
     };
     add("rectifier", b.supply.rectifier.type, b.supply.rectifier.emission, c.rectifiers);
     for (const std::size_t k : tapsOf(b.supply))
@@ -180,8 +180,7 @@ Expected<Curve> switchOn(const Build& b, const Catalogue& catalogue, const Stead
             for (const DeviceId d : r.devices)
                 s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(d)], r.warmUp.emission(t) * r.emission);
         for (std::size_t k = 0; k < loads.size(); ++k)
-            s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])],
-                                       valves.emission(loads[k], t));
+            s.portSolver().setEmission(sys.portOf[static_cast<std::size_t>(c.loads[k])], valves.emission(loads[k], t));
         for (std::size_t k = 0; k < c.sections.size(); ++k)
             if (const Section& contact = b.supply.sections[k]; contact.kind == SectionKind::Switch) {
                 const bool closed = t >= contact.closes;

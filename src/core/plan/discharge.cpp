@@ -16,11 +16,11 @@ using namespace circuit;
 
 namespace {
 
-constexpr double openOhms = 1e12;  // [ohm] an open switch or fuse
-constexpr double followed = 1200;  // [s]
-constexpr double handVolts = 5;    // [V] left after a discharge by hand
-constexpr double handSeconds = 5;  // [s] that a short-time overload is tested for (IEC 60115-1)
-constexpr double overload = 6.25;  // times the rated watts, there
+constexpr double openOhms = 1e12; // [ohm] an open switch or fuse
+constexpr double followed = 1200; // [s]
+constexpr double handVolts = 5;   // [V] left after a discharge by hand
+constexpr double handSeconds = 5; // [s] that a short-time overload is tested for (IEC 60115-1)
+constexpr double overload = 6.25; // times the rated watts, there
 
 /// One capacitor and where its state is.
 struct Followed {

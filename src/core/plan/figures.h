@@ -59,11 +59,11 @@ struct ValvePoint {
     schematic::Duty duty = schematic::Duty::Gain;
     double grid = unknown, screen = unknown, plate = unknown, cathode = unknown; ///< screen of a triode: unknown
     double gridAmps = unknown, screenAmps = 0, plateAmps = unknown;
-    double senseOhms = 0;          ///< resistor through which its current alone flows; 0: none
-    double foot = 0;               ///< [V] at that resistor's other end
-    double selfBiasOhms = 0;       ///< cathode resistor that biases it; 0: none, or no resistor
-    int sharing = 1;               ///< valves whose current flows there
-    int adjuster = -1;             ///< its trimmer, of adjustersOf(); -1: none
+    double senseOhms = 0;    ///< resistor through which its current alone flows; 0: none
+    double foot = 0;         ///< [V] at that resistor's other end
+    double selfBiasOhms = 0; ///< cathode resistor that biases it; 0: none, or no resistor
+    int sharing = 1;         ///< valves whose current flows there
+    int adjuster = -1;       ///< its trimmer, of adjustersOf(); -1: none
     [[nodiscard]] double cathodeAmps() const { return plateAmps + screenAmps; }
     [[nodiscard]] double plateWatts() const { return (plate - cathode) * plateAmps; }
     [[nodiscard]] double screenWatts() const { return screenAmps > 0 ? (screen - cathode) * screenAmps : 0; }
@@ -130,10 +130,10 @@ struct Curve {
 /// One capacitor after switch-off.
 struct CapacitorDischarge {
     std::string id;
-    int node = 0;              ///< of the supply, 1 is the rectifier's output; 0: of the bias supply
-    double farads = unknown;   ///< at the top of its tolerance
-    double start = unknown;    ///< [V] across it when the mains goes
-    std::vector<double> volts; ///< across it, at Discharge::seconds
+    int node = 0;                          ///< of the supply, 1 is the rectifier's output; 0: of the bias supply
+    double farads = unknown;               ///< at the top of its tolerance
+    double start = unknown;                ///< [V] across it when the mains goes
+    std::vector<double> volts;             ///< across it, at Discharge::seconds
     double to50 = unknown, to10 = unknown; ///< [s]; NaN: not while it was followed
 };
 struct Discharge {
@@ -153,22 +153,22 @@ struct ImpedanceCurve {
 /// A tone through a channel.
 struct ToneFigures {
     double inputRms = unknown, outputRms = unknown, watts = unknown, thdPercent = unknown;
-    std::vector<double> harmonics;                                         ///< 1 .. 10, RMS volts at the load
-    std::vector<NodeDraw> more;                                            ///< mean, from the supply, beyond rest
+    std::vector<double> harmonics; ///< 1 .. 10, RMS volts at the load
+    std::vector<NodeDraw> more;    ///< mean, from the supply, beyond rest
 };
 
 /// What a channel will do, in numbers.
 struct PowerFigures {
-    double load = 0;                  ///< [ohm] at the output; 0: none
-    double gain = unknown;            ///< volts out over volts in, at the reference level
-    double thdAtReference = unknown;  ///< [%] there
-    double clipWatts = unknown;       ///< at 3 % THD
-    double clipOutput = unknown;      ///< [V RMS] there
-    double clipInput = unknown;       ///< [V RMS] there
-    std::vector<NodeDraw> clipMore;   ///< from the supply there, beyond rest
-    double outputOhms = unknown;      ///< at the output, the load taken off, 1 kHz
-    double inputOhms = unknown;       ///< that the source sees, 1 kHz
-    std::vector<ToneFigures> sweep;   ///< rising level
+    double load = 0;                 ///< [ohm] at the output; 0: none
+    double gain = unknown;           ///< volts out over volts in, at the reference level
+    double thdAtReference = unknown; ///< [%] there
+    double clipWatts = unknown;      ///< at 3 % THD
+    double clipOutput = unknown;     ///< [V RMS] there
+    double clipInput = unknown;      ///< [V RMS] there
+    std::vector<NodeDraw> clipMore;  ///< from the supply there, beyond rest
+    double outputOhms = unknown;     ///< at the output, the load taken off, 1 kHz
+    double inputOhms = unknown;      ///< that the source sees, 1 kHz
+    std::vector<ToneFigures> sweep;  ///< rising level
     [[nodiscard]] double damping() const { return load / outputOhms; }
     /// Whether the output is a line, judged in volts, and no loudspeaker's, judged in watts.
     [[nodiscard]] bool line() const { return !(load > 0 && load < 100); }
@@ -182,9 +182,9 @@ struct PowerFigures {
 
 /// One stage of a path for small signals at 1 kHz.
 struct StageFigures {
-    double gain = unknown;         ///< volts where the signal leaves over volts where it comes in
-    double outputOhms = unknown;   ///< there, with what follows connected
-    double voltsAtClip = unknown;  ///< RMS there when the channel is at 3 % THD
+    double gain = unknown;        ///< volts where the signal leaves over volts where it comes in
+    double outputOhms = unknown;  ///< there, with what follows connected
+    double voltsAtClip = unknown; ///< RMS there when the channel is at 3 % THD
 };
 
 /// A channel that leaves its operating point by itself.
@@ -205,13 +205,13 @@ struct Figures {
         dip;                    ///< a bass note, the same with resistors for the chokes, and mains 15 % low for 0.5 s
     double burstAmps = unknown; ///< [A] more, from all nodes together, while the note lasts
     ImpedanceCurve impedance;
-    std::map<std::string, double> within; ///< of each named figure at nominal mains: its uncertainty from
-                                          ///< the transformer's data
-    Inrush inrush;                        ///< mains at the high end
-    std::vector<PowerFigures> power;      ///< per channel
+    std::map<std::string, double> within;          ///< of each named figure at nominal mains: its uncertainty from
+                                                   ///< the transformer's data
+    Inrush inrush;                                 ///< mains at the high end
+    std::vector<PowerFigures> power;               ///< per channel
     std::vector<std::vector<StageFigures>> stages; ///< per channel, per stage
     std::vector<Oscillation> oscillations;         ///< empty: every channel rests
-    bool complete = false;                ///< the slow figures (curves, power) are there too
+    bool complete = false;                         ///< the slow figures (curves, power) are there too
 };
 
 } // namespace ember::plan

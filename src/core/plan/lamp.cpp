@@ -47,8 +47,7 @@ Expected<LampCurve> lampSwitchOn(const Build& b, const Catalogue& catalogue, con
     // Emission of a type now, over what it is in the steady state that gave the loads.
     const auto emissionOf = [&](const std::string& feeds, const std::string& valve) {
         for (std::size_t k = 0; k < heaters.size(); ++k)
-            if (heaters[k].type == valve &&
-                (feeds.empty() || b.transformer.heaters[heaters[k].winding].feeds == feeds))
+            if (heaters[k].type == valve && (feeds.empty() || b.transformer.heaters[heaters[k].winding].feeds == feeds))
                 return emissionAt(filaments.kelvin(sys, s.heaters[k]));
         return 0.0;
     };

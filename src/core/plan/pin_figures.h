@@ -7,13 +7,13 @@ namespace ember::plan {
 
 struct PinFigure {
     std::string part, electrode, net;
-    int number = 0;                        ///< on the base; 0: not known
+    int number = 0;                         ///< on the base; 0: not known
     double volts = unknown, amps = unknown; ///< to ground; into the part
 };
 struct PartFigure {
     std::string part, role, place; ///< JSON pointer of its main value
-    double volts = unknown; ///< between its first two pins
-    double amps = unknown;  ///< into its first pin
+    double volts = unknown;        ///< between its first two pins
+    double amps = unknown;         ///< into its first pin
     double watts = unknown;
 };
 struct NetFigure {

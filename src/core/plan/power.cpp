@@ -13,8 +13,8 @@ namespace ember::plan {
 
 namespace {
 
-PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index,
-                     double load, const std::stop_token& stop) {
+PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index, double load,
+                     const std::stop_token& stop) {
     PowerFigures out;
     out.load = load;
     const Ports ports = portsOf(b, catalogue, steady, index);
@@ -90,7 +90,8 @@ std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogu
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         same[k] = k;
         for (std::size_t e = 0; e < k && same[k] == k; ++e)
-            if (sameNodes(held[e], held[k]) && schematic::alike(held[e].schematic, held[k].schematic)) same[k] = same[e];
+            if (sameNodes(held[e], held[k]) && schematic::alike(held[e].schematic, held[k].schematic))
+                same[k] = same[e];
         if (same[k] == k)
             under[k] = std::async(how, [&, k] { return powerOf(b, catalogue, steady, k, held[k].load, stop); }).share();
     }

@@ -13,7 +13,8 @@ constexpr double hertz = 1000;
 std::optional<PartId> loadOf(const HeldChannel& h, const Build& b, std::size_t channel) {
     const auto& stages = b.channels[channel].stages;
     for (std::size_t k = stages.size(); k-- > 0;)
-        if (const StagePart* p = stages[k].part("load"); p && !idOf(p->part).empty() && dutyOf(stages[k]) >= Duty::Output)
+        if (const StagePart* p = stages[k].part("load");
+            p && !idOf(p->part).empty() && dutyOf(stages[k]) >= Duty::Output)
             return h.schematic.find(idOf(p->part));
     return std::nullopt;
 }
@@ -36,7 +37,9 @@ std::vector<std::vector<StageFigures>> stageFigures(const Build& b, const Catalo
         Analysis a(h.schematic);
         const auto point = a.operatingPoint();
         if (!point) continue;
-        const auto to = [&](NetId net) { return net.index <= 0 ? 0.0 : std::abs(a.gain(*point, h.source, net, hertz)); };
+        const auto to = [&](NetId net) {
+            return net.index <= 0 ? 0.0 : std::abs(a.gain(*point, h.source, net, hertz));
+        };
         for (std::size_t n = 0; n < out.back().size(); ++n) {
             StageFigures& f = out.back()[n];
             const double before = to(h.before[n]), after = to(h.after[n]);

@@ -6,8 +6,8 @@
 namespace ember::plan {
 
 /// Of every stage of every channel; `power` for the volts at clipping, where it is known.
-std::vector<std::vector<StageFigures>> stageFigures(const Build& build, const Catalogue& catalogue, const Steady& steady,
-                                                    const std::vector<PowerFigures>& power);
+std::vector<std::vector<StageFigures>> stageFigures(const Build& build, const Catalogue& catalogue,
+                                                    const Steady& steady, const std::vector<PowerFigures>& power);
 
 /// Impedance at a channel's output without its load, and what its source sees [ohm], 1 kHz. NaN: not solved.
 struct Ports {
@@ -15,8 +15,8 @@ struct Ports {
 };
 Ports portsOf(const Build& build, const Catalogue& catalogue, const Steady& steady, std::size_t channel);
 
-/// Channels whose small-signal poles lie in the right half plane: as built, without the load, and into 0.1 uF beside the
-/// load, as a long cable or an electrostatic loudspeaker is.
+/// Channels whose small-signal poles lie in the right half plane: as built, without the load, and into 0.1 uF beside
+/// the load, as a long cable or an electrostatic loudspeaker is.
 std::vector<Oscillation> oscillationsOf(const Build& build, const Catalogue& catalogue, const Steady& steady);
 
 } // namespace ember::plan

@@ -63,7 +63,8 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
         Conditions c = conditions; // mains as the meter read it
         c.mainsVolts *= 1 + std::uniform_real_distribution<double>(-1, 1)(chance) * b.meter.ac;
         WarmStart own = warm;
-        if (const auto s = solveSteady(x, catalogue, c, rough, &own)) read[static_cast<std::size_t>(k)] = trueReadings(x, *s, points);
+        if (const auto s = solveSteady(x, catalogue, c, rough, &own))
+            read[static_cast<std::size_t>(k)] = trueReadings(x, *s, points);
     });
     if (o.stop.stop_requested()) return out;
     std::erase_if(read, [](const std::vector<double>& r) { return r.empty(); });
@@ -93,7 +94,8 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
     for (std::size_t p = 0; p < points.size(); ++p) {
         if (!std::isfinite(real[p])) continue;
         const double loaded = std::abs(real[p]) > 1e-12 ? expected[p] / real[p] : 1;
-        const double reach = meterShare(b, points[p].mode) * std::abs(expected[p]) + (points[p].kind == PointKind::Node ? 1 : 0);
+        const double reach =
+            meterShare(b, points[p].mode) * std::abs(expected[p]) + (points[p].kind == PointKind::Node ? 1 : 0);
         out[p].low = (columns[p].middle - stretch * columns[p].below) * loaded - reach;
         out[p].high = (columns[p].middle + stretch * columns[p].above) * loaded + reach;
         if (!std::isfinite(out[p].low) || !std::isfinite(out[p].high)) out[p].low = out[p].high = unknown;

@@ -19,20 +19,22 @@ std::vector<BiasPlace> biasPlaces(const Build& b, const Catalogue& catalogue) {
             if (v.duty != schematic::Duty::Output) continue;
             const bool sensed = v.sense.index >= 0;
             const schematic::PartId across = sensed ? v.sense : v.selfBias;
-            const auto* r = across.index < 0 ? nullptr : std::get_if<schematic::Resistance>(&path.schematic[across].element);
+            const auto* r =
+                across.index < 0 ? nullptr : std::get_if<schematic::Resistance>(&path.schematic[across].element);
             if (!r) continue;
             const Stage& stage = b.channels[c].stages[v.stage];
             const Valve& bottle = b.bottles[v.bottle];
             const schematic::StageKind* kind = schematic::stageKind(stage.kind);
-            out.push_back({c, k, (sensed ? "sense-" : "cathode-") + bottle.id, bottle.id, bottle.type, b.channels[c].name, v.section,
-                           v.adjuster, r->ohms, sensed ? 1 : v.sharing, kind && kind->in == schematic::Phases::Two,
-                           v.at.empty() ? 'a' : v.at[0]});
+            out.push_back({c, k, (sensed ? "sense-" : "cathode-") + bottle.id, bottle.id, bottle.type,
+                           b.channels[c].name, v.section, v.adjuster, r->ohms, sensed ? 1 : v.sharing,
+                           kind && kind->in == schematic::Phases::Two, v.at.empty() ? 'a' : v.at[0]});
         }
     }
     return out;
 }
 
-BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, const BiasPlace& place, double volts) {
+BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, const BiasPlace& place,
+                    double volts) {
     BiasState out;
     out.valve = place.bottle;
     if (place.channel >= s.channels.size() || place.valve >= s.channels[place.channel].valves.size()) {
@@ -42,7 +44,8 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
     const plan::ValvePoint& p = s.channels[place.channel].valves[place.valve];
     const ValveType& type = *catalogue.valve(b.bottles[p.bottle].type);
     const double share = p.plateAmps / p.cathodeAmps(), ohms = place.ohms * place.sharing;
-    // With a sense resistor the plate's volts are taken to ground: a tenth of a volt. Above a cathode resistor they are not.
+    // With a sense resistor the plate's volts are taken to ground: a tenth of a volt. Above a cathode resistor they are
+    // not.
     const bool cathodeBias = place.adjuster < 0;
     const double plateVolts = cathodeBias ? p.plate - p.cathode : p.plate;
     out.plateLimit = type.limits.plateWatts;
@@ -65,7 +68,8 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
         // How far to turn: the valve's slope at the plan's point times the volts that the wiper moves.
         const auto adjuster = static_cast<std::size_t>(place.adjuster);
         const double wiper = adjuster < s.wipers.size() ? s.wipers[adjuster] : 0;
-        const double gm = figuresAt(type.law, plateVolts - p.cathode, p.grid - p.cathode, p.screen - p.cathode).gm / share;
+        const double gm =
+            figuresAt(type.law, plateVolts - p.cathode, p.grid - p.cathode, p.screen - p.cathode).gm / share;
         const double position = adjustersOf(b)[adjuster].position;
         const double span = position < 0.999 ? (s.biasRail - wiper) / (1 - position)
                                              : s.biasRail * b.bias.adjuster / (b.bias.adjuster + b.bias.floor);
@@ -79,7 +83,8 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
         colder = "a larger cathode resistor";
     }
     if (out.plateWatts > out.plateLimit)
-        out.advice = fmt::format("over its limit: {}{}{}; {}", cathodeBias ? "switch off, " : "", colder, cathodeBias ? how : " at once" + how, range);
+        out.advice = fmt::format("over its limit: {}{}{}; {}", cathodeBias ? "switch off, " : "", colder,
+                                 cathodeBias ? how : " at once" + how, range);
     else if (volts < out.senseLow)
         out.advice = fmt::format("cool: {}{}{}; {}", hotter, how, cathodeBias ? "" : " in small steps", range);
     else if (volts > out.senseHigh)

@@ -7,8 +7,8 @@
 
 namespace ember::procedure {
 
-/// The share of the plate's limit to aim at: in class AB of either bias; in class A, single-ended, where a valve idles at
-/// its full signal's watts.
+/// The share of the plate's limit to aim at: in class AB of either bias; in class A, single-ended, where a valve idles
+/// at its full signal's watts.
 inline constexpr double targetLow = 0.55, targetHigh = 0.70, classALow = 0.75, classAHigh = 0.95;
 
 /// An output valve whose current can be read: across a sense resistor, or across the cathode resistor that biases it.
@@ -18,9 +18,9 @@ struct BiasPlace {
     std::string point;     ///< id of the test point: "sense-v3"
     std::string bottle, type, channelName;
     int section = 1;
-    int adjuster = -1;     ///< of adjustersOf(); -1: cathode bias
-    double ohms = 10;      ///< across which it is read
-    int sharing = 1;       ///< valves whose current flows there
+    int adjuster = -1; ///< of adjustersOf(); -1: cathode bias
+    double ohms = 10;  ///< across which it is read
+    int sharing = 1;   ///< valves whose current flows there
     bool pushPull = true;
     char side = 'a';
 };
@@ -36,8 +36,8 @@ struct BiasState {
     std::string advice; ///< in words
 };
 
-/// From `volts` read at a place. The screen's share of the cathode current is the plan's for this point; plate and screen
-/// volts are the plan's at nominal mains.
+/// From `volts` read at a place. The screen's share of the cathode current is the plan's for this point; plate and
+/// screen volts are the plan's at nominal mains.
 BiasState biasState(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, const BiasPlace& place,
                     double volts);
 

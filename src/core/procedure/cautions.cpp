@@ -41,14 +41,15 @@ double crest(const Build& b, const PowerStage& s) {
     return std::numbers::sqrt2 * b.transformer.plateVolts * s.conditions.mainsVolts / b.transformer.primaryVolts;
 }
 
-/// The sense reading at which an output valve has lost its bias: the stop limit of this stage. Empty: none is read here.
+/// The sense reading at which an output valve has lost its bias: the stop limit of this stage. Empty: none is read
+/// here.
 std::string biasLost(const Build& b, const Catalogue& catalogue, const PowerStage& s) {
     for (const Expectation& e : s.expectations)
         if (e.point.kind == PointKind::Sense && e.stopAbove)
-            return fmt::format("Bias lost, an output valve runs away within seconds and no fuse sees it. Above {} across "
-                               "a sense resistor ({} at the plate) switch off at once.",
-                               v(*e.stopAbove),
-                               format(catalogue.valve(b.bottles[e.point.index].type)->limits.plateWatts, Unit::Watt));
+            return fmt::format(
+                "Bias lost, an output valve runs away within seconds and no fuse sees it. Above {} across "
+                "a sense resistor ({} at the plate) switch off at once.",
+                v(*e.stopAbove), format(catalogue.valve(b.bottles[e.point.index].type)->limits.plateWatts, Unit::Watt));
     return {};
 }
 
@@ -75,9 +76,10 @@ std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, 
         say(fmt::format("Lethal: {} RMS, {} crest on the plate winding's pins; line and neutral at inlet, fuse and "
                         "switch.",
                         v(s.steady->legVolts), v(crest(b, s))));
-    say(fmt::format("Both leads clipped on with the plug out, then the mains. One hand, no rings; not alone, not tired. "
-                    "Meter on volts, it and its leads made for {}.",
-                    v(ratingFor(most))));
+    say(fmt::format(
+        "Both leads clipped on with the plug out, then the mains. One hand, no rings; not alone, not tired. "
+        "Meter on volts, it and its leads made for {}.",
+        v(ratingFor(most))));
     if (s.index == 1) {
         say("The lamp limits the current. It does not isolate: behind it the chassis is no safer than on the mains; "
             "nor behind a stepped supply.");

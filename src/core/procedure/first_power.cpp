@@ -139,7 +139,8 @@ std::string glow(double kelvin) {
     return kelvin < 2450 ? "yellow" : "white";
 }
 
-PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, double mainsVolts, const StageOptions& options) {
+PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index, double mainsVolts,
+                           const StageOptions& options) {
     const std::stop_token& stop = options.stop;
     PowerStage stage;
     const Script& script = scriptOf(b, catalogue, index);

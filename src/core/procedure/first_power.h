@@ -22,9 +22,9 @@ struct PowerStage {
     plan::LampFigures lamp;
     plan::LampCurve lampCurve; ///< from switching on; empty without a limiter
     std::vector<Expectation> expectations;
-    plan::Discharge discharge;    ///< after switching off at this stage, at worst: what the clock counts
-    plan::Curve dischargeHot;     ///< the same with the valves still drawing: the best case
-    std::string failure;          ///< a sentence when it could not be computed
+    plan::Discharge discharge; ///< after switching off at this stage, at worst: what the clock counts
+    plan::Curve dischargeHot;  ///< the same with the valves still drawing: the best case
+    std::string failure;       ///< a sentence when it could not be computed
 };
 
 plan::Conditions stageConditions(const Build& build, int stage, double mainsVolts);
@@ -33,13 +33,13 @@ std::string glow(double kelvin);
 std::string_view stageName(int stage);
 
 struct StageOptions {
-    bool withFaults = false;      ///< also what wrong values would point to first, and the lamp's curve
-    int samples = honestSamples;  ///< amplifiers that the bands are drawn from
+    bool withFaults = false;     ///< also what wrong values would point to first, and the lamp's curve
+    int samples = honestSamples; ///< amplifiers that the bands are drawn from
     std::stop_token stop = {};
 };
 /// One stage at the mains as measured.
 PowerStage firstPowerStage(const Build& build, const Catalogue& catalogue, int stage, double mainsVolts,
-                      const StageOptions& options = {});
+                           const StageOptions& options = {});
 
 /// Sets a stage's limits beyond which it ends at once; every limit has its source in limits.cpp.
 void setStopLimits(const Build& build, const Catalogue& catalogue, PowerStage& stage);

@@ -105,8 +105,8 @@ void outputLimits(const Build& b, const Catalogue& catalogue, const Steady& s, c
     const ValvePoint *now = valveAt(s, e.point), *there = valveAt(in, e.point);
     if (!now || !there || now->duty != schematic::Duty::Output) return;
     const ValveType& type = *catalogue.valve(b.bottles[now->bottle].type);
-    // Plate watts and cathode current as published for the type, whichever comes first at these volts. The screen's share
-    // of the current is left to the plate: on the safe side.
+    // Plate watts and cathode current as published for the type, whichever comes first at these volts. The screen's
+    // share of the current is left to the plate: on the safe side.
     const auto mostAmps = [&](double plate) {
         return std::min(type.limits.plateWatts / std::max(50.0, plate),
                         type.limits.cathodeAmps > 0 ? type.limits.cathodeAmps : INFINITY);

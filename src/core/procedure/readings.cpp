@@ -141,7 +141,8 @@ std::vector<double> readings(const Build& b, const Catalogue& catalogue, const S
         std::optional<SmallSignal> signal;
         for (const ValvePoint& v : s.channels[channel].valves)
             for (std::size_t k = 0; k < points.size(); ++k) {
-                if (!isValvePoint(points[k].kind) || points[k].index != v.bottle || points[k].section != v.section) continue;
+                if (!isValvePoint(points[k].kind) || points[k].index != v.bottle || points[k].section != v.section)
+                    continue;
                 if (!held) {
                     held = heldChannel(b, catalogue, channel, supply);
                     circuit = schematic::circuitOf(held->schematic);
@@ -153,7 +154,8 @@ std::vector<double> readings(const Build& b, const Catalogue& catalogue, const S
                     if (use.bottle != v.bottle || use.section != v.section) continue;
                     const schematic::NetId net = netOf(use, points[k].kind);
                     if (net.index <= 0) continue;
-                    const double ohms = std::abs(signal->impedance(circuit->nodes[static_cast<std::size_t>(net.index)], 0));
+                    const double ohms =
+                        std::abs(signal->impedance(circuit->nodes[static_cast<std::size_t>(net.index)], 0));
                     if (std::isfinite(ohms)) out[k] *= b.meter.inputResistance / (b.meter.inputResistance + ohms);
                 }
             }

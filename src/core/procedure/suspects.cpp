@@ -13,8 +13,8 @@ using namespace plan;
 
 namespace {
 
-/// One standard deviation of a healthy reading: a quarter of the band, which holds two on either side; not below half the
-/// meter's accuracy, nor 50 mV.
+/// One standard deviation of a healthy reading: a quarter of the band, which holds two on either side; not below half
+/// the meter's accuracy, nor 50 mV.
 double sigmaOf(const Build& b, const Expectation& e) {
     const double meter = 0.5 * meterShare(b, e.point.mode) * std::abs(e.band.nominal);
     const double band = e.band.known() && std::isfinite(e.band.high) ? (e.band.high - e.band.low) / 4 : 0;
@@ -33,7 +33,8 @@ std::vector<std::pair<TestPoint, double>> readingsSoFar(const Build& b, const Po
 
 Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const PowerStage& stage,
                              const std::vector<std::pair<TestPoint, double>>& readings, std::stop_token stop) {
-    if (!stage.powered || !stage.steady) return Problem{"", "faults are ranked by readings of a powered stage that could be computed"};
+    if (!stage.powered || !stage.steady)
+        return Problem{"", "faults are ranked by readings of a powered stage that could be computed"};
     if (readings.empty()) return Problem{"", "nothing was read in this stage yet"};
     Suspicion out;
     std::vector<diagnose::Evidence> evidence;
@@ -75,7 +76,8 @@ std::vector<std::string> inWords(const Suspicion& s, std::size_t most) {
         const auto k = static_cast<std::size_t>(s.ranking.teller);
         const TestPoint& p = s.points[k];
         out.push_back(fmt::format("{} tells the first two apart: {} against {}", p.label,
-                                  format(s.ranking.suspects[0].reads[k], p.unit()), format(s.ranking.suspects[1].reads[k], p.unit())));
+                                  format(s.ranking.suspects[0].reads[k], p.unit()),
+                                  format(s.ranking.suspects[1].reads[k], p.unit())));
     }
     return out;
 }

@@ -15,8 +15,8 @@ struct Suspicion {
     std::vector<TestPoint> points; ///< as the suspects' `reads`: those that were read first
 };
 
-/// Ranks the faults by how well each explains all of `readings` at this powered stage: spread of healthy amplifiers from
-/// the stage's bands, the meter's accuracy. A Problem where the stage has no prediction or nothing was read.
+/// Ranks the faults by how well each explains all of `readings` at this powered stage: spread of healthy amplifiers
+/// from the stage's bands, the meter's accuracy. A Problem where the stage has no prediction or nothing was read.
 Expected<Suspicion> suspects(const Build& build, const Catalogue& catalogue, const PowerStage& stage,
                              const std::vector<std::pair<TestPoint, double>>& readings, std::stop_token stop = {});
 

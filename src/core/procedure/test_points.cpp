@@ -143,7 +143,8 @@ class Points {
             const std::string tag = upper(v.bottle);
             const bool adjusted = std::any_of(stage.parts.begin(), stage.parts.end(),
                                               [](const StagePart& p) { return p.slot == "adjuster"; });
-            add("bias-" + v.bottle, fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
+            add("bias-" + v.bottle,
+                fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
                 fmt::format("common on the star, red on {}'s grid pin{}", tag, pinOf(type.pins.grid, v.section)),
                 MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4}), bottle, v.section);
         });
@@ -167,32 +168,45 @@ class Points {
             if (schematic::isOutput(stage)) return;
             const auto dc = [&](const char* what, PointKind kind, const std::vector<int>& pins) {
                 const std::string number = type.sections > 1 ? std::to_string(v.section) : "", tag = upper(v.bottle);
-                const std::string word = type.sections > 1 ? fmt::format("{} {}", v.section == 1 ? "first" : v.section == 2 ? "second" : "third", what) : what;
+                const std::string word = type.sections > 1 ? fmt::format("{} {}",
+                                                                         v.section == 1   ? "first"
+                                                                         : v.section == 2 ? "second"
+                                                                                          : "third",
+                                                                         what)
+                                                           : what;
                 add(fmt::format("{}{}-{}", what, number, v.bottle), fmt::format("{} {}, DC", tag, word),
                     fmt::format("common clipped on the star, red on {}'s {} pin{}", tag, word, pinOf(pins, v.section)),
                     MeterMode::DcVolts, kind, at({3, 5}), bottle, v.section);
             };
             dc("plate", PointKind::Plate, type.pins.plate);
             const bool lifted = std::any_of(stage.parts.begin(), stage.parts.end(), [](const StagePart& p) {
-                return p.slot == "cathode" || p.slot == "foot" || p.slot == "tail" || p.slot == "upper cathode" || p.slot == "bias";
+                return p.slot == "cathode" || p.slot == "foot" || p.slot == "tail" || p.slot == "upper cathode" ||
+                       p.slot == "bias";
             });
             if (lifted) dc("cathode", PointKind::Cathode, type.pins.cathode);
         });
-        const auto output = [&](const char* what, const char* label, const char* pin, PointKind kind, unsigned stages, auto wanted) {
+        const auto output = [&](const char* what, const char* label, const char* pin, PointKind kind, unsigned stages,
+                                auto wanted) {
             forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
                 if (!schematic::isOutput(stage) || !wanted(stage, v)) return;
                 const auto& pins = kind == PointKind::Plate ? type.pins.plate : type.pins.cathode;
                 add(what + v.bottle, fmt::format("{} {}, DC", upper(v.bottle), label),
-                    fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin, pinOf(pins, v.section)),
+                    fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin,
+                                pinOf(pins, v.section)),
                     MeterMode::DcVolts, kind, stages, bottle, v.section);
             });
         };
-        const auto sensed = [](const Stage& stage, const StageValve& v) { return stage.part("sense", v.at) != nullptr; };
-        output("output-plate-", "plate", "plate", PointKind::Plate, at({4, 5}), [](const Stage&, const StageValve&) { return true; });
+        const auto sensed = [](const Stage& stage, const StageValve& v) {
+            return stage.part("sense", v.at) != nullptr;
+        };
+        output("output-plate-", "plate", "plate", PointKind::Plate, at({4, 5}),
+               [](const Stage&, const StageValve&) { return true; });
         output("sense-", "across its sense resistor", "cathode", PointKind::Sense, at({4, 5, 6}), sensed);
-        output("cathode-", "cathode", "cathode", PointKind::Cathode, at({4, 5, 6}), [&](const Stage& stage, const StageValve& v) {
-            return !sensed(stage, v) && (stage.part("cathode", v.at) || stage.part("cathode", v.at.substr(0, 1)) || stage.part("cathode"));
-        });
+        output("cathode-", "cathode", "cathode", PointKind::Cathode, at({4, 5, 6}),
+               [&](const Stage& stage, const StageValve& v) {
+                   return !sensed(stage, v) && (stage.part("cathode", v.at) ||
+                                                stage.part("cathode", v.at.substr(0, 1)) || stage.part("cathode"));
+               });
     }
 
     /// Every valve system at work, channel by channel in the path's order.
@@ -202,7 +216,8 @@ class Points {
             for (const Stage& stage : ch.stages)
                 for (const StageValve& v : stage.valves)
                     if (const auto bottle = bottleIndex(b, v.bottle))
-                        if (const ValveType* type = Catalogue::shipped().valve(b.bottles[*bottle].type)) each(stage, v, *bottle, *type);
+                        if (const ValveType* type = Catalogue::shipped().valve(b.bottles[*bottle].type))
+                            each(stage, v, *bottle, *type);
     }
     static std::string pinOf(const std::vector<int>& pins, int section) {
         const auto k = static_cast<std::size_t>(section - 1);

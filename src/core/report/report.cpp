@@ -140,12 +140,14 @@ void figuresPart(Page& page, const Build& b, const plan::Figures& f) {
         nodes.push_back({fmt::format("B+{}", n + 1), &f.switchOn.nodes[n]});
     page.curve(f.switchOn.seconds, nodes, false, "Switch-on from cold, nominal mains");
     for (const plan::CapacitorDischarge& c : f.discharge.capacitors) held.push_back({upper(c.id), &c.volts});
-    page.curve(f.discharge.seconds, held, true,
-               "Switched off at worst: valves cold, fuses open, guaranteed paths alone. The curve is not proof; the meter "
-               "is.");
+    page.curve(
+        f.discharge.seconds, held, true,
+        "Switched off at worst: valves cold, fuses open, guaranteed paths alone. The curve is not proof; the meter "
+        "is.");
     if (const auto* c = f.discharge.slowest(); c && c->start > 50)
-        page.paragraph(fmt::format("{} is the last below 50 V: {}.", upper(c->id),
-                                   std::isnan(c->to50) ? "it holds for hours" : "after " + format(c->to50, Unit::Second, 2)));
+        page.paragraph(
+            fmt::format("{} is the last below 50 V: {}.", upper(c->id),
+                        std::isnan(c->to50) ? "it holds for hours" : "after " + format(c->to50, Unit::Second, 2)));
 }
 
 void channelsPart(Page& page, const Build& b, const Catalogue& catalogue, const plan::Figures& f) {
@@ -153,22 +155,25 @@ void channelsPart(Page& page, const Build& b, const Catalogue& catalogue, const 
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         const Channel& ch = b.channels[k];
         page.heading(ch.name + " channel, as planned");
-        page.table({"valve", "stage", "plate", "screen", "grid", "cathode", "plate current", "plate watts", "screen watts"});
+        page.table(
+            {"valve", "stage", "plate", "screen", "grid", "cathode", "plate current", "plate watts", "screen watts"});
         for (const plan::ValvePoint& p : f.nominal->channels[k].valves) {
             const Valve& bottle = b.bottles[p.bottle];
             const ValveType* type = catalogue.valve(bottle.type);
             const schematic::StageKind* kind = schematic::stageKind(ch.stages[p.stage].kind);
             const bool screen = std::isfinite(p.screen) && p.screen != p.plate;
             page.row({upper(bottle.id) + (type && type->sections > 1 ? fmt::format(" {}", p.section) : ""),
-                      kind ? std::string(kind->title) : "", v(p.plate), screen ? v(p.screen) : "", v(p.grid), v(p.cathode),
-                      a(p.plateAmps), format(p.plateWatts(), Unit::Watt), screen ? format(p.screenWatts(), Unit::Watt) : ""});
+                      kind ? std::string(kind->title) : "", v(p.plate), screen ? v(p.screen) : "", v(p.grid),
+                      v(p.cathode), a(p.plateAmps), format(p.plateWatts(), Unit::Watt),
+                      screen ? format(p.screenWatts(), Unit::Watt) : ""});
         }
         page.end();
         if (k < f.power.size()) {
             const plan::PowerFigures& x = f.power[k];
             page.paragraph(fmt::format("Expected: {} at 3 % THD for {} RMS in; {} % THD at {}; gain {}.",
-                                       x.line() ? v(x.clipOutput) + " RMS" : format(x.clipWatts, Unit::Watt), v(x.clipInput),
-                                       format(x.thdAtReference, Unit::None, 2), x.reference(), format(x.gain, Unit::None)));
+                                       x.line() ? v(x.clipOutput) + " RMS" : format(x.clipWatts, Unit::Watt),
+                                       v(x.clipInput), format(x.thdAtReference, Unit::None, 2), x.reference(),
+                                       format(x.gain, Unit::None)));
         }
         for (const Stage& stage : ch.stages) {
             if (!stage.note.empty()) page.paragraph(fmt::format("{}: {}", stage.id, stage.note));
@@ -183,7 +188,8 @@ void notesPart(Page& page, const Build& b) {
     for (const Valve& x : b.bottles)
         if (!x.note.empty()) page.paragraph(fmt::format("{}: {}", upper(x.id), x.note));
     for (const LoosePart& x : b.loose)
-        page.paragraph(fmt::format("{} from {} to {}{}{}", upper(idOf(x.part)), x.from, x.to, x.note.empty() ? "" : ": ", x.note));
+        page.paragraph(
+            fmt::format("{} from {} to {}{}{}", upper(idOf(x.part)), x.from, x.to, x.note.empty() ? "" : ": ", x.note));
 }
 
 void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
@@ -203,7 +209,8 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
     page.row({"weight", fmt::format("{:.1f} kg", f.layout->mass)});
     page.row({"hum pickup at " + s.victim,
               fmt::format("{:.1f} dB relative to the limit, strongest source {}", s.exposureDb, s.strongestSource)});
-    page.row({"hum into the output transformers", fmt::format("{:.1f} dB relative to touching, coaxial", s.couplingDb)});
+    page.row(
+        {"hum into the output transformers", fmt::format("{:.1f} dB relative to touching, coaxial", s.couplingDb)});
     page.row({"shielded input lead", mm(s.inputLead)});
     page.row({"hottest capacitor, at its foot", fmt::format("{:.0f} \u00b0C", s.hottestCan - 273.15)});
     page.row({"sag when carried", fmt::format("{:.2f} mm", s.sagCarried * 1e3)});
@@ -216,8 +223,8 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
 
 } // namespace
 
-std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures& f, const std::vector<rules::Finding>& findings,
-                 const std::string& when) {
+std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures& f,
+                 const std::vector<rules::Finding>& findings, const std::string& when) {
     Page page;
     page.text =
         fmt::format("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>{0}</title><style>"

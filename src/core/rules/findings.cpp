@@ -9,9 +9,8 @@
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {chassisRules, supplyRules,  rectifierRules, supplyPartRules, mainsRules,
-            fuseRules,    oddPartRules, dischargeRules, outputRules,     biasRules,
-            heaterRules,  smallValveRules, stabilityRules, pathRules};
+    return {chassisRules,   supplyRules, rectifierRules, supplyPartRules, mainsRules,      fuseRules,      oddPartRules,
+            dischargeRules, outputRules, biasRules,      heaterRules,     smallValveRules, stabilityRules, pathRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {
@@ -40,10 +39,10 @@ void againstValveLimit(std::vector<Finding>& out, std::string id, const std::str
                        Unit unit, const std::string& tail) {
     if (!(most > 0) || !(value > 0.95 * most)) return;
     const bool past = value > most;
-    out.push_back(finding("bias", std::move(id), past ? Level::Stop : Level::Warn,
-                          fmt::format("{} {}", what, past ? "over the limit" : "at the limit"),
-                          fmt::format("{} of {} ({:.0f} %){}", format(value, unit), format(most, unit),
-                                      100 * value / most, tail)));
+    out.push_back(finding(
+        "bias", std::move(id), past ? Level::Stop : Level::Warn,
+        fmt::format("{} {}", what, past ? "over the limit" : "at the limit"),
+        fmt::format("{} of {} ({:.0f} %){}", format(value, unit), format(most, unit), 100 * value / most, tail)));
 }
 
 void againstWatts(std::vector<Finding>& out, std::string id, const std::string& what, double used, double rated,

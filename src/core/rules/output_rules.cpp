@@ -33,22 +33,26 @@ void valveLimits(const Build& b, const Catalogue& catalogue, const plan::ValvePo
     const std::string tail = fmt::format(" with mains at {}.", format(b.mains.high, Unit::Volt));
     const ValveLimits& own = catalogue.valve(bottle.type)->limits;
     const std::string name = upper(bottle.id);
-    againstValveLimit(out, "plate-watts/" + bottle.id, name + " plate", v.plateWatts(), own.plateWatts, Unit::Watt,
-                      tail + (v.adjuster >= 0 ? " Turn its adjuster colder." : " A larger cathode resistor holds it down."));
-    againstValveLimit(out, "plate-volts/" + bottle.id, name + " plate volts", v.plate - v.cathode, own.mostPlateVolts(), Unit::Volt,
-                      tail + (own.system == RatingSystem::DesignCentre ? " A design-centre limit, with a tenth of grace."
-                                                                       : " A limit without grace."));
+    againstValveLimit(
+        out, "plate-watts/" + bottle.id, name + " plate", v.plateWatts(), own.plateWatts, Unit::Watt,
+        tail + (v.adjuster >= 0 ? " Turn its adjuster colder." : " A larger cathode resistor holds it down."));
+    againstValveLimit(
+        out, "plate-volts/" + bottle.id, name + " plate volts", v.plate - v.cathode, own.mostPlateVolts(), Unit::Volt,
+        tail + (own.system == RatingSystem::DesignCentre ? " A design-centre limit, with a tenth of grace."
+                                                         : " A limit without grace."));
     if (std::isfinite(v.screen) && v.screen != v.plate) {
-        againstValveLimit(out, "screen-watts/" + bottle.id, name + " screen", v.screenWatts(), own.screenWatts, Unit::Watt, tail);
-        againstValveLimit(out, "screen-volts/" + bottle.id, name + " screen volts", v.screen - v.cathode, own.mostScreenVolts(),
-                          Unit::Volt, tail);
+        againstValveLimit(out, "screen-watts/" + bottle.id, name + " screen", v.screenWatts(), own.screenWatts,
+                          Unit::Watt, tail);
+        againstValveLimit(out, "screen-volts/" + bottle.id, name + " screen volts", v.screen - v.cathode,
+                          own.mostScreenVolts(), Unit::Volt, tail);
     }
-    againstValveLimit(out, "cathode-amps/" + bottle.id, name + " cathode current", v.cathodeAmps(), own.cathodeAmps, Unit::Ampere,
-                      tail);
+    againstValveLimit(out, "cathode-amps/" + bottle.id, name + " cathode current", v.cathodeAmps(), own.cathodeAmps,
+                      Unit::Ampere, tail);
 }
 
 /// What the screens' node gives beyond rest at full power, the valves alike.
-void screenPowerRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+void screenPowerRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::size_t k,
+                     std::vector<Finding>& out) {
     if (k >= f.power.size() || !f.nominal || k >= f.nominal->channels.size()) return;
     const double more = f.power[k].clipScreens();
     const plan::ValvePoint* one = nullptr;
@@ -80,15 +84,17 @@ void balanceRule(const Build& b, const plan::Figures& f, std::size_t k, std::vec
     const schematic::StageKind* kind = stage ? schematic::stageKind(stage->kind) : nullptr;
     if (!kind || kind->in != schematic::Phases::Two) return;
     if ((a + c) / 2 > 1e-3 && std::abs(a - c) > 0.05 * (a + c))
-        out.push_back(finding("balance/" + b.channels[k].id, Level::Warn,
-                              fmt::format("{}: output currents unbalanced", b.channels[k].name),
-                              fmt::format("{} and {}: the difference magnetises the output transformer. Bring them within 5 % with "
-                                          "{}.",
-                                          format(a, Unit::Ampere), format(c, Unit::Ampere),
-                                          adjusted ? "the adjusters" : "valves that were measured alike")));
+        out.push_back(finding(
+            "balance/" + b.channels[k].id, Level::Warn,
+            fmt::format("{}: output currents unbalanced", b.channels[k].name),
+            fmt::format("{} and {}: the difference magnetises the output transformer. Bring them within 5 % with "
+                        "{}.",
+                        format(a, Unit::Ampere), format(c, Unit::Ampere),
+                        adjusted ? "the adjusters" : "valves that were measured alike")));
 }
 
-void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t index, std::vector<Finding>& out) {
+void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t index,
+               std::vector<Finding>& out) {
     const Stage& stage = b.channels[channel].stages[index];
     for (std::size_t p = 0; p < stage.parts.size(); ++p) {
         const StagePart& leakPart = stage.parts[p];
@@ -98,14 +104,16 @@ void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, 
                                         [&](const StageValve& v) { return v.at.rfind(leakPart.at, 0) == 0; });
         const Valve* bottle = valve == stage.valves.end() ? nullptr : bottleOf(b, valve->bottle);
         const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
-        const bool fixed = stage.part("adjuster", leakPart.at) || stage.part("adjuster", leakPart.at.substr(0, 1)) || stage.part("adjuster");
+        const bool fixed = stage.part("adjuster", leakPart.at) || stage.part("adjuster", leakPart.at.substr(0, 1)) ||
+                           stage.part("adjuster");
         const double most = !type ? 0 : fixed ? type->limits.gridLeakOhms : type->limits.gridLeakOhmsSelfBias;
         if (most > 0 && leak->resistance > most) {
             const char* kind = fixed ? "fixed bias" : "cathode bias";
-            auto x = finding("grid-leak/" + leak->id, Level::Warn, fmt::format("{} is high for {}", upper(leak->id), kind),
-                             fmt::format("{}; the type allows {} with {}: grid current in an old valve would shift its bias and run "
-                                         "away.",
-                                         format(leak->resistance, Unit::Ohm), format(most, Unit::Ohm), kind));
+            auto x = finding(
+                "grid-leak/" + leak->id, Level::Warn, fmt::format("{} is high for {}", upper(leak->id), kind),
+                fmt::format("{}; the type allows {} with {}: grid current in an old valve would shift its bias and run "
+                            "away.",
+                            format(leak->resistance, Unit::Ohm), format(most, Unit::Ohm), kind));
             const double better = nextDown(most * 1.001, Series::E12);
             x.fix = setValue(fmt::format("use {}", formatExact(better, Unit::Ohm)),
                              fmt::format("/channels/{}/stages/{}/parts/{}/resistance", channel, index, p), better);
@@ -143,7 +151,8 @@ namespace {
 double screensOf(const plan::Steady& s) {
     for (const plan::ChannelPoint& c : s.channels)
         for (const plan::ValvePoint& v : c.valves)
-            if (v.adjuster >= 0 && v.duty == schematic::Duty::Output) return std::isfinite(v.screen) ? v.screen : v.plate;
+            if (v.adjuster >= 0 && v.duty == schematic::Duty::Output)
+                return std::isfinite(v.screen) ? v.screen : v.plate;
     return plan::unknown;
 }
 

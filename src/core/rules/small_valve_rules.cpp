@@ -51,12 +51,13 @@ void capacitorVoltsRule(const Build& b, const Catalogue& catalogue, const plan::
                 const double most = std::abs(figure->volts);
                 if (!(most > 0.9 * part->volts)) continue;
                 const bool past = most > part->volts;
-                Finding x = finding("bias", "capacitor-volts/" + part->id, past ? Level::Stop : Level::Warn,
-                                    fmt::format("{} is {} its rating when cold", upper(part->id), past ? "over" : "near"),
-                                    fmt::format("{} across it at every switch-on, with mains at {} and no valve drawing yet; "
-                                                "rated {} ({:.0f} %).{}",
-                                                v(most), v(b.mains.high), v(part->volts), 100 * most / part->volts,
-                                                schematic::isOutput(stage) ? " If it fails, its output valve loses its bias." : ""));
+                Finding x = finding(
+                    "bias", "capacitor-volts/" + part->id, past ? Level::Stop : Level::Warn,
+                    fmt::format("{} is {} its rating when cold", upper(part->id), past ? "over" : "near"),
+                    fmt::format("{} across it at every switch-on, with mains at {} and no valve drawing yet; "
+                                "rated {} ({:.0f} %).{}",
+                                v(most), v(b.mains.high), v(part->volts), 100 * most / part->volts,
+                                schematic::isOutput(stage) ? " If it fails, its output valve loses its bias." : ""));
                 for (const double rating : {100.0, 160.0, 250.0, 400.0, 630.0, 1000.0})
                     if (!x.fix && rating >= most / 0.9)
                         x.fix = setValue(fmt::format("use {}", v(rating)),
@@ -82,25 +83,35 @@ void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures&
             const ValveLimits& l = type->limits;
             const std::string name = nameOf(b, catalogue, p), tail = fmt::format(" with mains at {}.", v(b.mains.high));
             const std::string which = type->sections < 2 ? bottle.id
-                                                         : fmt::format("{}/{}", bottle.id, p.section == 1 ? "first" : p.section == 2 ? "second" : "third");
+                                                         : fmt::format("{}/{}", bottle.id,
+                                                                       p.section == 1   ? "first"
+                                                                       : p.section == 2 ? "second"
+                                                                                        : "third");
             const auto id = [&](const char* what) { return fmt::format("{}/{}", what, which); };
             const double volts = p.plate - p.cathode;
             if (p.duty != schematic::Duty::Output) {
-                againstValveLimit(out, id("plate-watts"), name + " plate", volts * p.plateAmps, l.plateWatts, Unit::Watt, tail);
-                againstValveLimit(out, id("plate-volts"), name + " plate volts", volts, l.mostPlateVolts(), Unit::Volt, tail);
-                againstValveLimit(out, id("cathode-amps"), name + " cathode current", p.cathodeAmps(), l.cathodeAmps, Unit::Ampere, tail);
+                againstValveLimit(out, id("plate-watts"), name + " plate", volts * p.plateAmps, l.plateWatts,
+                                  Unit::Watt, tail);
+                againstValveLimit(out, id("plate-volts"), name + " plate volts", volts, l.mostPlateVolts(), Unit::Volt,
+                                  tail);
+                againstValveLimit(out, id("cathode-amps"), name + " cathode current", p.cathodeAmps(), l.cathodeAmps,
+                                  Unit::Ampere, tail);
                 if (type->pentode && p.screen != p.plate) {
-                    againstValveLimit(out, id("screen-watts"), name + " screen", p.screenWatts(), l.screenWatts, Unit::Watt, tail);
-                    againstValveLimit(out, id("screen-volts"), name + " screen volts", p.screen - p.cathode, l.mostScreenVolts(),
-                                      Unit::Volt, tail);
+                    againstValveLimit(out, id("screen-watts"), name + " screen", p.screenWatts(), l.screenWatts,
+                                      Unit::Watt, tail);
+                    againstValveLimit(out, id("screen-volts"), name + " screen volts", p.screen - p.cathode,
+                                      l.mostScreenVolts(), Unit::Volt, tail);
                 }
             }
             if (type->heater.directlyHeated) continue;
             const auto winding = plan::windingOf(b, bottle);
-            const double heater = winding ? b.transformer.heaters[*winding].referenceVolts : 0, apart = p.cathode - heater;
-            againstValveLimit(out, id("heater-cathode"), name + (apart > 0 ? " cathode above its heater" : " heater above its cathode"),
+            const double heater = winding ? b.transformer.heaters[*winding].referenceVolts : 0,
+                         apart = p.cathode - heater;
+            againstValveLimit(out, id("heater-cathode"),
+                              name + (apart > 0 ? " cathode above its heater" : " heater above its cathode"),
                               std::abs(apart), l.heaterCathodeVolts, Unit::Volt,
-                              tail + (apart > 0 ? " Lower the cathode, or raise the heaters' reference." : " Lower the heaters' reference."));
+                              tail + (apart > 0 ? " Lower the cathode, or raise the heaters' reference."
+                                                : " Lower the heaters' reference."));
         }
 }
 
@@ -112,12 +123,14 @@ void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding
         const plan::ValvePoint& first = c.valves.front();
         const Stage& stage = b.channels[k].stages[first.stage];
         // With feedback the cathode takes most of the signal along: what is left between it and the grid is small.
-        const bool feedback = std::any_of(b.channels[k].stages.begin(), b.channels[k].stages.end(),
-                                          [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::Feedback; });
+        const bool feedback = std::any_of(b.channels[k].stages.begin(), b.channels[k].stages.end(), [](const Stage& s) {
+            return schematic::dutyOf(s) == schematic::Duty::Feedback;
+        });
         const double input = k < f.power.size() ? f.power[k].clipInput : plan::unknown;
         // Behind a control or a pad the grid sees an unknown part of the input.
-        const bool straight = std::none_of(b.channels[k].stages.begin(), b.channels[k].stages.begin() + static_cast<std::ptrdiff_t>(first.stage),
-                                           [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::Control; });
+        const bool straight = std::none_of(
+            b.channels[k].stages.begin(), b.channels[k].stages.begin() + static_cast<std::ptrdiff_t>(first.stage),
+            [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::Control; });
         const double crest = std::isfinite(input) && straight && !feedback ? std::numbers::sqrt2 * input : 0;
         const double bias = first.cathode - first.grid;
         if (!(bias - crest < contactVolts) || !(first.plateAmps > 1e-5)) continue;
@@ -131,12 +144,16 @@ void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding
             "bias", "grid-current/" + bottle.id, Level::Warn, fmt::format("{}'s grid draws current", upper(bottle.id)),
             fmt::format("It stands {} below its cathode{}; from about {} on a grid takes current, loads its source and "
                         "distorts.{}",
-                        v(bias), crest > 0 ? fmt::format(", {} at the crest of the input for full power", v(bias - crest)) : "",
+                        v(bias),
+                        crest > 0 ? fmt::format(", {} at the crest of the input for full power", v(bias - crest)) : "",
                         v(contactVolts), more));
         if (resistor) {
-            const double ohms = nextUp(mainValue(at->part) * std::max(1.15, (contactVolts + crest) / std::max(0.05, bias)), Series::E12);
-            x.fix = setValue(fmt::format("use {}", formatExact(ohms, Unit::Ohm)),
-                             fmt::format("/channels/{}/stages/{}/parts/{}/resistance", k, first.stage, at - stage.parts.begin()), ohms);
+            const double ohms = nextUp(
+                mainValue(at->part) * std::max(1.15, (contactVolts + crest) / std::max(0.05, bias)), Series::E12);
+            x.fix = setValue(
+                fmt::format("use {}", formatExact(ohms, Unit::Ohm)),
+                fmt::format("/channels/{}/stages/{}/parts/{}/resistance", k, first.stage, at - stage.parts.begin()),
+                ohms);
         }
         out.push_back(std::move(x));
     }

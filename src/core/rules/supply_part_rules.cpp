@@ -3,11 +3,11 @@
 
 #include "remedies.h"
 
-#include "core/schematic/channel_parts.h"
 #include "core/build/build_json.h"
 #include "core/build/chain_edits.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
+#include "core/schematic/channel_parts.h"
 
 #include <fmt/format.h>
 
@@ -139,7 +139,8 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
     for (std::size_t k = 0; k < b.channels.size() && k < f.power.size(); ++k) {
         const double input = f.power[k].clipInput;
         const Stage* stage = schematic::firstGain(b.channels[k]);
-        if (!stage || !std::isfinite(input) || k >= f.nominal->channels.size() || f.nominal->channels[k].valves.empty()) continue;
+        if (!stage || !std::isfinite(input) || k >= f.nominal->channels.size() || f.nominal->channels[k].valves.empty())
+            continue;
         const StagePart* plate = stage->part("plate");
         const auto* load = plate ? std::get_if<ResistorPart>(&plate->part) : nullptr;
         const plan::ValvePoint& p = f.nominal->channels[k].valves.front();
@@ -147,12 +148,14 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
         const ValveType* type = catalogue.valve(bottle.type);
         if (!type || !load || type->pentode) continue;
         const ValveFigures v = figuresAt(type->law, p.plate - p.cathode, p.grid - p.cathode, 0);
-        const double ripple = f.nominal->nodes[static_cast<std::size_t>(stage->node - 1)].rippleRms, ohms = load->resistance;
+        const double ripple = f.nominal->nodes[static_cast<std::size_t>(stage->node - 1)].rippleRms,
+                     ohms = load->resistance;
         const double atGrid = ripple * v.rp / (v.rp + ohms) / (v.mu * ohms / (v.rp + ohms));
         const double db = 20 * std::log10(std::max(1e-12, atGrid / input));
         if (!(db > budget)) continue;
         Finding x =
-            start("hum-budget/" + b.channels[k].id, Level::Warn, fmt::format("{}'s supply has too much ripple", upper(bottle.id)),
+            start("hum-budget/" + b.channels[k].id, Level::Warn,
+                  fmt::format("{}'s supply has too much ripple", upper(bottle.id)),
                   fmt::format("{} RMS of ripple at B+{} is {} at its grid, {:.0f} dB against the input for full "
                               "power; {:.0f} dB is silence. More capacitance or another section before it.",
                               format(ripple, Unit::Volt, 2), stage->node, format(atGrid, Unit::Volt, 2), db, budget));

@@ -10,7 +10,8 @@ std::vector<std::string> bottles(const Channel& ch, bool output) {
     std::vector<std::string> out;
     for (const Stage& s : ch.stages)
         for (const StageValve& v : s.valves)
-            if (isOutput(s) == output && std::find(out.begin(), out.end(), v.bottle) == out.end()) out.push_back(v.bottle);
+            if (isOutput(s) == output && std::find(out.begin(), out.end(), v.bottle) == out.end())
+                out.push_back(v.bottle);
     return out;
 }
 
@@ -33,7 +34,8 @@ std::vector<std::string> signalIron(const Channel& ch) {
 
 std::size_t firstOf(const Channel& ch, Duty duty) {
     return static_cast<std::size_t>(
-        std::find_if(ch.stages.begin(), ch.stages.end(), [&](const Stage& s) { return dutyOf(s) == duty; }) - ch.stages.begin());
+        std::find_if(ch.stages.begin(), ch.stages.end(), [&](const Stage& s) { return dutyOf(s) == duty; }) -
+        ch.stages.begin());
 }
 
 const Stage* firstGain(const Channel& ch) {

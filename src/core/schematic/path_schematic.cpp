@@ -24,25 +24,30 @@ namespace {
 
 /// What the kind's table says that a stage lacks.
 void checkStage(const Stage& stage, const StageKind& kind, bool two, StageBuilder& b) {
-    if (kind.in == Phases::Two && !two) b.problem("", fmt::format("a {} needs two phases: put a splitter before it", kind.title));
+    if (kind.in == Phases::Two && !two)
+        b.problem("", fmt::format("a {} needs two phases: put a splitter before it", kind.title));
     if (kind.in == Phases::One && two)
         b.problem("", fmt::format("two phases come in here, and a {} takes one", kind.title));
     for (const Slot& slot : kind.places) {
         const bool there = std::any_of(stage.parts.begin(), stage.parts.end(),
                                        [&](const StagePart& p) { return p.slot == slot.name; });
-        if (slot.needed && !there) b.problem("/parts", fmt::format("this {} has no \"{}\": it cannot work without", kind.title, slot.name));
+        if (slot.needed && !there)
+            b.problem("/parts", fmt::format("this {} has no \"{}\": it cannot work without", kind.title, slot.name));
     }
     for (std::size_t k = 0; k < stage.parts.size(); ++k)
-        if (std::none_of(kind.places.begin(), kind.places.end(), [&](const Slot& s) { return s.name == stage.parts[k].slot; }))
+        if (std::none_of(kind.places.begin(), kind.places.end(),
+                         [&](const Slot& s) { return s.name == stage.parts[k].slot; }))
             b.problem(fmt::format("/parts/{}/slot", k),
                       fmt::format("a {} has no place \"{}\"", kind.title, stage.parts[k].slot));
 }
 
-void checkValves(const Build& build, const Catalogue& catalogue, const Stage& stage, const StageKind& kind, StageBuilder& b) {
+void checkValves(const Build& build, const Catalogue& catalogue, const Stage& stage, const StageKind& kind,
+                 StageBuilder& b) {
     for (std::size_t k = 0; k < stage.valves.size(); ++k) {
         const StageValve& v = stage.valves[k];
         const auto slot = std::find_if(kind.valves.begin(), kind.valves.end(), [&](const ValveSlot& s) {
-            return s.several ? v.at.size() == 2 && v.at.substr(0, 1) == s.at && v.at[1] >= '1' && v.at[1] <= '8' : v.at == s.at;
+            return s.several ? v.at.size() == 2 && v.at.substr(0, 1) == s.at && v.at[1] >= '1' && v.at[1] <= '8'
+                             : v.at == s.at;
         });
         const auto place = fmt::format("/valves/{}", k);
         if (slot == kind.valves.end()) {
@@ -52,7 +57,8 @@ void checkValves(const Build& build, const Catalogue& catalogue, const Stage& st
         const Valve* bottle = bottleOf(build, v.bottle);
         const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
         if (type && slot->takes == Takes::Pentode && !type->pentode)
-            b.problem(place + "/bottle", fmt::format("{} is a triode, {}; a pentode belongs here", upper(v.bottle), bottle->type));
+            b.problem(place + "/bottle",
+                      fmt::format("{} is a triode, {}; a pentode belongs here", upper(v.bottle), bottle->type));
     }
 }
 
@@ -65,8 +71,9 @@ void wirePath(Path& path) {
         path.before[k] = path.after[k] = path.a;
         const StageKind* kind = stageKind(ch.stages[k].kind);
         if (!kind) {
-            path.problems.push_back({fmt::format("/channels/{}/stages/{}/kind", path.channel, k),
-                                     fmt::format("there is no kind of stage \"{}\"; it is left out", ch.stages[k].kind)});
+            path.problems.push_back(
+                {fmt::format("/channels/{}/stages/{}/kind", path.channel, k),
+                 fmt::format("there is no kind of stage \"{}\"; it is left out", ch.stages[k].kind)});
             continue;
         }
         StageBuilder b(path, k, *kind);
@@ -80,7 +87,8 @@ void wirePath(Path& path) {
 }
 
 /// The heaters' pins, behind what the sections brought.
-void addHeaterPins(Schematic& s, const Build& build, const Catalogue& catalogue, const std::map<std::size_t, PartId>& bottles) {
+void addHeaterPins(Schematic& s, const Build& build, const Catalogue& catalogue,
+                   const std::map<std::size_t, PartId>& bottles) {
     for (const auto& [index, id] : bottles)
         if (const ValveType* type = catalogue.valve(build.bottles[index].type))
             for (const int pin : type->pins.heater) s.edit(id).pins.push_back({"heater", {}, pin});
@@ -99,18 +107,20 @@ void addLoose(Schematic& s, const Build& build, const Catalogue& catalogue, cons
         const LoosePart& loose = build.loose[k];
         const auto find = [&](const std::string& name) -> std::optional<NetId> {
             if (const auto net = s.findNet(name)) return net;
-            if (name.rfind("B+", 0) == 0 && name.size() > 2 && name.find_first_not_of("0123456789", 2) == std::string::npos &&
-                name.size() < 5)
+            if (name.rfind("B+", 0) == 0 && name.size() > 2 &&
+                name.find_first_not_of("0123456789", 2) == std::string::npos && name.size() < 5)
                 return around.supply(std::stoi(name.substr(2)), false);
             return std::nullopt;
         };
         const auto own = [&](const std::string& name) {
             return name != "ground" && name.rfind("B+", 0) != 0 && s.findNet(name).has_value();
         };
-        const bool supplyOnly = loose.from.rfind("B+", 0) == 0 && (loose.to.rfind("B+", 0) == 0 || loose.to == "ground");
+        const bool supplyOnly =
+            loose.from.rfind("B+", 0) == 0 && (loose.to.rfind("B+", 0) == 0 || loose.to == "ground");
         if (!own(loose.from) && !own(loose.to) && !(supplyOnly && path.channel == 0)) continue;
-        const auto from = find(loose.from), to = find(loose.to);
-        if (!from || !to) continue;
+        // A name that the path does not know is a net of the loose parts' own.
+        const auto named = [&](const std::string& name) { return find(name).value_or(s.net(name, NetKind::Signal)); };
+        const std::optional<NetId> from = named(loose.from), to = named(loose.to);
         carrier.channels[0].stages[0].parts = {{{}, "loose", "", loose.note, loose.part}};
         Path carried;
         carried.build = &carrier;
@@ -215,7 +225,8 @@ std::optional<Variation> resolve(const Schematic& s, const NamedVariation& v) {
     case Kind::Reversed: {
         const auto* w = part ? std::get_if<Windings>(&s[*part].element) : nullptr;
         const std::size_t coil = v.pin.empty() ? 0 : static_cast<std::size_t>(std::stoi(v.pin));
-        return w && coil < w->coils.size() ? std::optional<Variation>(Reversed{*part, static_cast<int>(coil)}) : std::nullopt;
+        return w && coil < w->coils.size() ? std::optional<Variation>(Reversed{*part, static_cast<int>(coil)})
+                                           : std::nullopt;
     }
     }
     return std::nullopt;
@@ -232,7 +243,8 @@ std::vector<Problem> pathProblems(const Build& build, const Catalogue& catalogue
             // The part's place where it has one; the net's name otherwise.
             const auto part = c.schematic.find(p.where);
             const std::string place = part ? c.schematic[*part].place : std::string();
-            out.push_back({place.empty() ? p.where : place, place.empty() ? p.sentence : upper(p.where) + ": " + p.sentence});
+            out.push_back(
+                {place.empty() ? p.where : place, place.empty() ? p.sentence : upper(p.where) + ": " + p.sentence});
         }
         for (const ValveUse& v : c.valves)
             if (!used.emplace(build.bottles[v.bottle].id, v.section).second)
@@ -254,7 +266,8 @@ std::vector<Problem> pathProblems(const Build& build, const Catalogue& catalogue
         if (!heated)
             out.push_back({fmt::format("/bottles/{}/heater", k),
                            fmt::format("no heater winding feeds {}{}", upper(v.id),
-                                       v.heater.empty() ? ": add one that feeds \"signal\"" : fmt::format(": there is no \"{}\"", v.heater))});
+                                       v.heater.empty() ? ": add one that feeds \"signal\""
+                                                        : fmt::format(": there is no \"{}\"", v.heater))});
     }
     return out;
 }

@@ -29,7 +29,7 @@ struct ChannelSchematic {
     std::map<std::string, NetId> points;
     std::vector<std::pair<PartId, std::size_t>> stageOf; ///< the stage that brought a part
     std::vector<NetId> before, after; ///< by stage: where the signal comes in and leaves (of two phases the first)
-    std::vector<Problem> problems; ///< of its stages, with their places in the Build; what could be wired is wired
+    std::vector<Problem> problems;    ///< of its stages, with their places in the Build; what could be wired is wired
 };
 ChannelSchematic channelSchematic(const Build& build, const Catalogue& catalogue, std::size_t channel,
                                   const std::vector<double>& emission = {});
@@ -52,7 +52,7 @@ struct NamedVariation {
     enum class Kind { Open, Leak, Swapped, Moved, Missing, Reversed } kind = Kind::Open;
     std::string part, pin;           ///< of Reversed: the coil's index
     std::string otherPart, otherPin; ///< Swapped, Leak: the other lead; Moved: `otherPin` is the net
-    double ohms = 0; ///< of a leak; where it names no part, its pins are nets
+    double ohms = 0;                 ///< of a leak; where it names no part, its pins are nets
 };
 /// For this schematic; nothing when it has no such part, pin or net.
 std::optional<Variation> resolve(const Schematic& schematic, const NamedVariation& variation);

@@ -18,22 +18,24 @@ class DcPaths {
     explicit DcPaths(const Schematic& s) : group(s.nets().size()) {
         std::iota(group.begin(), group.end(), 0);
         for (const Part& p : s.parts()) {
-            const auto join = [&](int a, int b) { unite(p.pins[static_cast<std::size_t>(a)].net, p.pins[static_cast<std::size_t>(b)].net); };
+            const auto join = [&](int a, int b) {
+                unite(p.pins[static_cast<std::size_t>(a)].net, p.pins[static_cast<std::size_t>(b)].net);
+            };
             std::visit(Overloaded{[&](const Resistance&) { join(0, 1); }, [&](const Inductance&) { join(0, 1); },
-                             [&](const Track&) { join(0, 1), join(1, 2); }, [&](const CurrentSink&) { join(0, 1); },
-                             [&](const Diode&) { join(0, 1); }, [&](const Zener&) { join(0, 1); },
-                             [&](const Voltage&) { join(0, 1); },
-                             [&](const Inverter&) { unite(p.pins[1].net, Schematic::ground); },
-                             [&](const Windings& w) {
-                                 for (const Coil& c : w.coils) join(c.a, c.b);
-                             },
-                             [&](const Capacitance& c) {
-                                 if (c.leakageOhms > 0) join(0, 1);
-                             },
-                             [&](const Bottle& b) {
-                                 for (const ValveSection& section : b.sections)
-                                     join(section.pins[section.pins.size() - 2], section.pins.back());
-                             }},
+                                  [&](const Track&) { join(0, 1), join(1, 2); },
+                                  [&](const CurrentSink&) { join(0, 1); }, [&](const Diode&) { join(0, 1); },
+                                  [&](const Zener&) { join(0, 1); }, [&](const Voltage&) { join(0, 1); },
+                                  [&](const Inverter&) { unite(p.pins[1].net, Schematic::ground); },
+                                  [&](const Windings& w) {
+                                      for (const Coil& c : w.coils) join(c.a, c.b);
+                                  },
+                                  [&](const Capacitance& c) {
+                                      if (c.leakageOhms > 0) join(0, 1);
+                                  },
+                                  [&](const Bottle& b) {
+                                      for (const ValveSection& section : b.sections)
+                                          join(section.pins[section.pins.size() - 2], section.pins.back());
+                                  }},
                        p.element);
         }
     }
@@ -96,38 +98,34 @@ Schematic Schematic::with(const Variation& variation) const {
         const std::string name = fmt::format("{} {}, open", out[id.part].id, pinOf(id).name);
         pinOf(id).net = out.net(name, NetKind::Signal);
     };
-    std::visit(Overloaded{[&](const Value& v) {
-                         out.set(v.part, v.value);
-                     },
-                     [&](const Open& o) { open(o.pin); },
-                     [&](const Leak& l) {
-                         out.add(resistor(fmt::format("leak {}", out.all.size()), l.a, l.b, l.ohms));
-                     },
-                     [&](const Swapped& s) { std::swap(pinOf(s.a).net, pinOf(s.b).net); },
-                     [&](const OtherLaws& o) {
-                         auto& bottle = std::get<Bottle>(out.all[static_cast<std::size_t>(o.part.index)].element);
-                         for (std::size_t k = 0; k < std::min(bottle.sections.size(), o.laws.size()); ++k)
-                             if (o.laws[k].index() == bottle.sections[k].law.index()) bottle.sections[k].law = o.laws[k];
-                     },
-                     [&](const Reversed& r) {
-                         Coil& coil = std::get<Windings>(out.all[static_cast<std::size_t>(r.part.index)].element)
-                                          .coils[static_cast<std::size_t>(r.coil)];
-                         std::swap(coil.a, coil.b);
-                     },
-                     [&](const Moved& m) { pinOf(m.pin).net = m.to; },
-                     [&](const Missing& m) {
-                         for (std::size_t k = 0; k < (*this)[m.part].pins.size(); ++k)
-                             open({m.part, static_cast<int>(k)});
-                     }},
-               variation);
+    std::visit(
+        Overloaded{[&](const Value& v) { out.set(v.part, v.value); }, [&](const Open& o) { open(o.pin); },
+                   [&](const Leak& l) { out.add(resistor(fmt::format("leak {}", out.all.size()), l.a, l.b, l.ohms)); },
+                   [&](const Swapped& s) { std::swap(pinOf(s.a).net, pinOf(s.b).net); },
+                   [&](const OtherLaws& o) {
+                       auto& bottle = std::get<Bottle>(out.all[static_cast<std::size_t>(o.part.index)].element);
+                       for (std::size_t k = 0; k < std::min(bottle.sections.size(), o.laws.size()); ++k)
+                           if (o.laws[k].index() == bottle.sections[k].law.index()) bottle.sections[k].law = o.laws[k];
+                   },
+                   [&](const Reversed& r) {
+                       Coil& coil = std::get<Windings>(out.all[static_cast<std::size_t>(r.part.index)].element)
+                                        .coils[static_cast<std::size_t>(r.coil)];
+                       std::swap(coil.a, coil.b);
+                   },
+                   [&](const Moved& m) { pinOf(m.pin).net = m.to; },
+                   [&](const Missing& m) {
+                       for (std::size_t k = 0; k < (*this)[m.part].pins.size(); ++k)
+                           open({m.part, static_cast<int>(k)});
+                   }},
+        variation);
     return out;
 }
 
 void Schematic::set(PartId part, double value) {
     std::visit(Overloaded{[&](Resistance& r) { r.ohms = value; }, [&](Capacitance& c) { c.farads = value; },
                           [&](Inductance& l) { l.henries = value; }, [&](Track& t) { t.ohms = value; },
-                          [&](CurrentSink& s) { s.amps = value; }, [](Diode&) {},
-                          [&](Zener& z) { z.volts = value; }, [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {},
+                          [&](CurrentSink& s) { s.amps = value; }, [](Diode&) {}, [&](Zener& z) { z.volts = value; },
+                          [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {},
                           [&](Windings& w) { w.inductance = value; }, [&](Bottle& b) { b.emission = value; }},
                all[static_cast<std::size_t>(part.index)].element);
 }
@@ -151,9 +149,10 @@ std::vector<Problem> Schematic::defects() const {
             for (const ValveSection& s : b->sections) {
                 const Pin& grid = p.pins[static_cast<std::size_t>(s.pins.front())];
                 if (grid.net.index < 0 || !paths.grounded(grid.net))
-                    out.push_back({p.id, fmt::format("its {} has no DC path to ground: grid current drives it anywhere; "
-                                                     "it needs a grid leak",
-                                                     grid.name)});
+                    out.push_back(
+                        {p.id, fmt::format("its {} has no DC path to ground: grid current drives it anywhere; "
+                                           "it needs a grid leak",
+                                           grid.name)});
             }
     return out;
 }
@@ -217,7 +216,8 @@ Part valve(std::string id, circuit::PortLaw law, const std::vector<NetId>& nets)
 }
 
 const std::vector<std::string>& electrodes(const circuit::PortLaw& law) {
-    static const std::vector<std::string> triode{"grid", "plate", "cathode"}, pentode{"grid", "screen", "plate", "cathode"};
+    static const std::vector<std::string> triode{"grid", "plate", "cathode"},
+        pentode{"grid", "screen", "plate", "cathode"};
     return std::holds_alternative<circuit::PentodeLaw>(law) ? pentode : triode;
 }
 

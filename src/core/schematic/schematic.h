@@ -100,8 +100,8 @@ struct Windings {
     std::vector<Coil> coils;
     bool operator==(const Windings&) const = default;
 };
-/// One valve system of a bottle. Pins in the order of its law: triode grid, plate, cathode; pentode grid, screen, plate,
-/// cathode.
+/// One valve system of a bottle. Pins in the order of its law: triode grid, plate, cathode; pentode grid, screen,
+/// plate, cathode.
 struct ValveSection {
     circuit::PortLaw law;
     std::vector<int> pins;

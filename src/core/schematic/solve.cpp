@@ -25,7 +25,8 @@ constexpr double zenerKnee = 0.08;
 Circuit circuitOf(const Schematic& s) {
     Circuit c;
     c.nodes.reserve(s.nets().size());
-    for (std::size_t k = 0; k < s.nets().size(); ++k) c.nodes.push_back(k == 0 ? ground : c.netlist.node(s.nets()[k].name));
+    for (std::size_t k = 0; k < s.nets().size(); ++k)
+        c.nodes.push_back(k == 0 ? ground : c.netlist.node(s.nets()[k].name));
     Netlist& n = c.netlist;
     for (const Part& p : s.parts()) {
         const auto node = [&](int pin) {
@@ -34,43 +35,50 @@ Circuit circuitOf(const Schematic& s) {
         };
         std::vector<DeviceId> own;
         std::visit(
-            Overloaded{[&](const Resistance& r) { own.push_back(n.add(Resistor{node(0), node(1), r.ohms})); },
-                  [&](const Capacitance& x) {
-                      own.push_back(n.add(Capacitor{node(0), node(1), x.farads, x.esr, x.leakageOhms}));
-                  },
-                  [&](const Inductance& l) { own.push_back(n.add(Inductor{node(0), node(1), l.henries, l.ohms})); },
-                  [&](const Track& t) {
-                      own.push_back(n.add(Resistor{node(0), node(1), std::max(trackEndOhms, (1 - t.share) * t.ohms)}));
-                      own.push_back(n.add(Resistor{node(1), node(2), std::max(trackEndOhms, t.share * t.ohms)}));
-                  },
-                  [&](const CurrentSink& x) {
-                      own.push_back(n.add(NonlinearDevice{{node(0), node(1)}, SinkLaw{x.amps, x.knee}}));
-                  },
-                  [&](const Diode& d) { own.push_back(n.addDiode(node(0), node(1), d.law, d.ohms)); },
-                  [&](const Zener& z) {
-                      const Node foot = n.node(p.id + " knee");
-                      n.add(VoltageSource{foot, node(1), {z.volts - zenerKnee}});
-                      own.push_back(n.addDiode(node(0), foot, zenerJunction, z.ohms));
-                  },
-                  [&](const Voltage& v) { own.push_back(n.add(VoltageSource{node(0), node(1), v.volts})); },
-                  [&](const Inverter&) {
-                      own.push_back(n.add(Transconductance{node(1), ground, node(0), ground, 1 / inverterOhms}));
-                      n.add(Resistor{node(1), ground, inverterOhms});
-                  },
-                  [&](const Windings& w) {
-                      Transformer t;
-                      t.inductance = w.inductance;
-                      for (const Coil& coil : w.coils)
-                          t.windings.push_back({node(coil.a), node(coil.b), coil.turns, coil.ohms, coil.leakage});
-                      own.push_back(n.add(std::move(t)));
-                  },
-                  [&](const Bottle& b) {
-                      for (const ValveSection& section : b.sections) {
-                          NonlinearDevice d{{}, section.law, b.emission};
-                          for (const int pin : section.pins) d.terminals.push_back(node(pin));
-                          own.push_back(n.add(std::move(d)));
-                      }
-                  }},
+            Overloaded{
+                [&](const Resistance& r) {
+                    own.push_back(n.add(Resistor{node(0), node(1), r.ohms}));
+                },
+                [&](const Capacitance& x) {
+                    own.push_back(n.add(Capacitor{node(0), node(1), x.farads, x.esr, x.leakageOhms}));
+                },
+                [&](const Inductance& l) {
+                    own.push_back(n.add(Inductor{node(0), node(1), l.henries, l.ohms}));
+                },
+                [&](const Track& t) {
+                    own.push_back(n.add(Resistor{node(0), node(1), std::max(trackEndOhms, (1 - t.share) * t.ohms)}));
+                    own.push_back(n.add(Resistor{node(1), node(2), std::max(trackEndOhms, t.share * t.ohms)}));
+                },
+                [&](const CurrentSink& x) {
+                    own.push_back(n.add(NonlinearDevice{{node(0), node(1)}, SinkLaw{x.amps, x.knee}}));
+                },
+                [&](const Diode& d) { own.push_back(n.addDiode(node(0), node(1), d.law, d.ohms)); },
+                [&](const Zener& z) {
+                    const Node foot = n.node(p.id + " knee");
+                    n.add(VoltageSource{foot, node(1), {z.volts - zenerKnee}});
+                    own.push_back(n.addDiode(node(0), foot, zenerJunction, z.ohms));
+                },
+                [&](const Voltage& v) {
+                    own.push_back(n.add(VoltageSource{node(0), node(1), v.volts}));
+                },
+                [&](const Inverter&) {
+                    own.push_back(n.add(Transconductance{node(1), ground, node(0), ground, 1 / inverterOhms}));
+                    n.add(Resistor{node(1), ground, inverterOhms});
+                },
+                [&](const Windings& w) {
+                    Transformer t;
+                    t.inductance = w.inductance;
+                    for (const Coil& coil : w.coils)
+                        t.windings.push_back({node(coil.a), node(coil.b), coil.turns, coil.ohms, coil.leakage});
+                    own.push_back(n.add(std::move(t)));
+                },
+                [&](const Bottle& b) {
+                    for (const ValveSection& section : b.sections) {
+                        NonlinearDevice d{{}, section.law, b.emission};
+                        for (const int pin : section.pins) d.terminals.push_back(node(pin));
+                        own.push_back(n.add(std::move(d)));
+                    }
+                }},
             p.element);
         c.devices.push_back(std::move(own));
     }
@@ -99,36 +107,37 @@ Expected<Point> Analysis::operatingPoint() {
         };
         const auto port = [&] { return op->amps(sys, made.devices[k][0]); };
         std::visit(Overloaded{[&](const Resistance& r) { through((volts(0) - volts(1)) / r.ohms); },
-                         [&](const Capacitance& c) {
-                             if (c.leakageOhms > 0) through((volts(0) - volts(1)) / c.leakageOhms);
-                         },
-                         [&](const Inductance&) { through(branch(0)); },
-                         [&](const Track& t) {
-                             const double up = (volts(0) - volts(1)) / std::max(trackEndOhms, (1 - t.share) * t.ohms),
-                                          down = (volts(1) - volts(2)) / std::max(trackEndOhms, t.share * t.ohms);
-                             amps[0] = up, amps[1] = down - up, amps[2] = -down;
-                         },
-                         [&](const CurrentSink&) { through(port()); }, [&](const Diode&) { through(port()); },
-                         [&](const Zener&) { through(port()); }, [&](const Voltage&) { through(branch(0)); },
-                         [](const Inverter&) {},
-                         [&](const Windings& w) {
-                             int n = 0;
-                             for (const Coil& c : w.coils) {
-                                 const double i = branch(n++);
-                                 amps[static_cast<std::size_t>(c.a)] += i;
-                                 amps[static_cast<std::size_t>(c.b)] -= i;
-                             }
-                         },
-                         [&](const Bottle& b) {
-                             for (std::size_t section = 0; section < b.sections.size(); ++section) {
-                                 const auto& pins = b.sections[section].pins;
-                                 for (std::size_t e = 0; e + 1 < pins.size(); ++e) {
-                                     const double i = op->amps(sys, made.devices[k][section], static_cast<int>(e));
-                                     amps[static_cast<std::size_t>(pins[e])] += i;
-                                     amps[static_cast<std::size_t>(pins.back())] -= i;
-                                 }
-                             }
-                         }},
+                              [&](const Capacitance& c) {
+                                  if (c.leakageOhms > 0) through((volts(0) - volts(1)) / c.leakageOhms);
+                              },
+                              [&](const Inductance&) { through(branch(0)); },
+                              [&](const Track& t) {
+                                  const double up = (volts(0) - volts(1)) /
+                                                    std::max(trackEndOhms, (1 - t.share) * t.ohms),
+                                               down = (volts(1) - volts(2)) / std::max(trackEndOhms, t.share * t.ohms);
+                                  amps[0] = up, amps[1] = down - up, amps[2] = -down;
+                              },
+                              [&](const CurrentSink&) { through(port()); }, [&](const Diode&) { through(port()); },
+                              [&](const Zener&) { through(port()); }, [&](const Voltage&) { through(branch(0)); },
+                              [](const Inverter&) {},
+                              [&](const Windings& w) {
+                                  int n = 0;
+                                  for (const Coil& c : w.coils) {
+                                      const double i = branch(n++);
+                                      amps[static_cast<std::size_t>(c.a)] += i;
+                                      amps[static_cast<std::size_t>(c.b)] -= i;
+                                  }
+                              },
+                              [&](const Bottle& b) {
+                                  for (std::size_t section = 0; section < b.sections.size(); ++section) {
+                                      const auto& pins = b.sections[section].pins;
+                                      for (std::size_t e = 0; e + 1 < pins.size(); ++e) {
+                                          const double i = op->amps(sys, made.devices[k][section], static_cast<int>(e));
+                                          amps[static_cast<std::size_t>(pins[e])] += i;
+                                          amps[static_cast<std::size_t>(pins.back())] -= i;
+                                      }
+                                  }
+                              }},
                    p.element);
         double watts = 0;
         for (std::size_t pin = 0; pin < amps.size(); ++pin) watts += amps[pin] * volts(pin);
@@ -140,7 +149,8 @@ Expected<Point> Analysis::operatingPoint() {
 
 Complex Analysis::gain(const Point& at, PartId source, NetId to, double hertz) const {
     return SmallSignal(*assembled, at.portVolts)
-        .gain(made.devices[static_cast<std::size_t>(source.index)][0], made.nodes[static_cast<std::size_t>(to.index)], hertz);
+        .gain(made.devices[static_cast<std::size_t>(source.index)][0], made.nodes[static_cast<std::size_t>(to.index)],
+              hertz);
 }
 
 Complex Analysis::impedance(const Point& at, NetId net, double hertz) const {

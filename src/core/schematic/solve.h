@@ -14,15 +14,17 @@ namespace ember::schematic {
 /// The schematic as the solver needs it: a node for each net, devices for each part.
 struct Circuit {
     circuit::Netlist netlist;
-    std::vector<circuit::Node> nodes;                     ///< by net
-    std::vector<std::vector<circuit::DeviceId>> devices;  ///< by part: one, or one for each valve section
+    std::vector<circuit::Node> nodes;                    ///< by net
+    std::vector<std::vector<circuit::DeviceId>> devices; ///< by part: one, or one for each valve section
 };
 Circuit circuitOf(const Schematic& schematic);
 
 /// A solved operating point.
 class Point {
   public:
-    [[nodiscard]] double volts(NetId net) const { return net.index <= 0 ? 0 : netVolts[static_cast<std::size_t>(net.index)]; }
+    [[nodiscard]] double volts(NetId net) const {
+        return net.index <= 0 ? 0 : netVolts[static_cast<std::size_t>(net.index)];
+    }
     /// [A] into the part at this pin.
     [[nodiscard]] double amps(PinId pin) const {
         return pinAmps[static_cast<std::size_t>(pin.part.index)][static_cast<std::size_t>(pin.pin)];
@@ -60,13 +62,13 @@ class Analysis {
 struct ToneResult {
     double outputRms = 0, thdPercent = 0;
     std::vector<double> harmonics;
-    std::vector<double> sourceAmps; ///< by part: [A] mean out of its + pin; 0 for other parts
-    std::vector<double> samples;    ///< one period of the output's volts, evenly spaced
+    std::vector<double> sourceAmps;        ///< by part: [A] mean out of its + pin; 0 for other parts
+    std::vector<double> samples;           ///< one period of the output's volts, evenly spaced
     std::vector<double> states, portVolts; ///< the start of a nearby tone
 };
 /// `start`: of a nearby tone of a schematic with the same parts, or nullptr. A tone that is not solved from there or
 /// from the operating point is come to from lower levels.
-Expected<ToneResult> steadyTone(const Schematic& schematic, double hertz, NetId output, const ToneResult* start = nullptr,
-                                std::stop_token stop = {});
+Expected<ToneResult> steadyTone(const Schematic& schematic, double hertz, NetId output,
+                                const ToneResult* start = nullptr, std::stop_token stop = {});
 
 } // namespace ember::schematic

@@ -23,6 +23,7 @@ std::string stagePointer(std::size_t channel, std::size_t stage) {
 /// The places at which a slot of this stage may be filled.
 std::vector<std::string> placesOf(const Stage& stage, const StageKind& kind, const Slot& slot) {
     if (slot.each == Each::Stage) return {""};
+    if (slot.each == Each::First) return {"a"};
     std::vector<std::string> out;
     if (slot.each == Each::Side) {
         for (const ValveSlot& v : kind.valves) out.emplace_back(v.at.substr(0, 1));
@@ -75,7 +76,8 @@ std::string usualType(const Build& b, const Catalogue& catalogue, std::size_t ch
     for (const Stage& s : b.channels[channel].stages)
         for (const StageValve& v : s.valves)
             if (const Valve* bottle = bottleOf(b, v.bottle))
-                if (const ValveType* t = catalogue.valve(bottle->type); t && t->pentode == pentode) ++count[bottle->type];
+                if (const ValveType* t = catalogue.valve(bottle->type); t && t->pentode == pentode)
+                    ++count[bottle->type];
     std::string best = pentode ? "EL84" : "ECC85";
     int most = 0;
     for (const auto& [type, n] : count)
@@ -126,7 +128,8 @@ Edit addBottle(const Valve& v) {
 }
 
 /// Bottles of a stage that nothing else uses, the last in the list first, so that the pointers hold while they go.
-std::vector<Edit> removeUnused(const Build& b, const std::vector<std::string>& ids, std::size_t channel, std::size_t stage) {
+std::vector<Edit> removeUnused(const Build& b, const std::vector<std::string>& ids, std::size_t channel,
+                               std::size_t stage) {
     std::vector<std::size_t> gone;
     for (const std::string& id : ids) {
         bool other = false;
@@ -146,14 +149,6 @@ std::vector<Edit> removeUnused(const Build& b, const std::vector<std::string>& i
 std::vector<std::string> bottlesOfStage(const Stage& s) {
     std::vector<std::string> out;
     for (const StageValve& v : s.valves) out.push_back(v.bottle);
-    return out;
-}
-
-/// The channel itself and those that follow it.
-std::vector<std::size_t> familyOf(const Build& b, std::size_t channel) {
-    std::vector<std::size_t> out{channel};
-    for (std::size_t k = 0; k < b.channels.size(); ++k)
-        if (k != channel && !b.channels[k].follows.empty() && b.channels[k].follows == b.channels[channel].id) out.push_back(k);
     return out;
 }
 
@@ -177,7 +172,8 @@ Stage freshStage(const StageKind& kind, const std::vector<StageValve>& valves) {
     return s;
 }
 
-Edit insertStage(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t at, const StageKind& kind) {
+Edit insertStage(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t at,
+                 const StageKind& kind) {
     Ids ids(b);
     std::vector<Edit> steps;
     Build now = b; // sections that one channel took are not free for the next
@@ -227,13 +223,15 @@ Edit moveStage(const Build& b, std::size_t channel, std::size_t at, int by) {
         const auto& stages = b.channels[c].stages;
         const auto to = static_cast<std::ptrdiff_t>(at) + by;
         if (at >= stages.size() || to < 0 || to >= std::ssize(stages)) continue;
-        const Json steps2 = Json::array({{{"op", "move"}, {"from", stagePointer(c, at)}, {"path", stagePointer(c, static_cast<std::size_t>(to))}}});
+        const Json steps2 = Json::array(
+            {{{"op", "move"}, {"from", stagePointer(c, at)}, {"path", stagePointer(c, static_cast<std::size_t>(to))}}});
         steps.push_back({"", std::make_shared<const Json>(steps2)});
     }
     return together("move a stage", steps);
 }
 
-Edit exchangeStage(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t at, const StageKind& kind) {
+Edit exchangeStage(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t at,
+                   const StageKind& kind) {
     Ids ids(b);
     std::vector<Edit> steps;
     Build now = b;
@@ -270,7 +268,8 @@ Edit exchangeStage(const Build& b, const Catalogue& catalogue, std::size_t chann
     return together(fmt::format("make it a {}", kind.title), steps);
 }
 
-Edit addPart(const Build& b, std::size_t channel, std::size_t stage, const Slot& slot, const std::string& at, Fill fill) {
+Edit addPart(const Build& b, std::size_t channel, std::size_t stage, const Slot& slot, const std::string& at,
+             Fill fill) {
     Ids ids(b);
     std::vector<Edit> steps;
     for (const std::size_t c : familyOf(b, channel)) {
@@ -324,7 +323,8 @@ Edit addOutputValves(const Build& b, std::size_t channel, std::size_t stage) {
             Valve bottle = *bottleOf(b, last->bottle);
             bottle.id = ids.fresh(last->bottle);
             steps.push_back(addBottle(bottle));
-            steps.push_back(insertAt("", stagePointer(c, stage) + "/valves/-", StageValve{{}, at, bottle.id, last->section}));
+            steps.push_back(
+                insertAt("", stagePointer(c, stage) + "/valves/-", StageValve{{}, at, bottle.id, last->section}));
             for (const StagePart& p : s.parts)
                 if (p.at == last->at) {
                     StagePart copy = p;
@@ -352,7 +352,8 @@ Edit removeOutputValves(const Build& b, std::size_t channel, std::size_t stage) 
             if (count > 1) gone.insert(last);
         }
         for (std::size_t k = s.parts.size(); k-- > 0;)
-            if (gone.contains(s.parts[k].at)) steps.push_back(removeAt("", fmt::format("{}/parts/{}", stagePointer(c, stage), k)));
+            if (gone.contains(s.parts[k].at))
+                steps.push_back(removeAt("", fmt::format("{}/parts/{}", stagePointer(c, stage), k)));
         for (std::size_t k = s.valves.size(); k-- > 0;)
             if (gone.contains(s.valves[k].at)) {
                 ids.push_back(s.valves[k].bottle);
@@ -367,7 +368,8 @@ Edit removeOutputValves(const Build& b, std::size_t channel, std::size_t stage) 
 
 Edit changeType(const Build& b, const std::string& bottle, const std::string& type) {
     const auto k = bottleIndex(b, bottle);
-    return setText(fmt::format("{} to {}", upper(bottle), type), fmt::format("/bottles/{}/type", k ? *k : b.bottles.size()), type);
+    return setText(fmt::format("{} to {}", upper(bottle), type),
+                   fmt::format("/bottles/{}/type", k ? *k : b.bottles.size()), type);
 }
 
 Edit addLoose(const Build& b, Fill fill, double value, const std::string& from, const std::string& to) {
@@ -376,46 +378,6 @@ Edit addLoose(const Build& b, Fill fill, double value, const std::string& from, 
     LoosePart p{{}, from, to, "", freshPart(fill, slot)};
     idOf(p.part) = Ids(b).fresh(letterOf(p.part));
     return insertAt(fmt::format("{} from {} to {}", upper(idOf(p.part)), from, to), "/loose/-", p);
-}
-
-Edit followed(const Build& b, const Edit& edit) {
-    Json steps = *edit.patch, more = Json::array();
-    const bool channels = std::any_of(steps.begin(), steps.end(), [](const Json& step) {
-        return step.at("path").get_ref<const std::string&>().rfind("/channels/", 0) == 0;
-    });
-    if (!channels || std::none_of(b.channels.begin(), b.channels.end(), [](const Channel& c) { return !c.follows.empty(); })) return edit;
-    const Json whole = toJson(b);
-    for (const Json& step : steps) {
-        const std::string path = step.at("path").get<std::string>();
-        if (path.rfind("/channels/", 0) != 0 || step.at("op") != "replace") continue;
-        const auto slash = path.find('/', 10);
-        const std::string digits = path.substr(10, slash - 10);
-        if (slash == std::string::npos || path.rfind("/stages/", slash) != slash || digits.find_first_not_of("0123456789") != std::string::npos)
-            continue;
-        const std::string rest = path.substr(slash), key = path.substr(path.rfind('/') + 1);
-        if (key == "id" || key == "bottle" || key == "position" || key == "section") continue;
-        for (const std::size_t c : familyOf(b, std::stoul(digits))) {
-            if (c == std::stoul(digits)) continue;
-            const Json::json_pointer there(fmt::format("/channels/{}{}", c, rest)), here(path);
-            if (!whole.contains(there) || !whole.contains(here)) continue;
-            // Only what is the same part of the same kind of stage, and had the same value, is not set apart.
-            const auto parent = here.parent_pointer(), other = there.parent_pointer();
-            const auto same = [&](const char* name) {
-                const Json &x = whole.at(parent), &y = whole.at(other);
-                return !x.is_object() || !x.contains(name) || (y.contains(name) && x.at(name) == y.at(name));
-            };
-            if (!same("slot") || !same("kind") || whole.at(here) != whole.at(there)) continue;
-            more.push_back({{"op", "replace"}, {"path", there.to_string()}, {"value", step.at("value")}});
-        }
-    }
-    if (more.empty()) return edit;
-    steps.insert(steps.end(), more.begin(), more.end());
-    return {edit.name, std::make_shared<const Json>(std::move(steps))};
-}
-
-Edit setFollows(const Build& b, std::size_t channel, const std::string& leader) {
-    return setText(leader.empty() ? b.channels[channel].name + " stands apart" : fmt::format("{} follows {}", b.channels[channel].name, leader),
-                   fmt::format("/channels/{}/follows", channel), leader);
 }
 
 } // namespace ember::schematic

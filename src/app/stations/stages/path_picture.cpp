@@ -1,13 +1,9 @@
 #include "path_picture.h"
 
-#include "symbols.h"
-
 #include "app/widgets/words.h"
-#include "core/schematic/path_schematic.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>
-#include <QPainter>
 #include <QToolTip>
 #include <fmt/format.h>
 
@@ -18,19 +14,6 @@ namespace ember::app {
 using namespace schematic;
 using theme::Role;
 using theme::Size;
-
-namespace {
-
-constexpr double margin = 1;   // [symbol heights] at the left
-constexpr double foot = 54;    // [pixels] under the picture: gain and volts at clipping
-constexpr int fieldWidth = 58, fieldHeight = 17;
-
-bool electrolytic(const PartValue& part) {
-    const auto* c = std::get_if<CapacitorPart>(&part);
-    return c && c->capacitance > 4e-6;
-}
-
-} // namespace
 
 PathPicture::PathPicture(Document& d, QWidget* parent) : QWidget(parent), document(d), fields(d, this) {
     setFocusPolicy(Qt::ClickFocus);
@@ -78,7 +61,8 @@ void PathPicture::setZoom(double pixels) {
 
 int PathPicture::focusedPart() const {
     for (std::size_t k = 0; k < fieldOf.size(); ++k)
-        if (fields.all()[k].field->hasFocus() && static_cast<int>(fieldOf[k].first) == chosen) return static_cast<int>(fieldOf[k].second);
+        if (fields.all()[k].field->hasFocus() && static_cast<int>(fieldOf[k].first) == chosen)
+            return static_cast<int>(fieldOf[k].second);
     return -1;
 }
 
@@ -120,8 +104,8 @@ void PathPicture::rebuild() {
         for (const DrawnPart& p : stages[fieldOf[n].first].drawing.parts)
             if (p.part == fieldOf[n].second)
                 fields.all()[n].field->setAlignment(std::abs(p.from.first - p.to.first) > 0.01 ? Qt::AlignHCenter
-                                                    : p.left                                    ? Qt::AlignRight
-                                                                                                : Qt::AlignLeft);
+                                                    : p.left                                   ? Qt::AlignRight
+                                                                                               : Qt::AlignLeft);
     arrange();
 }
 
@@ -164,7 +148,8 @@ QRectF PathPicture::fieldRect(const Placed& s, const DrawnPart& part) const {
     const Stage& of = document.build().channels[shown].stages[static_cast<std::size_t>(&s - stages.data())];
     if (std::holds_alternative<OutputTransformer>(of.parts[part.part].part))
         return {middle.x() - fieldWidth / 2.0, middle.y() + 1.35 * unit, fieldWidth, fieldHeight};
-    if (!upright) return {middle.x() - fieldWidth / 2.0, middle.y() - 0.58 * unit - fieldHeight, fieldWidth, fieldHeight};
+    if (!upright)
+        return {middle.x() - fieldWidth / 2.0, middle.y() - 0.58 * unit - fieldHeight, fieldWidth, fieldHeight};
     const double aside = (std::holds_alternative<CapacitorPart>(of.parts[part.part].part) ? 0.7 : 0.4) * unit;
     return part.left ? QRectF(middle.x() - aside - fieldWidth, middle.y() - 1, fieldWidth, fieldHeight)
                      : QRectF(middle.x() + aside, middle.y() - 1, fieldWidth, fieldHeight);
@@ -183,209 +168,16 @@ QRect PathPicture::stageRect(int stage) const {
 
 const plan::ValvePoint* PathPicture::pointOf(std::size_t stage, const std::string& place) const {
     const auto& solved = document.solved();
-    if (!solved.figures.nominal || shown >= solved.figures.nominal->channels.size() || shown >= solved.build.channels.size()) return nullptr;
+    if (!solved.figures.nominal || shown >= solved.figures.nominal->channels.size() ||
+        shown >= solved.build.channels.size())
+        return nullptr;
     const auto& own = document.build().channels[shown].stages;
     for (const plan::ValvePoint& v : solved.figures.nominal->channels[shown].valves)
-        if (v.stage == stage && v.at == place && stage < own.size() && v.stage < solved.build.channels[shown].stages.size() &&
+        if (v.stage == stage && v.at == place && stage < own.size() &&
+            v.stage < solved.build.channels[shown].stages.size() &&
             solved.build.channels[shown].stages[v.stage].id == own[stage].id)
             return &v;
     return nullptr;
-}
-
-void PathPicture::paintPart(QPainter& p, const Placed& s, const Stage& of, const DrawnPart& part) const {
-    const QPointF a = at(s, part.from), b = at(s, part.to), middle = (a + b) / 2;
-    const PartValue& value = of.parts[part.part].part;
-    p.setPen(QPen(theme::color(Role::Bone), 1.5));
-    if (part.hasWiper && std::holds_alternative<PotentiometerPart>(value))
-        symbols::potentiometer(p, a, b, at(s, part.wiper), unit);
-    else if (std::holds_alternative<ResistorPart>(value) || std::holds_alternative<PotentiometerPart>(value))
-        symbols::resistor(p, a, b, unit);
-    else if (std::holds_alternative<CapacitorPart>(value))
-        symbols::capacitor(p, a, b, unit, electrolytic(value));
-    else if (std::holds_alternative<ChokePart>(value))
-        symbols::inductor(p, a, b, unit);
-    else if (std::holds_alternative<OutputTransformer>(value))
-        symbols::transformer(p, a, b, unit);
-    else if (std::holds_alternative<CurrentSourcePart>(value))
-        symbols::currentSource(p, a, b, unit);
-    else
-        symbols::diode(p, a, b, unit, std::holds_alternative<ZenerPart>(value));
-    p.setFont(theme::text(Size::Small));
-    p.setPen(theme::color(Role::BoneDim));
-    const QString id = of.parts[part.part].slot == "load" ? QString("load") : tag(idOf(value));
-    const QRectF field = fieldRect(s, part);
-    const bool upright = std::abs(a.x() - b.x()) < 1;
-    if (std::holds_alternative<OutputTransformer>(value))
-        p.drawText(QRectF(middle.x() - 40, middle.y() - 1.2 * unit - 17, 80, 14), Qt::AlignCenter, id);
-    else if (upright)
-        p.drawText(field.translated(0, -14), (part.left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, id);
-    else
-        p.drawText(QRectF(middle.x() - 40, field.y() - 13, 80, 14), Qt::AlignCenter, id);
-}
-
-void PathPicture::paintValve(QPainter& p, const Placed& s, const Stage& of, const DrawnValve& v, std::size_t index) const {
-    const StageValve& use = of.valves[v.valve];
-    const Valve* bottle = nullptr;
-    for (const Valve& x : document.build().bottles)
-        if (x.id == use.bottle) bottle = &x;
-    const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
-    const plan::ValvePoint* point = pointOf(index, use.at);
-    const QPointF c = at(s, {v.x, v.y});
-    const double share = point && type && type->limits.plateWatts > 0 ? point->plateWatts() / type->limits.plateWatts : 0;
-    const bool strapped = point && type && type->pentode && point->screen == point->plate;
-    if (point) theme::halo(p, c, 1.5 * unit, theme::color(share > 1 ? Role::Stop : Role::Ember), std::clamp(0.5 * share, 0.0, 0.6));
-    p.setBrush(theme::color(Role::Soot));
-    p.setPen(QPen(theme::color(Role::Bone), 1.6));
-    symbols::valve(p, c, unit, type && type->pentode && !strapped);
-    p.setBrush(Qt::NoBrush);
-    // Name and type at the left above the envelope; volts at the pins; current and watts at the right below.
-    p.setFont(theme::text(Size::Small, true));
-    p.setPen(theme::color(Role::Bone));
-    const QString section = type && type->sections > 1 ? QString(" %1").arg(use.section) : QString();
-    p.drawText(QRectF(c.x() - 0.3 * unit - 100, c.y() - 2.15 * unit, 100, 14), Qt::AlignRight, tag(use.bottle) + section);
-    p.setFont(theme::text(Size::Small));
-    p.setPen(theme::color(Role::BoneDim));
-    p.drawText(QRectF(c.x() - 0.9 * unit - 100, c.y() - 2.15 * unit + 13, 100, 14), Qt::AlignRight, bottle ? text(bottle->type) : "no valve");
-    if (!point) return;
-    p.setFont(theme::figures(Size::Small));
-    p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::Verdigris));
-    const auto volts = [](double x) { return text(x, Unit::Volt); };
-    p.drawText(QRectF(c.x() + 5, c.y() - 1.95 * unit - 14, 60, 13), Qt::AlignLeft, volts(point->plate));
-    p.drawText(QRectF(c.x() - 1.35 * unit - 62, c.y() + 2, 62, 13), Qt::AlignRight, volts(point->grid));
-    p.drawText(QRectF(c.x() + 0.75 * unit, c.y() + 0.85 * unit, 60, 13), Qt::AlignLeft, volts(point->cathode));
-    if (std::isfinite(point->screen) && !strapped) p.drawText(QRectF(c.x() + 1.25 * unit, c.y() + 3, 60, 13), Qt::AlignLeft, volts(point->screen));
-    p.setPen(theme::color(share > 1 ? Role::Stop : share > 0.95 ? Role::Ember : Role::BoneDim));
-    p.drawText(QRectF(c.x() - 1.1 * unit - 110, c.y() + 16, 110, 13), Qt::AlignRight, text(point->plateAmps, Unit::Ampere));
-    p.drawText(QRectF(c.x() - 0.95 * unit - 110, c.y() + 29, 110, 13), Qt::AlignRight,
-               QString("%1, %2 %").arg(text(point->plateWatts(), Unit::Watt, 2)).arg(100 * share, 0, 'f', 0));
-}
-
-void PathPicture::paintSymbol(QPainter& p, const Placed& s, const Stage& of, const DrawnSymbol& symbol) const {
-    const QPointF c = at(s, {symbol.x, symbol.y});
-    p.setPen(QPen(theme::color(Role::Bone), 1.5));
-    p.setFont(theme::text(Size::Small));
-    switch (symbol.symbol) {
-    case Symbol::Ground: symbols::ground(p, c, unit); break;
-    case Symbol::Joint:
-        p.setBrush(theme::color(Role::Bone));
-        p.drawEllipse(c, 2.4, 2.4);
-        p.setBrush(Qt::NoBrush);
-        break;
-    case Symbol::Supply:
-    case Symbol::ScreenSupply: {
-        const int node = symbol.symbol == Symbol::Supply ? of.node : of.screensNode();
-        p.setPen(QPen(theme::color(Role::Ember), 2));
-        p.drawLine(c + QPointF(-0.6 * unit, 0), c + QPointF(0.6 * unit, 0));
-        p.setPen(theme::color(Role::Ember));
-        const auto& n = document.figures().nominal;
-        const QString volts = n && node <= static_cast<int>(n->nodes.size()) ? text(n->nodes[static_cast<std::size_t>(node - 1)].mean, Unit::Volt) : "";
-        p.drawText(QRectF(c.x() - 60, c.y() - 30, 120, 13), Qt::AlignCenter, QString("B+%1").arg(node));
-        p.setFont(theme::figures(Size::Small));
-        p.drawText(QRectF(c.x() - 60, c.y() - 18, 120, 13), Qt::AlignCenter, volts);
-        break;
-    }
-    case Symbol::Jack:
-        p.drawEllipse(c, 0.3 * unit, 0.3 * unit);
-        p.drawEllipse(c, 0.1 * unit, 0.1 * unit);
-        p.setPen(theme::color(Role::BoneDim));
-        p.drawText(QRectF(c.x() - 40, c.y() - 0.4 * unit - 16, 80, 14), Qt::AlignCenter, text(symbol.words.empty() ? "in" : symbol.words));
-        break;
-    case Symbol::Output:
-        p.drawEllipse(c, 0.22 * unit, 0.22 * unit);
-        p.setPen(theme::color(Role::BoneDim));
-        p.drawText(QRectF(c.x() + 0.4 * unit, c.y() - 8, 40, 16), Qt::AlignLeft | Qt::AlignVCenter, "out");
-        break;
-    case Symbol::Wiper:
-        p.setPen(theme::color(Role::BoneDim));
-        p.drawText(QRectF(c.x() - 40, c.y() + 1, 80, 13), Qt::AlignHCenter | Qt::AlignTop, text(symbol.words));
-        break;
-    }
-}
-
-/// From the stage that it leaves, over the picture, to the one that it comes back to.
-void PathPicture::paintFeedback(QPainter& p) const {
-    const Channel& ch = document.build().channels[shown];
-    double lane = 0;
-    for (std::size_t k = 0; k < ch.stages.size(); ++k) {
-        if (dutyOf(ch.stages[k]) != Duty::Feedback) continue;
-        const auto stageOf = [&](const std::string& point) -> int {
-            for (std::size_t n = 0; n < ch.stages.size(); ++n)
-                if (point.rfind(ch.stages[n].id + " ", 0) == 0) return static_cast<int>(n);
-            return -1;
-        };
-        const int from = stageOf(ch.stages[k].from), to = stageOf(ch.stages[k].to);
-        const double y = (0.55 + 1.1 * lane) * unit;
-        lane += 1;
-        p.setPen(QPen(theme::color(static_cast<int>(k) == chosen ? Role::Brass : Role::Slate), 1.6, Qt::DashLine));
-        const auto x = [&](int stage, double share) {
-            const Placed& s = stages[static_cast<std::size_t>(std::max(0, stage))];
-            return (s.left + share * s.drawing.width) * unit;
-        };
-        const double right = from < 0 ? (stages.back().left + 2) * unit : x(from, 0.93), left = to < 0 ? margin * unit : x(to, 0.62);
-        p.drawLine(QPointF(right, y), QPointF(left, y));
-        p.drawLine(QPointF(right, y), QPointF(right, y + 0.9 * unit));
-        p.drawLine(QPointF(left, y), QPointF(left, y + 0.9 * unit));
-        for (const double side : {-4.0, 4.0}) p.drawLine(QPointF(left, y + 0.9 * unit), QPointF(left + side, y + 0.9 * unit - 7));
-        p.setFont(theme::text(Size::Small));
-        p.setPen(theme::color(Role::Slate));
-        p.drawText(QRectF(right - 260, y + 3, 254, 14), Qt::AlignRight,
-                   QString("feedback from %1 to %2").arg(text(ch.stages[k].from), text(ch.stages[k].to)));
-        double fx = (margin + 2) * unit;
-        for (const StagePart& part : ch.stages[k].parts) {
-            p.drawText(QRectF(fx, 0.15 * unit + 1, 32, 14), Qt::AlignRight | Qt::AlignVCenter, tag(idOf(part.part)));
-            fx += fieldWidth + 40;
-        }
-    }
-}
-
-/// What the stage does: its name, gain, and the volts that leave it when the channel clips.
-void PathPicture::paintFoot(QPainter& p, const Placed& s, std::size_t index) const {
-    if (s.drawing.width < 1) return;
-    const Stage& of = document.build().channels[shown].stages[index];
-    const StageKind* kind = stageKind(of.kind);
-    const QRectF box(s.left * unit + 4, height() - foot + 2, s.drawing.width * unit - 8, foot);
-    const QString name = QString("%1  %2").arg(text(of.id), kind ? text(std::string(kind->title)) : text(of.kind));
-    p.setFont(theme::text(Size::Small, static_cast<int>(index) == chosen));
-    p.setPen(theme::color(static_cast<int>(index) == chosen ? Role::Brass : Role::BoneDim));
-    p.drawText(QRectF(box.x(), box.y(), box.width(), 15), Qt::AlignHCenter, p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(box.width())));
-    const auto& f = document.figures();
-    if (shown >= f.stages.size() || index >= f.stages[shown].size()) return;
-    const plan::StageFigures& x = f.stages[shown][index];
-    p.setFont(theme::figures(Size::Small));
-    p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::Bone));
-    if (std::isfinite(x.gain) && x.gain > 0)
-        p.drawText(QRectF(box.x(), box.y() + 16, box.width(), 15), Qt::AlignHCenter,
-                   QString("× %1").arg(text(x.gain, Unit::None)));
-    p.setPen(theme::color(Role::BoneDim));
-    if (std::isfinite(x.voltsAtClip))
-        p.drawText(QRectF(box.x(), box.y() + 31, box.width(), 15), Qt::AlignHCenter,
-                   QString("%1%2").arg(text(x.voltsAtClip, Unit::Volt), s.drawing.width > 6 ? " at 3 % THD" : ""));
-}
-
-void PathPicture::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.fillRect(rect(), theme::color(Role::Soot));
-    const Build& b = document.build();
-    if (shown >= b.channels.size()) return;
-    const Channel& ch = b.channels[shown];
-    if (chosen >= 0 && chosen < static_cast<int>(stages.size())) {
-        QColor glow = theme::color(Role::AshRaised);
-        p.fillRect(stageRect(chosen), glow);
-    }
-    for (std::size_t k = 0; k < stages.size() && k < ch.stages.size(); ++k) {
-        const Placed& s = stages[k];
-        p.setPen(QPen(theme::color(Role::Line), 1, Qt::DotLine));
-        if (k > 0 && s.drawing.width > 1) p.drawLine(QPointF(s.left * unit, unit), QPointF(s.left * unit, height() - 4));
-        p.setPen(QPen(theme::color(Role::Bone), 1.5));
-        for (const auto& wire : s.drawing.wires)
-            for (std::size_t n = 1; n < wire.size(); ++n) p.drawLine(at(s, wire[n - 1]), at(s, wire[n]));
-        for (const DrawnPart& part : s.drawing.parts) paintPart(p, s, ch.stages[k], part);
-        for (const DrawnSymbol& symbol : s.drawing.symbols) paintSymbol(p, s, ch.stages[k], symbol);
-        for (const DrawnValve& v : s.drawing.valves) paintValve(p, s, ch.stages[k], v, k);
-        paintFoot(p, s, k);
-    }
-    if (!stages.empty()) paintFeedback(p);
 }
 
 void PathPicture::mousePressEvent(QMouseEvent* e) {
@@ -401,7 +193,8 @@ void PathPicture::mousePressEvent(QMouseEvent* e) {
 void PathPicture::mouseDoubleClickEvent(QMouseEvent* e) {
     for (std::size_t k = 0; k < stages.size(); ++k)
         for (const DrawnValve& v : stages[k].drawing.valves)
-            if (valveRect(stages[k], v).contains(e->position())) return Q_EMIT valveWanted(static_cast<int>(k), static_cast<int>(v.valve));
+            if (valveRect(stages[k], v).contains(e->position()))
+                return Q_EMIT valveWanted(static_cast<int>(k), static_cast<int>(v.valve));
 }
 
 void PathPicture::wheelEvent(QWheelEvent* e) {
@@ -417,7 +210,8 @@ bool PathPicture::event(QEvent* e) {
         for (std::size_t k = 0; k < stages.size(); ++k)
             for (const DrawnValve& v : stages[k].drawing.valves)
                 if (valveRect(stages[k], v).contains(here)) {
-                    QToolTip::showText(static_cast<QHelpEvent*>(e)->globalPos(), "Double click or V: another valve", this);
+                    QToolTip::showText(static_cast<QHelpEvent*>(e)->globalPos(), "Double click or V: another valve",
+                                       this);
                     return true;
                 }
         const int stage = [&] {
@@ -426,7 +220,8 @@ bool PathPicture::event(QEvent* e) {
             return -1;
         }();
         if (stage >= 0)
-            if (const StageKind* kind = stageKind(document.build().channels[shown].stages[static_cast<std::size_t>(stage)].kind)) {
+            if (const StageKind* kind =
+                    stageKind(document.build().channels[shown].stages[static_cast<std::size_t>(stage)].kind)) {
                 QToolTip::showText(static_cast<QHelpEvent*>(e)->globalPos(), text(std::string(kind->about)), this);
                 return true;
             }

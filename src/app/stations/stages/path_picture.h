@@ -20,7 +20,7 @@ class PathPicture : public QWidget {
     [[nodiscard]] std::size_t channel() const { return shown; }
     [[nodiscard]] int selected() const { return chosen; } ///< the stage that is worked on; -1: there is none
     void select(int stage);
-    void setZoom(double pixels);                           ///< of one symbol height
+    void setZoom(double pixels); ///< of one symbol height
     [[nodiscard]] double zoom() const { return unit; }
     /// The part whose value has the keyboard, in the selected stage; -1: none.
     [[nodiscard]] int focusedPart() const;
@@ -49,12 +49,16 @@ class PathPicture : public QWidget {
     [[nodiscard]] QPointF at(const Placed& stage, const schematic::Point2& p) const;
     [[nodiscard]] QRectF fieldRect(const Placed& stage, const schematic::DrawnPart& part) const;
     void paintPart(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnPart& part) const;
-    void paintValve(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnValve& valve, std::size_t index) const;
+    void paintValve(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnValve& valve,
+                    std::size_t index) const;
     void paintSymbol(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnSymbol& symbol) const;
     void paintFeedback(QPainter& p) const;
     void paintFoot(QPainter& p, const Placed& stage, std::size_t index) const;
     [[nodiscard]] const plan::ValvePoint* pointOf(std::size_t stage, const std::string& at) const;
     [[nodiscard]] QRectF valveRect(const Placed& stage, const schematic::DrawnValve& valve) const;
+    static constexpr double margin = 1; ///< [symbol heights] at the left
+    static constexpr double foot = 54;  ///< [pixels] under the picture: gain and volts at clipping
+    static constexpr int fieldWidth = 58, fieldHeight = 17;
     Document& document;
     PlacedFields fields;
     std::vector<Placed> stages;
@@ -62,7 +66,7 @@ class PathPicture : public QWidget {
     std::string shape;
     std::size_t shown = 0;
     int chosen = 0;
-    double unit = 19, above = 10.5, below = 9.5; ///< [pixels]; what the tallest stage needs
+    double unit = 18, above = 10.5, below = 9.5; ///< [pixels]; what the tallest stage needs
     QTimer renewal;
 };
 

@@ -79,7 +79,8 @@ void transformer(QPainter& p, QPointF a, QPointF b, double u) {
     for (const double side : {-1.0, 1.0}) {
         const double from = x + side * 0.45 * u;
         QPainterPath coil(QPointF(from, y - h));
-        for (int k = 0; k < 4; ++k) coil.arcTo(QRectF(from - 0.3 * u, y - h + k * h / 2, 0.6 * u, h / 2), 90, side < 0 ? -180 : 180);
+        for (int k = 0; k < 4; ++k)
+            coil.arcTo(QRectF(from - 0.3 * u, y - h + k * h / 2, 0.6 * u, h / 2), 90, side < 0 ? -180 : 180);
         p.drawPath(coil);
         const double end = side < 0 ? a.x() : b.x();
         for (const double v : {y - h, y + h}) p.drawLine(QPointF(from, v), QPointF(end, v));

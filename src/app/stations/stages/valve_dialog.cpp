@@ -25,7 +25,8 @@ ValveDialog::ValveDialog(const std::string& now, QWidget* parent) : QDialog(pare
     layout->addWidget(search);
     table = new QTableWidget(0, 8);
     table->setObjectName("valveTable");
-    table->setHorizontalHeaderLabels({"type", "kind", "amplification", "slope", "plate, most", "watts", "heater", "heater to cathode"});
+    table->setHorizontalHeaderLabels(
+        {"type", "kind", "amplification", "slope", "plate, most", "watts", "heater", "heater to cathode"});
     table->setSelectionBehavior(QAbstractItemView::SelectRows);
     table->setSelectionMode(QAbstractItemView::SingleSelection);
     table->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -58,10 +59,15 @@ void ValveDialog::fill() {
         // At the point that its maker publishes.
         ValveFigures f;
         if (!t.points.empty()) f = figuresAt(t.law, t.points[0].plate, t.points[0].grid, t.points[0].screen);
-        const QString cells[] = {text(t.type), kind, text(f.mu, Unit::None), text(1000 * f.gm, Unit::None) + " mA/V",
-                                 text(t.limits.plateVolts, Unit::Volt), text(t.limits.plateWatts, Unit::Watt),
-                                 QString("%1, %2").arg(text(t.heater.volts, Unit::Volt), text(t.heater.amps, Unit::Ampere)),
-                                 t.limits.heaterCathodeVolts > 0 ? text(t.limits.heaterCathodeVolts, Unit::Volt) : "-"};
+        const QString cells[] = {
+            text(t.type),
+            kind,
+            text(f.mu, Unit::None),
+            text(1000 * f.gm, Unit::None) + " mA/V",
+            text(t.limits.plateVolts, Unit::Volt),
+            text(t.limits.plateWatts, Unit::Watt),
+            QString("%1, %2").arg(text(t.heater.volts, Unit::Volt), text(t.heater.amps, Unit::Ampere)),
+            t.limits.heaterCathodeVolts > 0 ? text(t.limits.heaterCathodeVolts, Unit::Volt) : "-"};
         for (int c = 0; c < 8; ++c) table->setItem(row, c, new QTableWidgetItem(cells[c]));
     }
     table->resizeColumnsToContents();

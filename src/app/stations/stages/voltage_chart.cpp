@@ -61,8 +61,11 @@ void VoltageChart::refresh() {
 
 void VoltageChart::fill(const procedure::PowerStage* stage) {
     const Build& b = document.build();
-    words->setText(!stage ? "computing ..." : stage->steady ? QString("mains %1%2").arg(text(stage->conditions.mainsVolts, Unit::Volt), stage->conditions.limiter ? ", behind the lamp" : "")
-                                                            : text(stage->failure));
+    words->setText(!stage          ? "computing ..."
+                   : stage->steady ? QString("mains %1%2")
+                                         .arg(text(stage->conditions.mainsVolts, Unit::Volt),
+                                              stage->conditions.limiter ? ", behind the lamp" : "")
+                                   : text(stage->failure));
     if (!stage || !stage->steady) return;
     const auto figures = plan::schematicFigures(b, Catalogue::shipped(), *stage->steady);
     if (!figures) return words->setText(text(figures.problem().text()));
@@ -72,19 +75,28 @@ void VoltageChart::fill(const procedure::PowerStage* stage) {
         // The reading of this pin, where First Power has a point there.
         const procedure::Expectation* expected = nullptr;
         for (const auto& e : stage->expectations)
-            if (procedure::isValvePoint(e.point.kind) && e.point.index < b.bottles.size() && b.bottles[e.point.index].id == pin.part) {
+            if (procedure::isValvePoint(e.point.kind) && e.point.index < b.bottles.size() &&
+                b.bottles[e.point.index].id == pin.part) {
                 const ValveType* type = Catalogue::shipped().valve(b.bottles[e.point.index].type);
                 const std::string suffix = type && type->sections > 1 ? " " + std::to_string(e.point.section) : "";
-                const char* name = e.point.kind == procedure::PointKind::Grid ? "grid" : e.point.kind == procedure::PointKind::Plate ? "plate" : "cathode";
+                const char* name = e.point.kind == procedure::PointKind::Grid    ? "grid"
+                                   : e.point.kind == procedure::PointKind::Plate ? "plate"
+                                                                                 : "cathode";
                 if (pin.electrode == name + suffix) expected = &e;
             }
         QString read = "-";
         if (expected)
             if (const LogEntry* e = procedure::lastReading(b, stage->index, expected->point.id))
                 read = QString("%1, %2").arg(text(e->value, procedure::unitOf(*e)), text(e->verdict));
-        const QString cells[] = {tag(pin.part), pin.number > 0 ? QString::number(pin.number) : "-", text(pin.electrode), text(pin.net),
-                                 std::isfinite(pin.volts) ? text(pin.volts, Unit::Volt) : pin.electrode == "heater" ? "heater" : "-",
-                                 expected ? text(procedure::bandText(expected->band, expected->point.unit())) : "-", read};
+        const QString cells[] = {tag(pin.part),
+                                 pin.number > 0 ? QString::number(pin.number) : "-",
+                                 text(pin.electrode),
+                                 text(pin.net),
+                                 std::isfinite(pin.volts)    ? text(pin.volts, Unit::Volt)
+                                 : pin.electrode == "heater" ? "heater"
+                                                             : "-",
+                                 expected ? text(procedure::bandText(expected->band, expected->point.unit())) : "-",
+                                 read};
         for (int c = 0; c < 7; ++c) {
             auto* item = new QTableWidgetItem(cells[c]);
             if (c == 6 && read != "-") item->setForeground(theme::color(Role::Slate));

@@ -1,8 +1,8 @@
 #pragma once
 // The fall: the supply from left to right with volts as the height, to scale. Values are edited where they stand.
 
-#include "hung_parts.h"
 #include "app/stations/placed_fields.h"
+#include "hung_parts.h"
 
 #include "app/widgets/turned_picture.h"
 

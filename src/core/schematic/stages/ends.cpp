@@ -74,9 +74,10 @@ void drawLineOut(StageSketch& s) {
 void wireFeedback(StageBuilder& b) {
     const auto from = b.pointOf(b.stage().from), to = b.pointOf(b.stage().to);
     const auto missing = [&](const char* key, const std::string& given) {
-        b.problem(fmt::format("/{}", key), fmt::format("no stage before this one has a point \"{}\"; a point is a stage's id and "
-                                                       "one of its places, such as \"s1 cathode\" or \"s3 secondary\"",
-                                                       given));
+        b.problem(fmt::format("/{}", key),
+                  fmt::format("no stage before this one has a point \"{}\"; a point is a stage's id and "
+                              "one of its places, such as \"s1 cathode\" or \"s3 secondary\"",
+                              given));
     };
     if (!from) missing("from", b.stage().from);
     if (!to) missing("to", b.stage().to);
@@ -97,34 +98,36 @@ void drawFeedback(StageSketch& s) {
 
 } // namespace
 
-extern const StageKind lineOutStage{"line out",
-                                    "line output",
-                                    "A coupling capacitor, a resistor that holds the output at ground, and what follows.",
-                                    Duty::LineOut,
-                                    Phases::One,
-                                    Phases::One,
-                                    {},
-                                    {{"coupling", {Fill::Capacitor}, 2.2e-6, 400},
-                                     {"fail-safe", {Fill::Resistor}, 470e3, 0.5},
-                                     {"transformer", {Fill::Transformer}, 40, 0.5, false, false},
-                                     {"control", {Fill::Potentiometer}, 50e3, 0.2, false, false},
-                                     {"cable", {Fill::Capacitor}, 300e-12, 100},
-                                     {"load", {Fill::Resistor}, 47e3, 0.5, true}},
-                                    {},
-                                    wireLineOut,
-                                    drawLineOut};
-extern const StageKind feedbackStage{"feedback",
-                                     "feedback",
-                                     "A resistor, perhaps with a capacitor, from one point of the path back to another.",
-                                     Duty::Feedback,
-                                     Phases::None,
-                                     Phases::None,
-                                     {},
-                                     {{"resistor", {Fill::Resistor}, 4.7e3, 0.5},
-                                      {"capacitor", {Fill::Capacitor}, 100e-12, 400, false, false},
-                                      {"blocking", {Fill::Capacitor}, 100e-9, 400, false, false}},
-                                     {},
-                                     wireFeedback,
-                                     drawFeedback};
+extern const StageKind lineOutStage{
+    "line out",
+    "line output",
+    "A coupling capacitor, a resistor that holds the output at ground, and what follows.",
+    Duty::LineOut,
+    Phases::One,
+    Phases::One,
+    {},
+    {{"coupling", {Fill::Capacitor}, 2.2e-6, 400},
+     {"fail-safe", {Fill::Resistor}, 470e3, 0.5},
+     {"transformer", {Fill::Transformer}, 40, 0.5, false, false},
+     {"control", {Fill::Potentiometer}, 50e3, 0.2, false, false},
+     {"cable", {Fill::Capacitor}, 300e-12, 100},
+     {"load", {Fill::Resistor}, 47e3, 0.5, true}},
+    {},
+    wireLineOut,
+    drawLineOut};
+extern const StageKind feedbackStage{
+    "feedback",
+    "feedback",
+    "A resistor, perhaps with a capacitor, from one point of the path back to another.",
+    Duty::Feedback,
+    Phases::None,
+    Phases::None,
+    {},
+    {{"resistor", {Fill::Resistor}, 4.7e3, 0.5},
+     {"capacitor", {Fill::Capacitor}, 100e-12, 400, false, false},
+     {"blocking", {Fill::Capacitor}, 100e-9, 400, false, false}},
+    {},
+    wireFeedback,
+    drawFeedback};
 
 } // namespace ember::schematic

@@ -35,10 +35,9 @@ int valvesAt(const Stage& stage, char side) {
 }
 
 NetId screenFeed(StageBuilder& b) {
-    if (!b.has("screen drop") && !b.has("screen zener")) return b.screens();
+    if (!b.has("screen drop")) return b.screens();
     const NetId held = b.own("screens");
-    if (b.has("screen drop"))
-        b.join("screen drop", b.screens(), held, "dropping resistor of the screens");
+    b.join("screen drop", b.screens(), held, "dropping resistor of the screens");
     b.join("screen zener", held, b.ground, "zener string of the screens");
     b.join("screen capacitor", held, b.ground, "screen capacitor");
     return held;
@@ -72,9 +71,9 @@ void addOutputSide(StageBuilder& b, char side, NetId from, const OutputSide& iro
         const std::string name = b.name(v.at);
         NetId screen;
         if (b.pentode(v.at)) {
-            const NetId feed = screensFrom == "plate"                              ? iron.plate
+            const NetId feed = screensFrom == "plate"                        ? iron.plate
                                : screensFrom == "tap" && iron.tap.index >= 0 ? iron.tap
-                                                                                   : screens;
+                                                                             : screens;
             screen = feed;
             if (b.has("screen", v.at)) {
                 screen = b.electrode("screen", v.at);
@@ -88,7 +87,8 @@ void addOutputSide(StageBuilder& b, char side, NetId from, const OutputSide& iro
         int current = sideCathode.index >= 0 ? ofSide : sharing;
         NetId cathode = foot;
         if (own) {
-            const auto c = b.cathodeCircuit(sense ? b.own(fmt::format("cathode {}", v.at)) : b.electrode("cathode", v.at), v.at);
+            const auto c =
+                b.cathodeCircuit(sense ? b.own(fmt::format("cathode {}", v.at)) : b.electrode("cathode", v.at), v.at);
             foot = cathode = c.cathode, self = c.self, current = 1;
         }
         PartId senseId;

@@ -36,7 +36,8 @@ void finish(StageBuilder& b, NetId output) {
 /// Of screens that are fed by a node: at a tap or a plate none is taken.
 NetId screensOf(StageBuilder& b) {
     const bool fed = b.stage().option("screens", "node") == "node" &&
-                     std::any_of(b.stage().valves.begin(), b.stage().valves.end(), [&](const StageValve& v) { return b.pentode(v.at); });
+                     std::any_of(b.stage().valves.begin(), b.stage().valves.end(),
+                                 [&](const StageValve& v) { return b.pentode(v.at); });
     return fed ? screenFeed(b) : NetId{};
 }
 
@@ -56,19 +57,22 @@ void wireSingle(StageBuilder& b) {
     const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
     if (t) {
         const TapShares s = sharesOf(*t);
-        const double ohms = t->primaryResistanceA + t->primaryResistanceB, ratio = std::sqrt(t->loadImpedance / t->primaryImpedance);
+        const double ohms = t->primaryResistanceA + t->primaryResistanceB,
+                     ratio = std::sqrt(t->loadImpedance / t->primaryImpedance);
         const bool turned = b.stage().option("secondary", "in phase") == "turned round";
         std::vector<StageBuilder::Winding> coils;
         double inductance = t->primaryInductance;
         if (t->screenTap > 0) {
             tap = b.own("tap");
-            coils = {{"primary", plate, tap, 1 - s.turns, ohms * (1 - s.copper), t->leakageInductance * (1 - s.leakage)},
-                     {"primary, to the tap", tap, b.supply(), s.turns, ohms * s.copper, t->leakageInductance * s.leakage}};
+            coils = {
+                {"primary", plate, tap, 1 - s.turns, ohms * (1 - s.copper), t->leakageInductance * (1 - s.leakage)},
+                {"primary, to the tap", tap, b.supply(), s.turns, ohms * s.copper, t->leakageInductance * s.leakage}};
             inductance *= (1 - s.turns) * (1 - s.turns);
         } else {
             coils = {{"primary", plate, b.supply(), 1, ohms, t->leakageInductance}};
         }
-        coils.push_back({"secondary", turned ? b.ground : output, turned ? output : b.ground, ratio, t->secondaryResistance, 0});
+        coils.push_back(
+            {"secondary", turned ? b.ground : output, turned ? output : b.ground, ratio, t->secondaryResistance, 0});
         b.windings(*iron, inductance, coils, "output transformer");
     } else if (b.has("choke")) {
         b.join("choke", b.supply(), plate, "plate choke");
@@ -99,7 +103,8 @@ void wirePushPull(StageBuilder& b) {
             tapA = b.own("tap a"), tapB = b.own("tap b");
             const auto stretch = [&](const char* name, NetId from, NetId to, double ohms, bool inner) {
                 const auto of = [&](double share) { return inner ? share : 1 - share; };
-                coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper), t->leakageInductance / 4 * of(s.leakage)});
+                coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper),
+                                 t->leakageInductance / 4 * of(s.leakage)});
             };
             stretch("half a, to the tap", centre, tapA, t->primaryResistanceA, true);
             stretch("half a", tapA, plateA, t->primaryResistanceA, false);
@@ -110,7 +115,8 @@ void wirePushPull(StageBuilder& b) {
             coils = {{"half a", centre, plateA, half, t->primaryResistanceA, t->leakageInductance / 4},
                      {"half b", plateB, centre, half, t->primaryResistanceB, t->leakageInductance / 4}};
         }
-        coils.push_back({"secondary", turned ? b.ground : output, turned ? output : b.ground, 1, t->secondaryResistance, 0});
+        coils.push_back(
+            {"secondary", turned ? b.ground : output, turned ? output : b.ground, 1, t->secondaryResistance, 0});
         b.windings(*iron, inductance, coils, "output transformer");
     }
     const Shared shared = sharedCathode(b);
@@ -148,14 +154,14 @@ double drawSide(StageSketch& s, char side, double y, double plateY) {
         s.gridCircuit(x, {x + 4.4, y}, y, v.at, 3.4);
         const double c = x + 6;
         s.valve(c, y, v.at);
-        if (s.part("screen", {c + 2.1, y - 2.8}, {c + 2.1, y - 0.6}, v.at)) {
-            s.wire({{c + 1.6, y}, {c + 2.1, y}, {c + 2.1, y - 0.6}});
-            s.wire({{c + 2.1, y - 2.8}, {c + 2.1, y - 3.2}});
+        if (s.part("screen", {c + 2.7, y - 2.8}, {c + 2.7, y - 0.6}, v.at)) {
+            s.wire({{c + 1.6, y}, {c + 2.7, y}, {c + 2.7, y - 0.6}});
+            s.wire({{c + 2.7, y - 2.8}, {c + 2.7, y - 3.2}});
             const std::string from = s.stage.option("screens", "node");
             if (from == "node")
-                s.symbol(Symbol::ScreenSupply, {c + 2.1, y - 3.2});
+                s.symbol(Symbol::ScreenSupply, {c + 2.7, y - 3.2});
             else
-                s.symbol(Symbol::Wiper, {c + 2.1, y - 3.2}, from == "tap" ? "tap" : "plate");
+                s.symbol(Symbol::Wiper, {c + 2.7, y - 3.2}, from == "tap" ? "tap" : "plate");
         }
         double foot = y + 1.6;
         if (s.part("sense", {c, foot + 0.2}, {c, foot + 2}, v.at)) {

@@ -42,9 +42,9 @@ void drawSplitLoad(StageSketch& s) {
     s.joint({6, -1.9});
     s.joint({6, y + 0.3});
     const bool turned = s.stage.option("side a", "plate") == "cathode";
-    s.wire({{6, -1.9}, {8.2, -1.9}, {8.2, turned ? 5.0 : -5.0}, {9, turned ? 5.0 : -5.0}});
-    s.wire({{6, y + 0.3}, {7.8, y + 0.3}, {7.8, turned ? -5.0 : 5.0}, {9, turned ? -5.0 : 5.0}});
-    s.size(9, -5, 5);
+    s.wire({{6, -1.9}, {9.4, -1.9}, {9.4, turned ? 5.0 : -5.0}, {10.2, turned ? 5.0 : -5.0}});
+    s.wire({{6, y + 0.3}, {9.9, y + 0.3}, {9.9, turned ? -5.0 : 5.0}, {10.2, turned ? -5.0 : 5.0}});
+    s.size(10.2, -5, 5);
 }
 
 void wireLongTail(StageBuilder& b) {
@@ -68,7 +68,8 @@ void wireLongTail(StageBuilder& b) {
     // ground, or to where feedback comes in.
     const NetId gridB = b.electrode("grid", "b");
     if (b.has("grid leak", "b"))
-        b.join("grid leak", b.has("coupling", "a") || b.has("bias") ? leakTo : gridA, gridB, "grid leak of " + b.name("b"), "b");
+        b.join("grid leak", b.has("coupling", "a") || b.has("bias") ? leakTo : gridA, gridB,
+               "grid leak of " + b.name("b"), "b");
     const NetId plateA = b.electrode("plate", "a"), plateB = b.electrode("plate", "b");
     b.join("grid capacitor", gridB, foot, "capacitor of the second grid");
     b.point("grid b", gridB);
@@ -126,7 +127,8 @@ void drawLongTail(StageSketch& s) {
 void wireParaphase(StageBuilder& b) {
     const bool floating = b.stage().option("form", "floating") == "floating";
     const NetId gridA = b.gridCircuit(b.in(), b.ground, "a");
-    const NetId plateA = b.electrode("plate", "a"), plateB = b.electrode("plate", "b"), gridB = b.electrode("grid", "b");
+    const NetId plateA = b.electrode("plate", "a"), plateB = b.electrode("plate", "b"),
+                gridB = b.electrode("grid", "b");
     b.join("plate", b.supply(), plateA, "plate resistor of " + b.name("a"), "a");
     b.join("plate", b.supply(), plateB, "plate resistor of " + b.name("b"), "b");
     const NetId outA = b.own("out a"), outB = b.own("out b");
@@ -205,7 +207,8 @@ void wireIron(StageBuilder& b) {
         const bool fed = b.stage().option("primary", "to ground") == "to the supply";
         const double half = std::sqrt(t->loadImpedance / t->primaryImpedance) / 2;
         b.windings(*iron, t->primaryInductance,
-                   {{"primary", b.in(), fed ? b.supply() : b.ground, 1, t->primaryResistanceA + t->primaryResistanceB, t->leakageInductance},
+                   {{"primary", b.in(), fed ? b.supply() : b.ground, 1, t->primaryResistanceA + t->primaryResistanceB,
+                     t->leakageInductance},
                     {"secondary a", outA, b.ground, half, t->secondaryResistance / 2, 0},
                     {"secondary b", b.ground, outB, half, t->secondaryResistance / 2, 0}},
                    "phase splitting transformer");
@@ -248,24 +251,25 @@ extern const StageKind splitLoadStage{"split load",
                                       {{"side a", {"plate", "cathode"}}},
                                       wireSplitLoad,
                                       drawSplitLoad};
-extern const StageKind longTailStage{"long-tailed pair",
-                                     "long-tailed pair",
-                                     "Two cathodes on one tail: gain and two phases at once.",
-                                     Duty::Splitter,
-                                     Phases::One,
-                                     Phases::Two,
-                                     {{"a", Takes::Any}, {"b", Takes::Any}},
-                                     {{"coupling", {Fill::Capacitor}, 100e-9, 400, false, true, Each::Side},
-                                      {"grid leak", {Fill::Resistor}, 1e6, 0.5, false, true, Each::Side},
-                                      {"stopper", {Fill::Resistor}, 1e3, 0.5, false, false, Each::Side},
-                                      {"plate", {Fill::Resistor, Fill::Choke, Fill::Source}, 100e3, 1, true, true, Each::Side},
-                                      {"bias", {Fill::Resistor}, 470, 0.5},
-                                      {"tail", {Fill::Resistor, Fill::Source}, 10e3, 1, true},
-                                      {"foot", {Fill::Resistor}, 4.7e3, 0.5, false, false},
-                                      {"grid capacitor", {Fill::Capacitor}, 100e-9, 400}},
-                                     {},
-                                     wireLongTail,
-                                     drawLongTail};
+extern const StageKind longTailStage{
+    "long-tailed pair",
+    "long-tailed pair",
+    "Two cathodes on one tail: gain and two phases at once.",
+    Duty::Splitter,
+    Phases::One,
+    Phases::Two,
+    {{"a", Takes::Any}, {"b", Takes::Any}},
+    {{"coupling", {Fill::Capacitor}, 100e-9, 400, false, true, Each::First},
+     {"grid leak", {Fill::Resistor}, 1e6, 0.5, false, true, Each::Side},
+     {"stopper", {Fill::Resistor}, 1e3, 0.5, false, false, Each::First},
+     {"plate", {Fill::Resistor, Fill::Choke, Fill::Source}, 100e3, 1, true, true, Each::Side},
+     {"bias", {Fill::Resistor}, 470, 0.5},
+     {"tail", {Fill::Resistor, Fill::Source}, 10e3, 1, true},
+     {"foot", {Fill::Resistor}, 4.7e3, 0.5, false, false},
+     {"grid capacitor", {Fill::Capacitor}, 100e-9, 400}},
+    {},
+    wireLongTail,
+    drawLongTail};
 extern const StageKind paraphaseStage{"paraphase",
                                       "paraphase",
                                       "A second valve turns a part of the first one's output.",
@@ -273,9 +277,9 @@ extern const StageKind paraphaseStage{"paraphase",
                                       Phases::One,
                                       Phases::Two,
                                       {{"a", Takes::Triode}, {"b", Takes::Triode}},
-                                      {{"coupling", {Fill::Capacitor}, 100e-9, 400, false, false, Each::Side},
-                                       {"grid leak", {Fill::Resistor}, 1e6, 0.5, false, true, Each::Side},
-                                       {"stopper", {Fill::Resistor}, 1e3, 0.5, false, false, Each::Side},
+                                      {{"coupling", {Fill::Capacitor}, 100e-9, 400, false, false, Each::First},
+                                       {"grid leak", {Fill::Resistor}, 1e6, 0.5, false, true, Each::First},
+                                       {"stopper", {Fill::Resistor}, 1e3, 0.5, false, false, Each::First},
                                        {"plate", {Fill::Resistor}, 100e3, 1, true, true, Each::Side},
                                        {"cathode", {Fill::Resistor}, 820, 0.5},
                                        {"bypass", {Fill::Capacitor}, 100e-6, 16},

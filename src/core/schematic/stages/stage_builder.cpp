@@ -90,51 +90,50 @@ PartId StageBuilder::place(const StagePart& from, NetId a, NetId b, std::string 
     Part p;
     p.id = idOf(from.part);
     p.pins = {{"1", a}, {"2", b}};
-    const bool fits = std::visit(
-        Overloaded{[&](const ResistorPart& r) {
-                       p.element = Resistance{r.resistance};
-                       p.tolerance = r.tolerance;
-                       p.ratings.watts = r.watts;
-                       return true;
-                   },
-                   [&](const CapacitorPart& c) {
-                       p.element = Capacitance{c.capacitance, c.esr, c.leakageResistance};
-                       p.tolerance = c.tolerance;
-                       p.ratings.volts = c.volts;
-                       return true;
-                   },
-                   [&](const ChokePart& l) {
-                       p.element = Inductance{l.inductance, l.resistance};
-                       p.tolerance = l.tolerance;
-                       p.ratings.amps = l.amps;
-                       return true;
-                   },
-                   [&](const CurrentSourcePart& s) {
-                       p.element = CurrentSink{s.amps, s.knee};
-                       p.tolerance = s.tolerance;
-                       p.ratings.volts = s.volts;
-                       return true;
-                   },
-                   [&](const DiodePart& d) {
-                       p.element = Diode{stringLaw(d), 0.1 * d.inSeries};
-                       p.ratings.amps = d.amps;
-                       return true;
-                   },
-                   [&](const ZenerPart& z) {
-                       p.element = Zener{z.volts, z.resistance};
-                       p.tolerance = z.tolerance;
-                       p.ratings.watts = z.watts;
-                       return true;
-                   },
-                   [&](const PotentiometerPart& t) { // as a rheostat
-                       p.element = Track{t.resistance, trackShare(t)};
-                       p.pins = {{"clockwise", a}, {"wiper", a}, {"other end", b}};
-                       p.tolerance = t.tolerance;
-                       p.ratings.watts = t.watts;
-                       return true;
-                   },
-                   [](const auto&) { return false; }},
-        from.part);
+    const bool fits = std::visit(Overloaded{[&](const ResistorPart& r) {
+                                                p.element = Resistance{r.resistance};
+                                                p.tolerance = r.tolerance;
+                                                p.ratings.watts = r.watts;
+                                                return true;
+                                            },
+                                            [&](const CapacitorPart& c) {
+                                                p.element = Capacitance{c.capacitance, c.esr, c.leakageResistance};
+                                                p.tolerance = c.tolerance;
+                                                p.ratings.volts = c.volts;
+                                                return true;
+                                            },
+                                            [&](const ChokePart& l) {
+                                                p.element = Inductance{l.inductance, l.resistance};
+                                                p.tolerance = l.tolerance;
+                                                p.ratings.amps = l.amps;
+                                                return true;
+                                            },
+                                            [&](const CurrentSourcePart& s) {
+                                                p.element = CurrentSink{s.amps, s.knee};
+                                                p.tolerance = s.tolerance;
+                                                p.ratings.volts = s.volts;
+                                                return true;
+                                            },
+                                            [&](const DiodePart& d) {
+                                                p.element = Diode{stringLaw(d), 0.1 * d.inSeries};
+                                                p.ratings.amps = d.amps;
+                                                return true;
+                                            },
+                                            [&](const ZenerPart& z) {
+                                                p.element = Zener{z.volts, z.resistance};
+                                                p.tolerance = z.tolerance;
+                                                p.ratings.watts = z.watts;
+                                                return true;
+                                            },
+                                            [&](const PotentiometerPart& t) { // as a rheostat
+                                                p.element = Track{t.resistance, trackShare(t)};
+                                                p.pins = {{"clockwise", a}, {"wiper", a}, {"other end", b}};
+                                                p.tolerance = t.tolerance;
+                                                p.ratings.watts = t.watts;
+                                                return true;
+                                            },
+                                            [](const auto&) { return false; }},
+                                 from.part);
     if (!fits) {
         problem(fmt::format("/parts/{}/kind", &from - stage().parts.data()),
                 fmt::format("such a part cannot stand as \"{}\"", from.slot));
@@ -225,9 +224,8 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
     if (id.index < 0) {
         Part p;
         p.id = own.id;
-        p.element = Bottle{own.type,
-                           own.emission * (*bottle < path.around->emission.size() ? path.around->emission[*bottle] : 1),
-                           {}};
+        p.element = Bottle{
+            own.type, own.emission * (*bottle < path.around->emission.size() ? path.around->emission[*bottle] : 1), {}};
         p.tolerance = own.tolerance;
         p.ratings = {type->limits.plateVolts, type->limits.plateWatts, type->limits.cathodeAmps};
         id = add(std::move(p), std::string(kind.title), nullptr);
@@ -246,7 +244,8 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
         }
     if (part.role != kind.title && !b.sections.empty()) part.role += ", " + std::string(kind.title);
     const auto pin = [&](const char* electrode, NetId net, int number) {
-        part.pins.push_back({type->sections > 1 ? fmt::format("{} {}", electrode, v->section) : electrode, net, number});
+        part.pins.push_back(
+            {type->sections > 1 ? fmt::format("{} {}", electrode, v->section) : electrode, net, number});
         return static_cast<int>(part.pins.size()) - 1;
     };
     ValveSection s{testedLaw(type->law, own), {}, v->section};
@@ -314,7 +313,8 @@ NetId StageBuilder::biasFor(std::string_view at, int& adjuster) {
             adjuster = static_cast<int>(*k);
             const std::string called = where == at && !name(at).empty()
                                            ? name(at)
-                                           : fmt::format("{} {}{}", channel().name, stage().id, where.empty() ? "" : fmt::format(" {}", where));
+                                           : fmt::format("{} {}{}", channel().name, stage().id,
+                                                         where.empty() ? "" : fmt::format(" {}", where));
             return path.around->bias(*k, called + " bias");
         }
     adjuster = -1;

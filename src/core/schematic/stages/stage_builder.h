@@ -1,6 +1,6 @@
 #pragma once
-// What a kind of stage wires itself with: nets by names that a builder would say, its parts by their slots, its valves by
-// their places. Everything that is not there is simply not wired; what is needed and missing becomes a Problem.
+// What a kind of stage wires itself with: nets by names that a builder would say, its parts by their slots, its valves
+// by their places. Everything that is not there is simply not wired; what is needed and missing becomes a Problem.
 
 #include "stage_kind.h"
 
@@ -22,7 +22,7 @@ struct ValveUse {
     std::string at;        ///< as StageValve::at
     Duty duty = Duty::Gain;
     PartId part;
-    int system = 0; ///< in Bottle::sections of the part
+    int system = 0;                     ///< in Bottle::sections of the part
     NetId grid, screen, plate, cathode; ///< screen: none of a triode
     PartId sense;                       ///< resistor between cathode and foot through which its current alone flows
     NetId foot;                         ///< the sense resistor's other end
@@ -53,7 +53,7 @@ struct Path {
     NetId input, output;
     double load = 0; ///< [ohm] at the output; 0: none
     std::vector<ValveUse> valves;
-    std::map<std::string, NetId> points; ///< "s3 secondary"
+    std::map<std::string, NetId> points;                 ///< "s3 secondary"
     std::vector<std::pair<PartId, std::size_t>> stageOf; ///< which stage brought a part
     std::vector<NetId> before, after; ///< by stage: where the signal comes in and leaves (of two phases the first)
     std::vector<Problem> problems;
@@ -78,7 +78,9 @@ class StageBuilder {
     /// A net of this stage by what it is: "Left input, behind the pad".
     NetId own(std::string_view what) const;
 
-    [[nodiscard]] const StagePart* slot(std::string_view name, std::string_view at = {}) const { return stage().part(name, at); }
+    [[nodiscard]] const StagePart* slot(std::string_view name, std::string_view at = {}) const {
+        return stage().part(name, at);
+    }
     [[nodiscard]] bool has(std::string_view name, std::string_view at = {}) const { return slot(name, at) != nullptr; }
     /// Wires a slot's part of two ends between two nets, when it is there. Returns it, or none.
     PartId join(std::string_view name, NetId a, NetId b, std::string role, std::string_view at = {});
@@ -99,14 +101,14 @@ class StageBuilder {
     /// "V2 plate 1", "V3 grid": the net of an electrode of the valve at a place.
     NetId electrode(std::string_view what, std::string_view at = {}) const;
     [[nodiscard]] bool pentode(std::string_view at = {}) const;
-    /// Puts the valve system in. A pentode whose screen is not given is strapped: its screen at the plate. Returns nullptr
-    /// (and a Problem) where it cannot be.
+    /// Puts the valve system in. A pentode whose screen is not given is strapped: its screen at the plate. Returns
+    /// nullptr (and a Problem) where it cannot be.
     ValveUse* valve(std::string_view at, NetId grid, NetId plate, NetId cathode, NetId screen = {});
 
     /// Coupling capacitor, grid leak to `leakTo`, stopper: each where there is one. Returns the grid's net.
     NetId gridCircuit(NetId from, NetId leakTo, std::string_view at = {});
-    /// Cathode resistor (or diodes, or a source), bypass, and an unbypassed foot, from the valve's cathode down. Returns
-    /// the cathode's net: ground where nothing of it is there. `self`: the part that biases.
+    /// Cathode resistor (or diodes, or a source), bypass, and an unbypassed foot, from the valve's cathode down.
+    /// Returns the cathode's net: ground where nothing of it is there. `self`: the part that biases.
     struct CathodeCircuit {
         NetId cathode;
         PartId self;

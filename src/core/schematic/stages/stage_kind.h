@@ -1,6 +1,6 @@
 #pragma once
-// What a kind of stage is: its valves, its parts, its forms, and how they are wired. One kind is one file in this folder
-// and one line of the table in stage_kinds.cpp; docs/stages.md says how to add one.
+// What a kind of stage is: its valves, its parts, its forms, and how they are wired. One kind is one file in this
+// folder and one line of the table in stage_kinds.cpp; docs/stages.md says how to add one.
 
 #include "core/build/stage.h"
 
@@ -19,19 +19,19 @@ enum class Phases { None, One, Two };
 /// What a stage is for: rules, procedures and lists ask this and not which kind it is.
 enum class Duty { Input, Control, Gain, Splitter, Output, LineOut, Feedback };
 
-/// Of how many there is one: the stage, each side of a push-pull stage, each valve.
-enum class Each { Stage, Side, Valve };
+/// Of how many there is one: the stage, its first side alone, each side, each valve.
+enum class Each { Stage, First, Side, Valve };
 
 /// Kinds of part that may fill a slot, by the alternatives of PartValue.
 enum class Fill { Resistor, Capacitor, Choke, Potentiometer, Transformer, Source, Diode, Zener, Adjuster };
 
 struct Slot {
-    std::string_view name;     ///< as StagePart::slot
-    std::vector<Fill> fills;   ///< the first is the usual one
-    double value = 0;          ///< usual main value, SI
-    double rating = 0;         ///< usual watts, volts or amps
-    bool needed = false;       ///< without it the stage cannot be computed
-    bool usual = true;         ///< a new stage of this kind has it
+    std::string_view name;   ///< as StagePart::slot
+    std::vector<Fill> fills; ///< the first is the usual one
+    double value = 0;        ///< usual main value, SI
+    double rating = 0;       ///< usual watts, volts or amps
+    bool needed = false;     ///< without it the stage cannot be computed
+    bool usual = true;       ///< a new stage of this kind has it
     Each each = Each::Stage;
 };
 
@@ -43,8 +43,8 @@ struct ValveSlot {
 };
 
 struct Form {
-    std::string_view name;                  ///< as StageOption::name
-    std::vector<std::string_view> choices;  ///< the first is the usual one
+    std::string_view name;                 ///< as StageOption::name
+    std::vector<std::string_view> choices; ///< the first is the usual one
 };
 
 struct StageKind {

@@ -1,21 +1,22 @@
 // The one table of kinds of stage: to add one is to add its file and its line here.
 #include "stage_kind.h"
 
-#include <array>
 #include <algorithm>
+#include <array>
 
 namespace ember::schematic {
 
 extern const StageKind inputStage, volumeStage, balanceStage, padStage, switchStage, toneStackStage, toneShelfStage,
-    ladderStage, triodeStage, pentodeStage, followerStage, seriesPairStage, cascodeStage, muFollowerStage, splitLoadStage,
-    longTailStage, paraphaseStage, splitIronStage, singleEndedStage, pushPullStage, lineOutStage, feedbackStage;
+    ladderStage, triodeStage, pentodeStage, followerStage, seriesPairStage, cascodeStage, muFollowerStage,
+    splitLoadStage, longTailStage, paraphaseStage, splitIronStage, singleEndedStage, pushPullStage, lineOutStage,
+    feedbackStage;
 
 std::span<const StageKind* const> stageKinds() {
-    static constexpr std::array all{&inputStage,    &volumeStage,     &balanceStage,   &padStage,       &switchStage,
-                                    &toneStackStage, &toneShelfStage, &ladderStage,    &triodeStage,    &pentodeStage,
-                                    &followerStage, &seriesPairStage, &cascodeStage,   &muFollowerStage, &splitLoadStage,
-                                    &longTailStage, &paraphaseStage,  &splitIronStage, &singleEndedStage, &pushPullStage,
-                                    &lineOutStage,  &feedbackStage};
+    static constexpr std::array all{
+        &inputStage,       &volumeStage,     &balanceStage,   &padStage,      &switchStage,    &toneStackStage,
+        &toneShelfStage,   &ladderStage,     &triodeStage,    &pentodeStage,  &followerStage,  &seriesPairStage,
+        &cascodeStage,     &muFollowerStage, &splitLoadStage, &longTailStage, &paraphaseStage, &splitIronStage,
+        &singleEndedStage, &pushPullStage,   &lineOutStage,   &feedbackStage};
     return all;
 }
 

@@ -36,7 +36,7 @@ void StageSketch::valve(double x, double y, std::string_view at) {
 void StageSketch::gridCircuit(double x, Point2 grid, double y, std::string_view at, double down) {
     // With a capacitor or a stopper it begins further to the left; drawingOf() moves the whole to the right then.
     const double lead = has("coupling", at) || has("stopper", at) ? 1.7 : 0, start = x - lead;
-    const double end = lead > 0 ? start + 2.4 : start + 2, junction = lead > 0 ? start + 2.8 : start + 2.2;
+    const double end = lead > 0 ? start + 2.4 : start + 1, junction = lead > 0 ? start + 2.8 : start + 1.2;
     partOrWire("coupling", {start, y}, {end, y}, at);
     wire({{end, y}, {junction, y}});
     if (part("grid leak", {junction, y + 0.6}, {junction, y + down - 0.6}, at, true)) {

@@ -1,6 +1,6 @@
 #pragma once
-// How a stage draws itself, as plain lines and symbols: x to the right from the stage's left edge, y down from the signal's
-// line, in symbol heights of which a valve is two and a half. The interface draws symbols, values and volts.
+// How a stage draws itself, as plain lines and symbols: x to the right from the stage's left edge, y down from the
+// signal's line, in symbol heights of which a valve is two and a half. The interface draws symbols, values and volts.
 
 #include "stage_kind.h"
 
@@ -43,7 +43,9 @@ class StageSketch {
   public:
     explicit StageSketch(const Stage& of) : stage(of) {}
 
-    [[nodiscard]] bool has(std::string_view slot, std::string_view at = {}) const { return stage.part(slot, at) != nullptr; }
+    [[nodiscard]] bool has(std::string_view slot, std::string_view at = {}) const {
+        return stage.part(slot, at) != nullptr;
+    }
     /// A slot's part between two points, when it is there.
     bool part(std::string_view slot, Point2 from, Point2 to, std::string_view at = {}, bool left = false);
     void part(const StagePart& which, Point2 from, Point2 to);
@@ -52,7 +54,9 @@ class StageSketch {
     bool track(std::string_view slot, Point2 clockwise, Point2 other, Point2 wiper);
     void valve(double x, double y, std::string_view at = {});
     void wire(std::vector<Point2> points) { drawing.wires.push_back(std::move(points)); }
-    void symbol(Symbol s, Point2 at, std::string words = {}) { drawing.symbols.push_back({s, at.first, at.second, std::move(words)}); }
+    void symbol(Symbol s, Point2 at, std::string words = {}) {
+        drawing.symbols.push_back({s, at.first, at.second, std::move(words)});
+    }
     void ground(Point2 at) { symbol(Symbol::Ground, at); }
     void supply(Point2 at) { symbol(Symbol::Supply, at); }
     void joint(Point2 at) { symbol(Symbol::Joint, at); }
@@ -62,7 +66,9 @@ class StageSketch {
     void cathodeCircuit(Point2 top, std::string_view at = {}, std::string_view prefix = {});
     /// The plate's load from `plate` up to the supply.
     void plateLoad(Point2 plate, std::string_view slot = "plate", double up = 3.2);
-    void size(double width, double outA = 0, double outB = 0) { drawing.width = width, drawing.outA = outA, drawing.outB = outB; }
+    void size(double width, double outA = 0, double outB = 0) {
+        drawing.width = width, drawing.outA = outA, drawing.outB = outB;
+    }
     void in(double a, double b = 0) { drawing.inA = a, drawing.inB = b; }
 
     const Stage& stage;
