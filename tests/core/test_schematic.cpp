@@ -18,7 +18,8 @@ namespace {
 
 circuit::PortLaw lawFrom(const json& j) {
     if (j.at("kind") == "triode")
-        return circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), j.at("gridPerveance")};
+        return circuit::TriodeLaw{j.at("mu"),  j.at("exponent"), j.at("kp"),
+                                  j.at("kvb"), j.at("kg"),       j.at("gridPerveance")};
     return circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
                                j.at("share"), j.at("kneeVolts"), j.at("slope"), j.at("gridPerveance")};
 }
@@ -116,12 +117,13 @@ class TestSchematic : public QObject {
         const PartId in = *s.find("input");
         const auto at = [&](double hertz) { return a.gain(*point, in, out, hertz); };
         QVERIFY(near(std::abs(at(1000)), want.at("gain_1k"), 0.002, 0, "gain"));
-        const double turned = std::remainder(std::arg(at(1000)) * 180 / std::numbers::pi -
-                                                 want.at("phase_1k_degrees").get<double>(), 360);
+        const double turned = std::remainder(
+            std::arg(at(1000)) * 180 / std::numbers::pi - want.at("phase_1k_degrees").get<double>(), 360);
         QVERIFY2(std::abs(turned) < 0.2, qPrintable(QString::number(turned)));
         for (const auto& [hertz, level] : want.at("response_db_re_1k").items())
             QVERIFY(near(db(std::abs(at(std::stod(hertz)) / at(1000))), level, 0, 0.02, hertz.c_str()));
-        QVERIFY(near(std::abs(a.impedance(*point, out, 1000)), want.at("output_impedance_1k_with_load"), 0.002, 0, "ohm"));
+        QVERIFY(
+            near(std::abs(a.impedance(*point, out, 1000)), want.at("output_impedance_1k_with_load"), 0.002, 0, "ohm"));
         // What the sources give, the parts take.
         double given = 0, most = 0;
         for (std::size_t k = 0; k < s.parts().size(); ++k) {
@@ -138,8 +140,8 @@ class TestSchematic : public QObject {
         if (!c.at("expected").contains("tone")) QSKIP("a network of resistors and capacitors");
         const json& want = c.at("expected").at("tone");
         const double hertz = want.at("hertz");
-        const Schematic s = circuitFrom(c, file.at("laws"),
-                                        {0, want.at("input_rms").get<double>() * std::numbers::sqrt2, hertz, 0});
+        const Schematic s =
+            circuitFrom(c, file.at("laws"), {0, want.at("input_rms").get<double>() * std::numbers::sqrt2, hertz, 0});
         QElapsedTimer timer;
         timer.start();
         const auto t = steadyTone(s, hertz, *s.findNet(c.at("output").get<std::string>()));
@@ -152,7 +154,8 @@ class TestSchematic : public QObject {
             double strongest = -300;
             for (const json& other : want.at("harmonics_db")) strongest = std::max(strongest, other.get<double>());
             // A weak one beside a strong one is a difference of large numbers.
-            if (level > -90 && level > strongest - 10) QVERIFY(near(db(t->harmonics[h + 1] / t->harmonics[0]), level, 0, 0.3, "harmonic"));
+            if (level > -90 && level > strongest - 10)
+                QVERIFY(near(db(t->harmonics[h + 1] / t->harmonics[0]), level, 0, 0.3, "harmonic"));
         }
     }
 
@@ -168,8 +171,8 @@ class TestSchematic : public QObject {
             if (volts > 0.01) continue;
             Analysis a(s);
             const auto point = a.operatingPoint();
-            QVERIFY(near(t->outputRms / volts, std::abs(a.gain(*point, *s.find("input"), *s.findNet("out"), 1000)), 0.01, 0,
-                         "small tones have the small signal's gain"));
+            QVERIFY(near(t->outputRms / volts, std::abs(a.gain(*point, *s.find("input"), *s.findNet("out"), 1000)),
+                         0.01, 0, "small tones have the small signal's gain"));
         }
     }
 };

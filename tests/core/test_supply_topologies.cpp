@@ -3,8 +3,8 @@
 #include "../support/demo.h"
 
 #include "core/build/chain_edits.h"
-#include "core/plan/disturbance.h"
 #include "core/plan/amplifier_netlist.h"
+#include "core/plan/disturbance.h"
 #include "core/plan/solve.h"
 #include "core/plan/supply_case.h"
 

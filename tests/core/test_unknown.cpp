@@ -33,8 +33,8 @@ class Spoiler : public fields::Visitor {
     }
     void text(const char* key, std::string& value) override {
         const std::string_view k = key;
-        if (k == "text" || k == "notes" || k == "name" || k == "verdict" || k == "unit" || k == "reason" || k == "point" ||
-            k == "struckWhy" || k == "source" || k == "time" || k == "finding")
+        if (k == "text" || k == "notes" || k == "name" || k == "verdict" || k == "unit" || k == "reason" ||
+            k == "point" || k == "struckWhy" || k == "source" || k == "time" || k == "finding")
             value = text_;
     }
     void flag(const char*, bool& value) override { value = true; }
@@ -126,17 +126,21 @@ class TestUnknown : public QObject {
         QTest::addColumn<QByteArray>("words");
         const QByteArray longest(20000, 'x'), longer(60000, 'y'), broken("caf\xe9 \xff\xfe \xc3"),
             cut = QByteArray(19999, 'z') + "\xc3\xa9 more", surrogate("\xed\xa0\x80 \xf4\x90\x80\x80");
-        for (const auto& [name, number] : {std::pair{"nan", none}, {"inf", inf}, {"-inf", -inf}, {"huge", 1e300},
-                                           {"tiny", -1e300}, {"denormal", 1e-310}})
-            for (const auto& [called, words] : std::initializer_list<std::pair<const char*, QByteArray>>{
-                     {"empty", {}},
-                     {"longest", longest},
-                     {"longer", longer},
-                     {"not UTF-8", broken},
-                     {"cut in a character", cut},
-                     {"surrogate", surrogate},
-                     {"zero byte", QByteArray("a\0b", 3)},
-                     {"controls", "\x01\x1f\"\\/\b\f\n\r\t"}})
+        for (const auto& [name, number] : {std::pair{"nan", none},
+                                           {"inf", inf},
+                                           {"-inf", -inf},
+                                           {"huge", 1e300},
+                                           {"tiny", -1e300},
+                                           {"denormal", 1e-310}})
+            for (const auto& [called, words] :
+                 std::initializer_list<std::pair<const char*, QByteArray>>{{"empty", {}},
+                                                                           {"longest", longest},
+                                                                           {"longer", longer},
+                                                                           {"not UTF-8", broken},
+                                                                           {"cut in a character", cut},
+                                                                           {"surrogate", surrogate},
+                                                                           {"zero byte", QByteArray("a\0b", 3)},
+                                                                           {"controls", "\x01\x1f\"\\/\b\f\n\r\t"}})
                 QTest::addRow("%s, %s", name, called) << number << words;
     }
     void nothingThatIsWrittenIsRefused() {

@@ -26,7 +26,7 @@ inline std::optional<std::map<int, double>> spiceOperatingPoint(const ember::sch
         start +=
             ".nodeset v(" + ember::circuit::nodeText(c.netlist, c.nodes[k]) + ")=" + std::to_string(guess[k]) + "\n";
     f.write(QByteArray::fromStdString("* a path\n" + ember::circuit::elementsText(c.netlist) + start +
-                                      ".op\n.options reltol=1e-6 gmin=1e-14\n.end\n"));
+                                      ".op\n.options reltol=1e-6 gmin=1e-14 rshunt=1e12\n.end\n"));
     f.close();
     QProcess p;
     p.setProcessChannelMode(QProcess::MergedChannels);

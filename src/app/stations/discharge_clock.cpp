@@ -45,15 +45,19 @@ void DischargeClock::show(const plan::Discharge& d, const plan::Curve& withHotVa
     hot = withHotValves;
     const auto* c = discharge.slowest();
     if (!c) return setText("Unplug, then measure every capacitor before a hand goes in. The meter is the proof.");
-    const auto within = [](double t) { return std::isnan(t) ? QString("hours") : "at " + app::text(t, Unit::Second, 2); };
-    QString words = QString("After switching off, at worst (valves cold, fuses open): %1 holds %2;<br><b>50 V %3<br>10 V "
-                            "%4</b>")
-                        .arg(capacitor(*c), app::text(c->start, Unit::Volt), within(c->to50), within(c->to10));
+    const auto within = [](double t) {
+        return std::isnan(t) ? QString("hours") : "at " + app::text(t, Unit::Second, 2);
+    };
+    QString words =
+        QString("After switching off, at worst (valves cold, fuses open): %1 holds %2;<br><b>50 V %3<br>10 V "
+                "%4</b>")
+            .arg(capacitor(*c), app::text(c->start, Unit::Volt), within(c->to50), within(c->to10));
     if (!hot.seconds.empty())
         if (const double best = hot.below(0, 50); !std::isnan(best))
             words += QString("<br>With the valves still hot: 50 V at %1.").arg(app::text(best, Unit::Second, 2));
-    setText(words + byHand() + "<br>Unplug, wait, then measure every capacitor. The clock is not proof; the meter is. "
-                               "Keep children, pets and visitors out of the room.");
+    setText(words + byHand() +
+            "<br>Unplug, wait, then measure every capacitor. The clock is not proof; the meter is. "
+            "Keep children, pets and visitors out of the room.");
 }
 
 void DischargeClock::start() {

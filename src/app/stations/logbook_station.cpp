@@ -1,8 +1,8 @@
 #include "logbook_station.h"
 
 #include "app/theme/theme.h"
-#include "reading_table.h"
 #include "core/report/report.h"
+#include "reading_table.h"
 
 #include <QDateTime>
 #include <QFileDialog>

@@ -54,7 +54,9 @@ void QuantityField::keyPressEvent(QKeyEvent* e) {
         if (checkWithin(next, place.unit, place.range)) Q_EMIT entered(next);
         return;
     }
+    const bool typed = touched && (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter);
     QLineEdit::keyPressEvent(e);
+    if (typed) e->accept(); // taking the value is all that this key does
 }
 
 void QuantityField::focusOutEvent(QFocusEvent* e) {

@@ -93,8 +93,8 @@ Expected<Build> apply(const Build& build, const Edit& edit) {
         return fromJson(toJson(build).patch(*edit.patch));
     } catch (const Json::exception& e) {
         if (e.id == 501) // a `test` that failed
-            return Problem{"", fmt::format("\"{}\" was proposed for a build that has changed since; nothing was done",
-                                           edit.name)};
+            return Problem{
+                "", fmt::format("\"{}\" was proposed for a build that has changed since; nothing was done", edit.name)};
         return Problem{"", fmt::format("\"{}\" does not fit this build ({})", edit.name, e.what())};
     }
 }

@@ -22,7 +22,9 @@ class Describer : public fields::Visitor {
     void integer(const char* key, int&, int least, int most) override {
         properties[key] = {{"type", "integer"}, {"minimum", least}, {"maximum", most}};
     }
-    void text(const char* key, std::string&) override { properties[key] = {{"type", "string"}, {"maxLength", fields::longestText}}; }
+    void text(const char* key, std::string&) override {
+        properties[key] = {{"type", "string"}, {"maxLength", fields::longestText}};
+    }
     void flag(const char* key, bool&) override { properties[key] = {{"type", "boolean"}}; }
     void choiceOf(const char* key, int&, std::span<const std::string_view> names) override {
         Json all = Json::array();

@@ -16,9 +16,15 @@ std::string acceptable(const std::string& text) {
     std::string out;
     for (std::size_t k = 0; k < text.size();) {
         const auto lead = static_cast<unsigned char>(text[k]);
-        const std::size_t length = lead < 0x80 ? 1 : lead < 0xC2 ? 0 : lead < 0xE0 ? 2 : lead < 0xF0 ? 3 : lead < 0xF5 ? 4 : 0;
+        const std::size_t length = lead < 0x80   ? 1
+                                   : lead < 0xC2 ? 0
+                                   : lead < 0xE0 ? 2
+                                   : lead < 0xF0 ? 3
+                                   : lead < 0xF5 ? 4
+                                                 : 0;
         bool whole = length > 0 && k + length <= text.size();
-        for (std::size_t n = 1; whole && n < length; ++n) whole = (static_cast<unsigned char>(text[k + n]) & 0xC0) == 0x80;
+        for (std::size_t n = 1; whole && n < length; ++n)
+            whole = (static_cast<unsigned char>(text[k + n]) & 0xC0) == 0x80;
         if (whole && length > 2) { // no longer form than needed, no surrogates, nothing beyond the last code point
             const auto second = static_cast<unsigned char>(text[k + 1]);
             whole = !(lead == 0xE0 && second < 0xA0) && !(lead == 0xED && second > 0x9F) &&
@@ -50,7 +56,8 @@ class Writer : public fields::Visitor {
     void text(const char* key, std::string& value) override { out[key] = acceptable(value); }
     void flag(const char* key, bool& value) override { out[key] = value; }
     void choiceOf(const char* key, int& index, std::span<const std::string_view> names) override {
-        out[key] = std::string(names[static_cast<std::size_t>(std::clamp(index, 0, static_cast<int>(names.size()) - 1))]);
+        out[key] =
+            std::string(names[static_cast<std::size_t>(std::clamp(index, 0, static_cast<int>(names.size()) - 1))]);
     }
     void objectOf(const char* key, const fields::Object& value) override { out[key] = write(value); }
     void listOf(const char* key, const fields::List& values, std::size_t most) override {

@@ -33,16 +33,16 @@ std::vector<School> schoolsOf(const Build& build);
 
 /// What two layouts are compared by.
 struct LayoutSummary {
-    std::size_t misfits = 0;   ///< problems of fit
-    double exposureDb = 0;     ///< the worst victim, of what is allowed
+    std::size_t misfits = 0;             ///< problems of fit
+    double exposureDb = 0;               ///< the worst victim, of what is allowed
     std::string victim, strongestSource; ///< the part with the most hum pickup, and where most of it comes from
-    double inputDb = 0;        ///< the worst input jack's
-    double couplingDb = 0;     ///< the strongest from iron that hums into output iron
-    double inputLead = 0;      ///< [m] shielded lead from the worst input to its first grid
-    double signalLength = 0;   ///< [m]
-    double hottestCan = 0;     ///< [K]
-    double sagCarried = 0;     ///< [m]
-    double offCentre = 0;      ///< [m] of the weight from the middle
+    double inputDb = 0;                  ///< the worst input jack's
+    double couplingDb = 0;               ///< the strongest from iron that hums into output iron
+    double inputLead = 0;                ///< [m] shielded lead from the worst input to its first grid
+    double signalLength = 0;             ///< [m]
+    double hottestCan = 0;               ///< [K]
+    double sagCarried = 0;               ///< [m]
+    double offCentre = 0;                ///< [m] of the weight from the middle
 };
 LayoutSummary summarise(const Build& build, const LayoutFigures& figures);
 

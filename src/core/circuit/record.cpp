@@ -67,9 +67,9 @@ void Recording::sample(const Stepper& stepper, const State& state, bool middle, 
         switch (p.kind) {
         case Probe::Kind::Unknown: value = x[p.index]; break;
         case Probe::Kind::PortAmps:
-            value = stepper.system().lawAmps(
-                p.index, (middle ? stepper.middlePortAmps() : stepper.endPortAmps())[p.index],
-                (middle ? stepper.middlePortVolts() : stepper.endPortVolts())[p.index]);
+            value =
+                stepper.system().lawAmps(p.index, (middle ? stepper.middlePortAmps() : stepper.endPortAmps())[p.index],
+                                         (middle ? stepper.middlePortVolts() : stepper.endPortVolts())[p.index]);
             break;
         case Probe::Kind::PortVolts:
             value = (middle ? stepper.middlePortVolts() : stepper.endPortVolts())[p.index];

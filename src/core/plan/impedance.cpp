@@ -28,8 +28,7 @@ Expected<ImpedanceCurve> supplyImpedance(const Build& b, const Catalogue& catalo
         const auto more = solveSteady(b, catalogue, steady.conditions, options, &near);
         if (!more) return Expected<double>(more.problem());
         const double drawn = given(*more) - given(*rest);
-        if (!(drawn > 0))
-            return Expected<double>(Problem{"supply", "the rectifier cannot deliver more current"});
+        if (!(drawn > 0)) return Expected<double>(Problem{"supply", "the rectifier cannot deliver more current"});
         return Expected<double>(std::max(1e-3, (rest->nodes[node].mean - more->nodes[node].mean) / drawn));
     };
     const auto first = sourceOhms(0, [](const Steady& s) { return s.rectifierMean; });

@@ -99,10 +99,11 @@ void heatRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>
                                            t)));
     }
     if (celsius(layout.hottest) > 55)
-        out.push_back(make("hot-chassis", Level::Warn, "The top gets hot to the hand",
-                           fmt::format("{:.0f} \u00b0C at its hottest point; above 55 \u00b0C it hurts to touch. A larger plate, "
-                                       "vents beside the valves, or the hot parts apart.",
-                                       celsius(layout.hottest))));
+        out.push_back(
+            make("hot-chassis", Level::Warn, "The top gets hot to the hand",
+                 fmt::format("{:.0f} \u00b0C at its hottest point; above 55 \u00b0C it hurts to touch. A larger plate, "
+                             "vents beside the valves, or the hot parts apart.",
+                             celsius(layout.hottest))));
 }
 
 void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
@@ -115,12 +116,13 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
         // From iron that hums into output iron, whose secondary is heard directly.
         if (hums(k.a) == hums(k.b) || k.db < -40) continue;
         const PlacedPart &one = c.parts[k.a], &two = c.parts[k.b];
-        Finding f = make("stray/" + one.id + "/" + two.id, Level::Warn,
-                         fmt::format("{} induces hum in {}", tagOf(hums(k.a) ? one : two), tagOf(hums(k.a) ? two : one)),
-                         fmt::format("Their stray fields couple at {:.0f} dB relative to touching, coaxial; below -40 dB is quiet. "
-                                     "Turned by {:.0f}\u00b0, {} would {}.",
-                                     k.db, k.best.turn, tagOf(two),
-                                     k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
+        Finding f = make(
+            "stray/" + one.id + "/" + two.id, Level::Warn,
+            fmt::format("{} induces hum in {}", tagOf(hums(k.a) ? one : two), tagOf(hums(k.a) ? two : one)),
+            fmt::format("Their stray fields couple at {:.0f} dB relative to touching, coaxial; below -40 dB is quiet. "
+                        "Turned by {:.0f}\u00b0, {} would {}.",
+                        k.db, k.best.turn, tagOf(two),
+                        k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
         if (!two.locked) f.fix = turnParts(c, {k.b}, k.best.turn);
         out.push_back(std::move(f));
     }
@@ -130,11 +132,11 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
         const auto worst = std::find_if(layout.exposure.pairs.begin(), layout.exposure.pairs.end(),
                                         [v = victim](const Exposure& e) { return e.victim == v; });
         if (worst == layout.exposure.pairs.end()) continue;
-        out.push_back(make("exposed/" + c.parts[victim].id, Level::Warn,
-                           tagOf(c.parts[victim]) + " picks up hum",
-                           fmt::format("{:.1f} \u00b5T, {:.0f} dB above the limit for a quiet input; strongest source {} "
-                                       "({:.0f} dB). Farther away, or that part turned, helps most.",
-                                       tesla * 1e6, db, tagOf(c.parts[worst->source]), worst->db())));
+        out.push_back(
+            make("exposed/" + c.parts[victim].id, Level::Warn, tagOf(c.parts[victim]) + " picks up hum",
+                 fmt::format("{:.1f} \u00b5T, {:.0f} dB above the limit for a quiet input; strongest source {} "
+                             "({:.0f} dB). Farther away, or that part turned, helps most.",
+                             tesla * 1e6, db, tagOf(c.parts[worst->source]), worst->db())));
     }
 }
 
@@ -207,10 +209,9 @@ void fittingRules(const Build& b, std::vector<Finding>& out) {
         out.push_back(std::move(f));
     }
     if (inlet == c.parts.end() && relief == c.parts.end()) {
-        Finding f = make(
-            "no-strain-relief", Level::Warn, "The mains lead has no strain relief",
-            "Neither an inlet nor a strain relief is placed: a pull on the lead would load the soldered "
-            "joints.");
+        Finding f = make("no-strain-relief", Level::Warn, "The mains lead has no strain relief",
+                         "Neither an inlet nor a strain relief is placed: a pull on the lead would load the soldered "
+                         "joints.");
         PlacedPart gland = *makePart("strain-relief");
         gland.id = freshId(b, "p-relief1");
         gland.x = 0.03;
@@ -248,11 +249,11 @@ void socketRules(const Build& b, const Catalogue& catalogue, std::vector<Finding
     for (const PinView& v : pinViews(b, catalogue)) {
         const PlacedPart& p = b.chassis.parts[v.part];
         if (v.heaterOff + v.gridOff < v.bestHeaterOff + v.bestGridOff + 90) continue;
-        Finding f =
-            make("pins/" + p.id, Level::Note, tagOf(p) + "'s socket is turned the long way",
-                 fmt::format("Its grid pin points {:.0f}\u00b0 away from {}, its heater pins {:.0f}\u00b0 away from the "
-                             "nearest edge; pin 1 at {:g}\u00b0 makes that {:.0f}\u00b0 and {:.0f}\u00b0.",
-                             v.gridOff, v.driver, v.heaterOff, v.pinOne, v.bestGridOff, v.bestHeaterOff));
+        Finding f = make(
+            "pins/" + p.id, Level::Note, tagOf(p) + "'s socket is turned the long way",
+            fmt::format("Its grid pin points {:.0f}\u00b0 away from {}, its heater pins {:.0f}\u00b0 away from the "
+                        "nearest edge; pin 1 at {:g}\u00b0 makes that {:.0f}\u00b0 and {:.0f}\u00b0.",
+                        v.gridOff, v.driver, v.heaterOff, v.pinOne, v.bestGridOff, v.bestHeaterOff));
         f.fix = setValue(fmt::format("turn the socket of {} to {:g}\u00b0", tagOf(p), v.pinOne),
                          fmt::format("/chassis/parts/{}/pinOne", v.part), v.pinOne);
         out.push_back(std::move(f));

@@ -66,12 +66,12 @@ void dcVoltsRule(const Build& b, const plan::Figures& f, std::size_t k, std::vec
     const double volts = f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most;
     if (volts <= s.dcVolts) return;
     const bool fuse = s.kind == SectionKind::Fuse;
-    Finding x = finding("supply", "dc-volts/" + s.id, Level::Stop,
-                        fmt::format("{} cannot break the volts there", upper(s.id)),
-                        fmt::format("{} DC with the valves cold and mains at the high end; the {} is made to break {} "
-                                    "at DC. Beyond that the arc stays{}.",
-                                    format(volts, Unit::Volt), fuse ? "fuse" : "switch", format(s.dcVolts, Unit::Volt),
-                                    fuse ? "" : " and the contacts weld"));
+    Finding x =
+        finding("supply", "dc-volts/" + s.id, Level::Stop, fmt::format("{} cannot break the volts there", upper(s.id)),
+                fmt::format("{} DC with the valves cold and mains at the high end; the {} is made to break {} "
+                            "at DC. Beyond that the arc stays{}.",
+                            format(volts, Unit::Volt), fuse ? "fuse" : "switch", format(s.dcVolts, Unit::Volt),
+                            fuse ? "" : " and the contacts weld"));
     for (const double rating : {125.0, 250.0, 440.0, 500.0, 600.0, 1000.0})
         if (!x.fix && rating >= volts)
             x.fix = setValue(fmt::format("one made for {} DC", format(rating, Unit::Volt)),

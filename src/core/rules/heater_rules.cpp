@@ -51,8 +51,7 @@ void ampsRule(const Build& b, const plan::Steady& s, std::vector<Finding>& out) 
         for (const plan::HeaterFigures& h : s.heaters)
             if (h.winding == w.id) amps += h.amps;
         if (!(amps > w.amps)) continue;
-        Finding x = finding("supply", "heater-amps/" + w.id, Level::Stop,
-                            fmt::format("{} is overloaded", upper(w.id)),
+        Finding x = finding("supply", "heater-amps/" + w.id, Level::Stop, fmt::format("{} is overloaded", upper(w.id)),
                             fmt::format("Its heaters draw {} with mains at the high end; the winding is made for {}.",
                                         format(amps, Unit::Ampere), format(w.amps, Unit::Ampere)));
         const double made = std::ceil(2 * amps) / 2;

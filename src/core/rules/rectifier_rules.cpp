@@ -79,11 +79,12 @@ void firstCapacitorRule(const Build& b, const RectifierType& type, const std::st
 void sourceOhmsRule(const Build& b, const RectifierType& type, const std::string& name, std::vector<Finding>& out) {
     const double ohms = legOhms(b), least = type.leastSourceOhms(b.transformer.plateVolts);
     if (ohms >= least) return;
-    Finding x = finding("supply", "source-ohms", Level::Warn, fmt::format("{} has too little source resistance", name),
-                        fmt::format("{} in each leg, copper and all; a {} wants {} at least before a first capacitor at "
-                                    "{} per plate. A resistor in each leg makes up for it.",
-                                    format(ohms, Unit::Ohm), type.type, format(least, Unit::Ohm),
-                                    format(b.transformer.plateVolts, Unit::Volt)));
+    Finding x =
+        finding("supply", "source-ohms", Level::Warn, fmt::format("{} has too little source resistance", name),
+                fmt::format("{} in each leg, copper and all; a {} wants {} at least before a first capacitor at "
+                            "{} per plate. A resistor in each leg makes up for it.",
+                            format(ohms, Unit::Ohm), type.type, format(least, Unit::Ohm),
+                            format(b.transformer.plateVolts, Unit::Volt)));
     x.fix = moreInEachLeg(b, least - ohms);
     out.push_back(std::move(x));
 }

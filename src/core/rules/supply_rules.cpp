@@ -87,12 +87,13 @@ void dischargeRules(const Build& b, const Catalogue&, const plan::Figures& f, st
     Finding x = finding(
         "supply", "slow-discharge", Level::Warn,
         fmt::format("{} {}", upper(c->id), never ? "has no path to discharge" : "is slow to discharge"),
-        fmt::format("With the valves cold, or a fuse or switch open, {} holds {} and {}. Until a bleeder is in: by hand "
-                    "through {}, {}, insulated clips, {}, and read again after a minute.",
-                    upper(c->id), volts(c->start),
-                    never ? "nothing but its own leakage takes it down: hours"
-                          : "is below 50 V only after " + format(c->to50, Unit::Second),
-                    format(hand.ohms, Unit::Ohm), format(hand.watts, Unit::Watt), format(hand.seconds, Unit::Second, 2)));
+        fmt::format(
+            "With the valves cold, or a fuse or switch open, {} holds {} and {}. Until a bleeder is in: by hand "
+            "through {}, {}, insulated clips, {}, and read again after a minute.",
+            upper(c->id), volts(c->start),
+            never ? "nothing but its own leakage takes it down: hours"
+                  : "is below 50 V only after " + format(c->to50, Unit::Second),
+            format(hand.ohms, Unit::Ohm), format(hand.watts, Unit::Watt), format(hand.seconds, Unit::Second, 2)));
     if (c->node > 0) {
         double total = 0; // t = R C ln(V / 50), for 45 s with every capacitor seen at once
         for (const plan::CapacitorDischarge& all : f.discharge.capacitors)

@@ -263,7 +263,8 @@ void ChassisStation::showFigures() {
     const double across = 100 * f.massCentre.x() / c.width;
     add("centre of mass",
         QString("%1 % %2").arg(std::max(across, 100 - across), 0, 'f', 0).arg(across > 50 ? "right" : "left"));
-    add("sag at rest, carried", QString("%1, %2 mm").arg(f.rest.most * 1e3, 0, 'f', 2).arg(f.carried.most * 1e3, 0, 'f', 2));
+    add("sag at rest, carried",
+        QString("%1, %2 mm").arg(f.rest.most * 1e3, 0, 'f', 2).arg(f.carried.most * 1e3, 0, 'f', 2));
     add("hottest", QString("%1 °C").arg(f.hottest - 273.15, 0, 'f', 0));
     if (!f.exposure.victims.empty()) {
         const auto& [victim, tesla] = f.exposure.victims.front();
@@ -283,9 +284,9 @@ void ChassisStation::showFigures() {
         }
     if (!f.vibration.empty())
         add("most vibration", QString("%1, %2 mm from %3")
-                                .arg(text(tagOf(c.parts[f.vibration[0].socket])))
-                                .arg(f.vibration[0].apart * 1e3, 0, 'f', 0)
-                                .arg(text(tagOf(c.parts[f.vibration[0].iron]))));
+                                  .arg(text(tagOf(c.parts[f.vibration[0].socket])))
+                                  .arg(f.vibration[0].apart * 1e3, 0, 'f', 0)
+                                  .arg(text(tagOf(c.parts[f.vibration[0].iron]))));
     add("length of signal path", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
     add("top area used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
     add("free volume below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));

@@ -57,8 +57,7 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     table = readOnlyTable("Layouts, compared");
     table->setObjectName("layoutTable");
     layout->addWidget(table, 5);
-    layout->addWidget(
-        label("Scores of the proposals: 0 is best, 1 is just acceptable", Size::Text, false, "dim"));
+    layout->addWidget(label("Scores of the proposals: 0 is best, 1 is just acceptable", Size::Text, false, "dim"));
     scores = readOnlyTable("Scores of the proposals");
     scores->setObjectName("scoreTable");
     layout->addWidget(scores, 4);
@@ -133,8 +132,16 @@ void LayoutsDialog::refresh() {
         rows.push_back({Row::Kind::Proposal, "proposed: " + text(proposals[k].name), proposals[k].places, k});
 
     const QSignalBlocker quiet(table);
-    const QStringList heads{"layout",      "misfits",    "hum pickup",    "at, from", "hum at inputs",
-                            "hum into output transformer", "input lead", "length of signal path", "hottest capacitor", "centre of mass off"};
+    const QStringList heads{"layout",
+                            "misfits",
+                            "hum pickup",
+                            "at, from",
+                            "hum at inputs",
+                            "hum into output transformer",
+                            "input lead",
+                            "length of signal path",
+                            "hottest capacitor",
+                            "centre of mass off"};
     table->setColumnCount(static_cast<int>(heads.size()));
     table->setHorizontalHeaderLabels(heads);
     table->setRowCount(static_cast<int>(rows.size()));

@@ -125,14 +125,16 @@ void PathPicture::arrange() {
         for (const DrawnPart& p : s.drawing.parts) reach(p.from.second), reach(p.to.second);
     }
     above += 1.6; // feedback goes over the picture
-    setMinimumSize(static_cast<int>((x + 3) * unit), static_cast<int>((above + below) * unit + foot));
+    setMinimumSize(static_cast<int>((x + 1.8) * unit), static_cast<int>((above + below) * unit + foot));
     std::size_t k = 0;
     double feedback = 0;
+    std::vector<QRectF> taken;
     fields.place([&](const PlacedFields::Field&) -> QRectF {
         const auto [stage, part] = fieldOf[k++];
         const Placed& s = stages[stage];
         for (const DrawnPart& p : s.drawing.parts)
-            if (p.part == part) return fieldRect(s, p);
+            if (p.part == part)
+                return taken.emplace_back(freePlace(fieldRect(s, p), at(s, p.from), at(s, p.to), taken));
         feedback += 1; // on the feedback's line
         return {(margin + 2) * unit + (feedback - 1) * (fieldWidth + 40) + 34, 0.15 * unit, fieldWidth, fieldHeight};
     });
@@ -140,6 +142,21 @@ void PathPicture::arrange() {
 
 QPointF PathPicture::at(const Placed& s, const Point2& p) const {
     return {(s.left + p.first) * unit, (above + p.second) * unit};
+}
+
+/// `wanted`, or where another value stands there already the nearest place beside the part (from `a` to `b`) that is
+/// free: on its other side, or a line further along or away from it.
+QRectF PathPicture::freePlace(const QRectF& wanted, const QPointF& a, const QPointF& b,
+                              const std::vector<QRectF>& taken) {
+    const QPointF middle = (a + b) / 2, mirrored = 2 * middle - wanted.center();
+    const double line = fieldHeight + 1;
+    for (const double step : {0.0, line, -line, 2 * line, -2 * line})
+        for (const QPointF& centre : {wanted.center(), mirrored}) {
+            QRectF r = wanted;
+            r.moveCenter(centre + QPointF(0, step));
+            if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(r); })) return r;
+        }
+    return wanted;
 }
 
 QRectF PathPicture::fieldRect(const Placed& s, const DrawnPart& part) const {

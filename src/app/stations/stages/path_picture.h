@@ -47,6 +47,7 @@ class PathPicture : public QWidget {
     void rebuild();
     void arrange();
     [[nodiscard]] QPointF at(const Placed& stage, const schematic::Point2& p) const;
+    static QRectF freePlace(const QRectF& wanted, const QPointF& a, const QPointF& b, const std::vector<QRectF>& taken);
     [[nodiscard]] QRectF fieldRect(const Placed& stage, const schematic::DrawnPart& part) const;
     void paintPart(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnPart& part) const;
     void paintValve(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnValve& valve,
@@ -56,9 +57,9 @@ class PathPicture : public QWidget {
     void paintFoot(QPainter& p, const Placed& stage, std::size_t index) const;
     [[nodiscard]] const plan::ValvePoint* pointOf(std::size_t stage, const std::string& at) const;
     [[nodiscard]] QRectF valveRect(const Placed& stage, const schematic::DrawnValve& valve) const;
-    static constexpr double margin = 1; ///< [symbol heights] at the left
-    static constexpr double foot = 54;  ///< [pixels] under the picture: gain and volts at clipping
-    static constexpr int fieldWidth = 58, fieldHeight = 17;
+    static constexpr double margin = 1.8; ///< [symbol heights] at the left
+    static constexpr double foot = 54;    ///< [pixels] under the picture: gain and volts at clipping
+    static constexpr int fieldWidth = 51, fieldHeight = 17;
     Document& document;
     PlacedFields fields;
     std::vector<Placed> stages;
@@ -66,7 +67,7 @@ class PathPicture : public QWidget {
     std::string shape;
     std::size_t shown = 0;
     int chosen = 0;
-    double unit = 18, above = 10.5, below = 9.5; ///< [pixels]; what the tallest stage needs
+    double unit = 17, above = 10.5, below = 9.5; ///< [pixels]; what the tallest stage needs
     QTimer renewal;
 };
 

@@ -9,6 +9,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
 #include <QScrollArea>
@@ -203,6 +204,8 @@ void StagesStation::refresh() {
 void StagesStation::keyPressEvent(QKeyEvent* e) {
     const int k = path->selected();
     const bool control = e->modifiers() & Qt::ControlModifier;
+    // Keys that a value's field leaves to others still belong to the value, but for those that take something away.
+    if (qobject_cast<QLineEdit*>(focusWidget()) && e->key() != Qt::Key_Delete) return Station::keyPressEvent(e);
     if (asChart->isChecked() || document.build().channels.empty()) return Station::keyPressEvent(e);
     if (e->key() == Qt::Key_Insert || (e->key() == Qt::Key_I && !control)) return insert->click();
     if (control && (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Equal)) return path->setZoom(path->zoom() * 1.15);

@@ -153,13 +153,15 @@ void SupplyCurves::show(Kind which, const plan::Figures& f, const plan::Steady* 
     } else if (which == Kind::Burst) {
         words = QString("full power from 0.2 to 0.7 s: %1 more drawn%2")
                     .arg(text(f.burstAmps, Unit::Ampere),
-                         f.burstResistor.seconds.empty() ? QString() : QString("; faint: with a resistor instead of the choke"));
+                         f.burstResistor.seconds.empty() ? QString()
+                                                         : QString("; faint: with a resistor instead of the choke"));
     } else if (which == Kind::Dip) {
         words = "the mains 15 % low from 0.2 to 0.7 s";
     } else if (which == Kind::Ripple) {
         words = "ripple at multiples of the mains, RMS";
     } else {
-        words = QString("source resistance of rectifier and transformer: %1").arg(text(f.impedance.sourceOhms, Unit::Ohm));
+        words =
+            QString("source resistance of rectifier and transformer: %1").arg(text(f.impedance.sourceOhms, Unit::Ohm));
     }
     if (words != note->text()) note->setText(words);
     // The same again keeps the zoom, and takes no time.

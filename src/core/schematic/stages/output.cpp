@@ -185,7 +185,7 @@ double drawSide(StageSketch& s, char side, double y, double plateY) {
         s.cathodeCircuit({x + 0.6, y + 1.6}, whole);
         x += 2.6;
     }
-    s.wire({{start, y}, {std::max(start, x - step - 1.7), y}});
+    s.wire({{start, y}, {std::max(start, x - step - s.gridLead(std::string{side, '1'})), y}});
     if (last > 6 + start) s.wire({{start + 6, plateY}, {last, plateY}});
     s.size(x + 1);
     return last;
@@ -235,8 +235,8 @@ void drawPushPull(StageSketch& s) {
     double x = s.drawing.width;
     const double c = drawSide(s, 'b', lower, lowerPlates);
     x = std::max(x, s.drawing.width);
-    const bool coupled = s.has("coupling", "b1") || s.has("stopper", "b1");
-    s.wire({{coupled ? -1.7 : 0, 5}, {coupled ? -1.7 : 0, lower}});
+    const double left = -s.gridLead("b1");
+    s.wire({{left, 5}, {left, lower}});
     if (s.part("transformer", {x + 1, 0}, {x + 4, 0})) {
         s.wire({{a, upperPlates}, {x + 0.4, upperPlates}, {x + 0.4, -1.2}, {x + 1, -1.2}});
         s.wire({{c, lowerPlates}, {x + 1, 1.2}});

@@ -33,10 +33,19 @@ void StageSketch::valve(double x, double y, std::string_view at) {
         drawing.valves.push_back({static_cast<std::size_t>(v - stage.valves.data()), x, y});
 }
 
+bool StageSketch::coupled(std::string_view at) const {
+    return has("coupling", at) || has("stopper", at);
+}
+
+double StageSketch::gridLead(std::string_view at) const {
+    return coupled(at) ? 3 : 0.9;
+}
+
 void StageSketch::gridCircuit(double x, Point2 grid, double y, std::string_view at, double down) {
     // With a capacitor or a stopper it begins further to the left; drawingOf() moves the whole to the right then.
-    const double lead = has("coupling", at) || has("stopper", at) ? 1.7 : 0, start = x - lead;
-    const double end = lead > 0 ? start + 2.4 : start + 1, junction = lead > 0 ? start + 2.8 : start + 1.2;
+    const bool parts = coupled(at);
+    const double start = x - gridLead(at);
+    const double end = start + (parts ? 2.4 : 1), junction = start + (parts ? 2.8 : 1.2);
     partOrWire("coupling", {start, y}, {end, y}, at);
     wire({{end, y}, {junction, y}});
     if (part("grid leak", {junction, y + 0.6}, {junction, y + down - 0.6}, at, true)) {

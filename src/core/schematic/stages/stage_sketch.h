@@ -60,6 +60,9 @@ class StageSketch {
     void ground(Point2 at) { symbol(Symbol::Ground, at); }
     void supply(Point2 at) { symbol(Symbol::Supply, at); }
     void joint(Point2 at) { symbol(Symbol::Joint, at); }
+    /// Whether a capacitor or a stopper leads to the grid, and how far left of its `x` a grid circuit begins then.
+    [[nodiscard]] bool coupled(std::string_view at) const;
+    [[nodiscard]] double gridLead(std::string_view at) const;
     /// Coupling, leak, stopper from x to the grid of a valve at `grid`; y is the signal's. Ground `down` below.
     void gridCircuit(double x, Point2 grid, double y, std::string_view at = {}, double down = 4);
     /// Cathode resistor, bypass and foot, from the cathode at `top` down to ground.
