@@ -153,6 +153,35 @@ class TestStages : public WindowTest {
         QVERIFY(!path()[0].part("stopper"));
     }
 
+    /// Keys that mean something to the path mean nothing to it while a value is being typed.
+    void keysInAFieldStayInTheField() {
+        station().picture()->select(0);
+        auto* plate = child<QuantityField>("/channels/0/stages/0/parts/1/resistance");
+        type(plate, "220k");
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r10"), 220e3);
+        QVERIFY(!QApplication::activePopupWidget());
+        plate->setFocus();
+        QTest::keyClick(plate, Qt::Key_Return); // nothing typed since
+        QVERIFY(!QApplication::activePopupWidget());
+        QTest::keyClick(plate, Qt::Key_Right);
+        QCOMPARE(station().picture()->selected(), 0);
+        type(plate, "many");
+        QVERIFY2(!QApplication::activePopupWidget(), "a refused value opens nothing either");
+        QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r10"), 220e3);
+        QTest::keyClick(plate, Qt::Key_Escape);
+    }
+
+    void thePictureIsEnlargedByKeys() {
+        station().picture()->select(0);
+        const double before = station().picture()->zoom();
+        const int wide = station().picture()->minimumWidth();
+        QTest::keyClick(&station(), Qt::Key_Plus, Qt::ControlModifier);
+        QVERIFY(station().picture()->zoom() > before);
+        QVERIFY(station().picture()->minimumWidth() > wide);
+        QTest::keyClick(&station(), Qt::Key_Minus, Qt::ControlModifier);
+        QVERIFY(std::abs(station().picture()->zoom() - before) < 1e-9);
+    }
+
     void aValveIsFoundAndChanged() {
         station().picture()->select(2);
         QTimer::singleShot(50, qApp, [] {

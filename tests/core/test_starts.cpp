@@ -6,6 +6,7 @@
 #include "core/build/starts.h"
 #include "core/build/storage.h"
 #include "core/plan/pin_figures.h"
+#include "core/plan/stage_figures.h"
 #include "core/schematic/path_schematic.h"
 
 #include <QFile>
@@ -63,6 +64,15 @@ class TestStarts : public QObject {
         QVERIFY2(mild <= 2, qPrintable(QString::number(mild)));
         if (id == "nothing" || id == "supply-alone") return;
         QCOMPARE(f.power.size(), b.channels.size());
+        // Small signals stage by stage, and a tone through everything, give the same gain.
+        const auto stages = stageFigures(b, catalogue, *f.nominal, f.power);
+        for (std::size_t k = 0; k < stages.size(); ++k) {
+            double gain = 1;
+            for (const StageFigures& stage : stages[k])
+                if (std::isfinite(stage.gain)) gain *= std::abs(stage.gain);
+            QVERIFY2(std::abs(gain / f.power[k].gain - 1) < 0.05,
+                     qPrintable(QString("%1 against %2").arg(gain).arg(f.power[k].gain)));
+        }
         for (const PowerFigures& p : f.power) {
             QVERIFY(p.gain > 1 && p.thdAtReference < 10);
             if (p.line())

@@ -1,0 +1,140 @@
+// What feedback from the output does to a path, against the closed forms: A / (1 + A b), output impedance, distortion,
+// the width of the response; and that what the nodes deliver goes through the valves.
+#include "../support/demo.h"
+#include "../support/parts.h"
+#include "../support/solved.h"
+
+#include "core/build/starts.h"
+#include "core/plan/solve.h"
+#include "core/plan/stage_figures.h"
+
+#include <QTest>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::plan;
+
+namespace {
+
+const Catalogue& catalogue = Catalogue::shipped();
+/// Share of the output that the demo's 1 k and 100 ohm lead back to the first cathode.
+constexpr double back = 100.0 / 1100;
+
+/// Of the small signal from the input to the output; the stages that have a gain.
+double gainThrough(const Build& b, const Steady& s, std::size_t channel = 0) {
+    double gain = 1;
+    const auto all = stageFigures(b, catalogue, s, {});
+    for (const StageFigures& f : all.at(channel))
+        if (std::isfinite(f.gain)) gain *= f.gain;
+    return std::abs(gain);
+}
+
+} // namespace
+
+class TestFeedback : public QObject {
+    Q_OBJECT
+    Build closed = demoBuild(), open = demoOpenLoop();
+    Steady atRest = solved(closed), openAtRest = solved(open);
+
+  private Q_SLOTS:
+    void theOperatingPointDoesNotMove() {
+        // The secondary has no direct volts that could be led back; the first stage's foot is a little lower.
+        for (std::size_t k = 0; k < atRest.channels[0].valves.size(); ++k) {
+            const ValvePoint &a = atRest.channels[0].valves[k], &b = openAtRest.channels[0].valves[k];
+            QVERIFY2(std::abs(a.plate / b.plate - 1) < 0.03, qPrintable(QString::number(k)));
+            QVERIFY(std::abs(a.cathodeAmps() / b.cathodeAmps() - 1) < 0.03);
+        }
+    }
+
+    void theGainIsDividedByOneAndTheLoop() {
+        const double a = gainThrough(open, openAtRest), expected = a / (1 + a * back);
+        const double found = gainThrough(closed, atRest);
+        QVERIFY2(std::abs(found / expected - 1) < 0.1,
+                 qPrintable(QString("%1 open, %2 closed, %3 expected").arg(a).arg(found).arg(expected)));
+        QVERIFY2(found < 1 / back, "no feedback makes more gain than its divider asks for");
+    }
+
+    void theOutputImpedanceFallsByTheLoopWithoutTheLoad() {
+        const double z = portsOf(open, catalogue, openAtRest, 0).outputOhms,
+                     closedZ = portsOf(closed, catalogue, atRest, 0).outputOhms;
+        // Without the load the open gain is higher, by the divider that the load and the impedance make.
+        const double a = gainThrough(open, openAtRest) * (8 + z) / 8;
+        QVERIFY2(std::abs(closedZ / (z / (1 + a * back)) - 1) < 0.1,
+                 qPrintable(QString("%1 ohm open, %2 closed").arg(z).arg(closedZ)));
+    }
+
+    void moreFeedbackIsLessGainAndLessImpedance() {
+        double gain = 1e9, ohms = 1e9;
+        for (const double resistance : {10e3, 3.3e3, 1e3, 680.0}) {
+            Build b = closed;
+            ohmsOf(b, "r24") = ohmsOf(b, "r44") = resistance;
+            const Steady s = solved(b);
+            const double g = gainThrough(b, s), z = portsOf(b, catalogue, s, 0).outputOhms;
+            QVERIFY2(g < gain && z < ohms, qPrintable(QString::number(resistance)));
+            gain = g, ohms = z;
+        }
+    }
+
+    void distortionFallsAboutAsTheGain() {
+        const auto a = channelPower(open, catalogue, openAtRest), b = channelPower(closed, catalogue, atRest);
+        const double gain = a[0].gain / b[0].gain, distortion = a[0].thdAtReference / b[0].thdAtReference;
+        QVERIFY2(distortion > 0.6 * gain, qPrintable(QString("gain / %1, distortion / %2").arg(gain).arg(distortion)));
+        // It makes no watts: what the output valves can give they give with it and without.
+        QVERIFY(std::abs(b[0].clipWatts / a[0].clipWatts - 1) < 0.15);
+        // Two ways to the same gain: small signals, and a tone at one watt.
+        QVERIFY(std::abs(gainThrough(closed, atRest) / b[0].gain - 1) < 0.03);
+        // Watts, volts and load belong together.
+        for (const PowerFigures& p : b)
+            QVERIFY(std::abs(p.clipOutput * p.clipOutput / p.load / p.clipWatts - 1) < 0.02);
+    }
+
+    /// With the secondary turned round the loop's sign is: A / (1 - A b), which is more than the divider asks for.
+    void turnedRoundItIsTheOtherSign() {
+        Build wrong = closed;
+        outputOf(wrong.channels[0]).options.push_back({{}, "secondary", "turned round"});
+        const double a = gainThrough(open, openAtRest), expected = std::abs(a / (1 - a * back));
+        const double found = gainThrough(wrong, solved(wrong));
+        QVERIFY2(std::abs(found / expected - 1) < 0.2, qPrintable(QString("%1, %2").arg(found).arg(expected)));
+        QVERIFY(found > 1 / back);
+    }
+
+    void oneChannelsFeedbackIsNotTheOthers() {
+        Build half = closed;
+        std::erase_if(half.channels[1].stages, [](const Stage& s) { return s.kind == "feedback"; });
+        const Steady s = solved(half);
+        QVERIFY(std::abs(gainThrough(half, s, 0) / gainThrough(closed, atRest, 0) - 1) < 0.01);
+        QVERIFY(std::abs(gainThrough(half, s, 1) / gainThrough(open, openAtRest, 1) - 1) < 0.01);
+    }
+
+    void bothChannelsAreTheSame() {
+        QVERIFY(std::abs(gainThrough(closed, atRest, 0) / gainThrough(closed, atRest, 1) - 1) < 0.02);
+    }
+
+    void whatTheNodesDeliverReturnsThroughTheCathodes_data() {
+        QTest::addColumn<QString>("id");
+        for (const Start& s : starts())
+            if (!s.build.channels.empty()) QTest::newRow(s.id.c_str()) << QString::fromStdString(s.id);
+    }
+    void whatTheNodesDeliverReturnsThroughTheCathodes() {
+        QFETCH(QString, id);
+        const Build& b = startOf(id.toStdString())->build;
+        const Steady s = solved(b);
+        for (const ChannelPoint& ch : s.channels) {
+            if (ch.valves.empty()) continue; // a path that is only begun
+            double delivered = 0, returned = 0;
+            for (const NodeDraw& d : ch.draws) delivered += d.amps;
+            for (const ValvePoint& v : ch.valves) returned += v.cathodeAmps();
+            QVERIFY(returned > 0);
+            QVERIFY2(std::abs(delivered / returned - 1) < 0.01,
+                     qPrintable(QString("%1 mA against %2").arg(1e3 * delivered).arg(1e3 * returned)));
+            for (const ValvePoint& v : ch.valves) {
+                QVERIFY(v.plateAmps > 0 && v.plateWatts() > 0);
+                QVERIFY2(v.plate > v.cathode && v.grid < v.cathode, "every valve is biased");
+            }
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestFeedback)
+#include "test_feedback.moc"
