@@ -63,6 +63,8 @@ class Document : public QObject {
 
     /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes.
     const procedure::PowerStage* stage(int index, double mains);
+    /// Amplifiers that a stage's bands are drawn from, for stages computed from now on.
+    void setBandSamples(int samples) { bandSamples = samples; }
     [[nodiscard]] double mainsRead() const { return mains; } ///< as the builder last read it [V]
     void setMainsRead(double volts);
     /// Keeps a reading at once, under this point and stage; judged now, or when the stage is computed (judged() comes
@@ -125,6 +127,7 @@ class Document : public QObject {
     QTimer settling;
     bool logModified = false, busy = false, stale = false, held = false;
     double mains = 230;
+    int bandSamples = procedure::honestSamples;
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;
     std::stop_source stopSolve, stopStages;

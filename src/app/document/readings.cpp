@@ -64,23 +64,24 @@ const procedure::PowerStage* Document::stage(int index, double volts) {
     const StageAt key{index, volts};
     if (const auto at = stages.find(key); at != stages.end()) return &at->second;
     if (!stagesUnderWay.insert(key).second) return nullptr;
-    inBackground(practiceBench, [this, mine = revision, key, b = current, stop = stopStages.get_token()] {
-        if (stop.stop_requested()) return;
-        procedure::PowerStage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second,
-                                                             {true, procedure::honestSamples, stop});
-        if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, mine, key, s = std::move(s)] {
-                if (mine != revision) return;
-                if (stages.size() > 20) stages.clear(); // many mains were tried
-                stages[key] = s;
-                stagesUnderWay.erase(key);
-                judgeWaiting();
-                Q_EMIT stageReady(key.first);
-            },
-            Qt::QueuedConnection);
-    });
+    inBackground(
+        practiceBench, [this, mine = revision, key, b = current, samples = bandSamples, stop = stopStages.get_token()] {
+            if (stop.stop_requested()) return;
+            procedure::PowerStage s =
+                procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second, {true, samples, stop});
+            if (stop.stop_requested()) return;
+            QMetaObject::invokeMethod(
+                this,
+                [this, mine, key, s = std::move(s)] {
+                    if (mine != revision) return;
+                    if (stages.size() > 20) stages.clear(); // many mains were tried
+                    stages[key] = s;
+                    stagesUnderWay.erase(key);
+                    judgeWaiting();
+                    Q_EMIT stageReady(key.first);
+                },
+                Qt::QueuedConnection);
+        });
     return nullptr;
 }
 
