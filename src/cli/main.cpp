@@ -251,7 +251,7 @@ int faults(const std::string& file, int stage, const std::vector<std::string>& r
     }
     if (stage < 1 || stage >= procedure::stageCount)
         return refuse({"--stage", fmt::format("a powered stage from 1 to {} is expected", procedure::stageCount - 1)});
-    const auto expected = procedure::firstPowerStage(*build, catalogue, stage, build->mains.volts);
+    const auto expected = procedure::firstPowerStage(*build, catalogue, stage, build->mains.volts, {false, 100});
     const auto points = procedure::pointsOfStage(*build, stage);
     std::vector<std::pair<procedure::TestPoint, double>> readings;
     for (const std::string& r : reads) {
