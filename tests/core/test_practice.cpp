@@ -41,7 +41,7 @@ class TestPractice : public QObject {
         const Build b = demoOpenLoop();
         const auto rest = plan::solveSteady(b, catalogue, procedure::stageConditions(b, 6, 230));
         QVERIFY(rest.ok());
-        plan::Sag sag{{}, {}, *rest};
+        plan::Sag sag{.warm = {}, .steady = *rest};
         plan::ToneRun run;
         QVERIFY(plan::solveToneWithSag(b, catalogue, 0, false, {0.1, 1000}, sag, run).ok());
         const auto t = measured(0, "", 0, 0.1);

@@ -106,19 +106,19 @@ class TestTone : public QObject {
     }
 
     void musicPullsTheSupplyDown() {
-        Sag sag{{}, {}, rest};
+        Sag sag{.warm = {}, .steady = rest};
         ToneRun run;
         QVERIFY(solveToneWithSag(demo, catalogue, 0, true, {0.17, 1000}, sag, run).ok());
         QVERIFY(sag.steady.nodes[1].mean < rest.nodes[1].mean - 5);
-        QVERIFY(sag.musicAmps[1] > 0.01);
+        QVERIFY(sag.last.amps[1] > 0.01);
         // Every milliamp more is delivered by the rectifier.
         double drawn = drawnOf(sag.steady);
-        for (const double a : sag.musicAmps) drawn += a;
+        for (const double a : sag.last.amps) drawn += a;
         drawn += sag.steady.nodes[0].mean / (2 * 56e3); // the bleeder
         QVERIFY(std::abs(sag.steady.rectifierMean / drawn - 1) < 0.01);
         QVERIFY(run.figures.watts < at(0.17).figures.watts);
         // One channel alone sags less than both.
-        Sag alone{{}, {}, rest};
+        Sag alone{.warm = {}, .steady = rest};
         ToneRun one;
         QVERIFY(solveToneWithSag(demo, catalogue, 0, false, {0.17, 1000}, alone, one).ok());
         QVERIFY(alone.steady.nodes[1].mean > sag.steady.nodes[1].mean);

@@ -87,7 +87,7 @@ void VirtualAmplifier::set(double voltsRms, double hertz) {
 Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds) {
     if (stageNow < 5) return Problem{"", "a tone needs full mains: pass First Power up to \"full mains\" first"};
     if (channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", channel + 1)};
-    Sag sag{warm, {}, steady};
+    Sag sag{.warm = warm, .steady = steady};
     ToneRun run;
     if (auto done = solveToneWithSag(real, *catalogue, channel, false, {toneVolts, toneHertz}, sag, run); !done)
         return done.problem();

@@ -47,6 +47,12 @@ struct PowerTransformer : Extras {
     double resistanceTolerance = 0.15;                ///< and of the copper
     double biasVolts = 0, biasResistance = 20;        ///< winding for the bias supply; 0 V: none
     std::vector<HeaterWinding> heaters;
+    PowerTransformer();
+    PowerTransformer(const PowerTransformer&);
+    PowerTransformer(PowerTransformer&&) noexcept;
+    PowerTransformer& operator=(const PowerTransformer&);
+    PowerTransformer& operator=(PowerTransformer&&) noexcept;
+    ~PowerTransformer();
 };
 
 struct Fuse : Extras {
@@ -87,6 +93,12 @@ struct Section : Extras {
     double dcVolts = 250;         ///< of a switch or fuse: what it may break at DC [V]
     double tolerance = 0.2;       ///< of the capacitance, resistance or inductance
     std::string type = "silicon"; ///< of a tap: its rectifier
+    Section();
+    Section(const Section&);
+    Section(Section&&) noexcept;
+    Section& operator=(const Section&);
+    Section& operator=(Section&&) noexcept;
+    ~Section();
 };
 
 /// A hybrid bridge has the rectifier's two plates to the rail and two silicon diodes to ground. A doubler's winding
@@ -175,6 +187,12 @@ struct LogEntry : Extras {
     std::string verdict; ///< in range, low, high, stop, not judged
     bool struck = false;
     std::string struckWhy;
+    LogEntry();
+    LogEntry(const LogEntry&);
+    LogEntry(LogEntry&&) noexcept;
+    LogEntry& operator=(const LogEntry&);
+    LogEntry& operator=(LogEntry&&) noexcept;
+    ~LogEntry();
 };
 
 struct Build : Extras {
@@ -194,6 +212,12 @@ struct Build : Extras {
     Chassis chassis;
     std::vector<Waiver> waivers;
     std::vector<LogEntry> log;
+    Build();
+    Build(const Build&);
+    Build(Build&&) noexcept;
+    Build& operator=(const Build&);
+    Build& operator=(Build&&) noexcept;
+    ~Build();
 };
 
 } // namespace ember

@@ -56,6 +56,12 @@ struct PlacedPart : Extras {
     bool liveAbove = false; ///< open frame or live lugs outside the chassis
     std::vector<Body> bodies;
     std::vector<Hole> holes;
+    PlacedPart();
+    PlacedPart(const PlacedPart&);
+    PlacedPart(PlacedPart&&) noexcept;
+    PlacedPart& operator=(const PlacedPart&);
+    PlacedPart& operator=(PlacedPart&&) noexcept;
+    ~PlacedPart();
 };
 
 /// Where one part stands in a layout.
@@ -83,6 +89,12 @@ struct Chassis : Extras {
     std::vector<Hole> given; ///< holes of an old chassis, on its top
     std::vector<PlacedPart> parts;
     std::vector<KeptLayout> kept; ///< other layouts of the same parts
+    Chassis();
+    Chassis(const Chassis&);
+    Chassis(Chassis&&) noexcept;
+    Chassis& operator=(const Chassis&);
+    Chassis& operator=(Chassis&&) noexcept;
+    ~Chassis();
 };
 
 } // namespace ember

@@ -137,6 +137,12 @@ struct Stage : Extras {
     [[nodiscard]] const StageValve* valve(std::string_view at = {}) const;
     /// The choice of an option, or `otherwise` where the file does not say.
     [[nodiscard]] std::string option(std::string_view name, std::string_view otherwise) const;
+    Stage();
+    Stage(const Stage&);
+    Stage(Stage&&) noexcept;
+    Stage& operator=(const Stage&);
+    Stage& operator=(Stage&&) noexcept;
+    ~Stage();
 };
 
 /// A valve as built in: its type and what it was tested to be, as shares of an average new one of the type.
@@ -154,6 +160,12 @@ struct Channel : Extras {
     std::string id, name;
     std::string follows; ///< id of the channel whose edits it takes over; empty: it stands by itself
     std::vector<Stage> stages;
+    Channel();
+    Channel(const Channel&);
+    Channel(Channel&&) noexcept;
+    Channel& operator=(const Channel&);
+    Channel& operator=(Channel&&) noexcept;
+    ~Channel();
 };
 
 /// A part between two nets by their names, for what no stage foresees.

@@ -174,7 +174,7 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                 lastStride = share * dy;
                 lastLength = reversed ? std::min(length, 0.5 * lastLength) : length;
                 // Near enough, the grid stays: the map is then smooth, and Newton quadratic.
-                frozen = share == 1 && pass > 3 && distance(state.y, y0) < 0.03;
+                frozen = share == 1 && pass > 3 * o.leadIn && distance(state.y, y0) < 0.03;
             }
         }
         previous = leading ? 1e300 : residual;

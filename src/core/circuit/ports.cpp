@@ -1,5 +1,8 @@
 #include "ports.h"
 
+#include "wide.h"
+
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -14,7 +17,7 @@ PortSolver::PortSolver(const System& system)
       trial(v),
       start(v),
       g(Eigen::MatrixXd::Zero(v.size(), v.size())),
-      small(RowMatrix::Zero(v.size() + 1, v.size() + 1)) {
+      coupled(g) {
     active.reserve(static_cast<std::size_t>(v.size()));
     resting.reserve(static_cast<std::size_t>(v.size()));
     for (const PortDevice& d : ports) {
@@ -67,11 +70,39 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     }
 }
 
-/// (Z g)(row, k), of which only k's own device has a part.
-double PortSolver::coupling(const Eigen::MatrixXd& Z, int row, const Port& k) const {
-    double sum = 0;
-    for (int r = k.first; r < k.first + k.count; ++r) sum += Z(row, r) * g(r, k.port);
-    return sum;
+namespace {
+
+/// to += factor * from, n numbers.
+void add(double* __restrict to, double factor, const double* __restrict from, Eigen::Index n) {
+    const wide::Four f = {factor, factor, factor, factor};
+    Eigen::Index k = 0;
+    for (; k + 4 <= n; k += 4) {
+        wide::Four a, b;
+        wide::load(a, to + k);
+        wide::load(b, from + k);
+        wide::store(to + k, a + f * b);
+    }
+    for (; k < n; ++k) to[k] += factor * from[k];
+}
+
+} // namespace
+
+/// Fills `coupled`, and `small` with the equations of the active ports and room for so many right-hand sides.
+void PortSolver::couple(const Eigen::MatrixXd& Z, Eigen::Index sides) {
+    const auto a = std::ssize(active);
+    small.resize(a, sides);
+    const Eigen::Index n = v.size();
+    for (Eigen::Index c = 0; c < a; ++c) {
+        const Port& k = active[static_cast<std::size_t>(c)];
+        double* column = &coupled(0, c);
+        std::fill(column, column + n, 0.0);
+        for (int r = k.first; r < k.first + k.count; ++r) {
+            const double slope = g(r, k.port);
+            if (slope != 0) add(column, slope, &Z(0, r), n);
+        }
+        for (Eigen::Index r = 0; r < a; ++r) small.coefficient(r, c) = column[active[static_cast<std::size_t>(r)].port];
+        small.coefficient(c, c) += 1;
+    }
 }
 
 /// dv = -(I + Z g)^-1 f: the active ports together, the resting ones by substitution.
@@ -79,41 +110,14 @@ void PortSolver::correction(const Eigen::MatrixXd& Z) {
     dv = -f;
     if (atRest()) return;
     const auto a = std::ssize(active);
-    for (Eigen::Index r = 0; r < a; ++r) small(r, a) = -f[active[static_cast<std::size_t>(r)].port];
-    eliminate(Z, 1);
-    for (Eigen::Index k = 0; k < a; ++k) dv[active[static_cast<std::size_t>(k)].port] = small(k, a);
-    for (const Port& r : resting)
-        for (Eigen::Index k = 0; k < a; ++k)
-            dv[r.port] -= coupling(Z, r.port, active[static_cast<std::size_t>(k)]) * small(k, a);
-}
-
-/// Gauss with partial pivoting on the active rows and columns of I + Z g, with `sides` right-hand sides that stand in
-/// the columns of `small` behind them and are replaced by the solutions.
-void PortSolver::eliminate(const Eigen::MatrixXd& Z, Eigen::Index sides) {
-    const auto a = std::ssize(active);
-    for (Eigen::Index r = 0; r < a; ++r) {
-        const int row = active[static_cast<std::size_t>(r)].port;
-        for (Eigen::Index c = 0; c < a; ++c)
-            small(r, c) = coupling(Z, row, active[static_cast<std::size_t>(c)]) + (r == c ? 1 : 0);
-    }
-    const Eigen::Index width = a + sides;
+    couple(Z, 1);
+    for (Eigen::Index r = 0; r < a; ++r) small.side(r, 0) = -f[active[static_cast<std::size_t>(r)].port];
+    small.solve();
     for (Eigen::Index k = 0; k < a; ++k) {
-        Eigen::Index pivot = k;
-        for (Eigen::Index r = k + 1; r < a; ++r)
-            if (std::abs(small(r, k)) > std::abs(small(pivot, k))) pivot = r;
-        if (pivot != k)
-            for (Eigen::Index c = k; c < width; ++c) std::swap(small(k, c), small(pivot, c));
-        for (Eigen::Index r = k + 1; r < a; ++r) {
-            const double m = small(r, k) / small(k, k);
-            if (m == 0) continue;
-            for (Eigen::Index c = k + 1; c < width; ++c) small(r, c) -= m * small(k, c);
-        }
+        const double change = small.side(k, 0);
+        dv[active[static_cast<std::size_t>(k)].port] = change;
+        for (const Port& r : resting) dv[r.port] -= coupled(r.port, k) * change;
     }
-    for (Eigen::Index s = a; s < width; ++s)
-        for (Eigen::Index k = a - 1; k >= 0; --k) {
-            for (Eigen::Index c = k + 1; c < a; ++c) small(k, s) -= small(k, c) * small(c, s);
-            small(k, s) /= small(k, k);
-        }
 }
 
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975).
@@ -137,8 +141,7 @@ bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bo
         evaluateAt(at);
         for (Eigen::Index k = 0; k < n; ++k) f[k] = at[k] - v0[k];
         for (Eigen::Index c = 0; c < n; ++c)
-            if (const double amps = i[c]; amps != 0)
-                for (Eigen::Index k = 0; k < n; ++k) f[k] += Z(k, c) * amps;
+            if (const double amps = i[c]; amps != 0) add(f.data(), amps, &Z(0, c), n);
         double worst = 0;
         for (Eigen::Index k = 0; k < n; ++k) worst = std::max(worst, std::isnan(f[k]) ? INFINITY : std::abs(f[k]));
         return worst;
@@ -230,17 +233,15 @@ void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::Matri
         di.setZero();
         return;
     }
-    const Eigen::Index sides = dv0.cols();
-    if (small.cols() < v.size() + sides) small.resize(v.size() + 1, v.size() + sides);
     const auto a = std::ssize(active);
-    for (Eigen::Index r = 0; r < a; ++r)
-        small.row(r).segment(a, sides) = dv0.row(active[static_cast<std::size_t>(r)].port);
-    eliminate(Z, sides);
+    couple(Z, dv0.cols());
+    for (Eigen::Index r = 0; r < a; ++r) small.side(r) = dv0.row(active[static_cast<std::size_t>(r)].port);
+    small.solve();
     di.setZero();
     for (Eigen::Index k = 0; k < a; ++k) {
         const Port& p = active[static_cast<std::size_t>(k)];
         for (int r = p.first; r < p.first + p.count; ++r)
-            if (const double slope = g(r, p.port); slope != 0) di.row(r) += slope * small.row(k).segment(a, sides);
+            if (const double slope = g(r, p.port); slope != 0) di.row(r) += slope * small.side(k);
     }
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 // Newton's method on the ports of the nonlinear devices alone: v + Z i(v) = v0.
 
+#include "small_system.h"
 #include "system.h"
 
 namespace ember::circuit {
@@ -38,15 +39,13 @@ class PortSolver {
     struct Port {
         int port, first, count; ///< the last two: of its device's ports
     };
-    [[nodiscard]] double coupling(const Eigen::MatrixXd& Z, int row, const Port& k) const;
+    void couple(const Eigen::MatrixXd& Z, Eigen::Index sides);
     void correction(const Eigen::MatrixXd& Z);
-    void eliminate(const Eigen::MatrixXd& Z, Eigen::Index sides);
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start;
-    using RowMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
-    Eigen::MatrixXd g;
-    RowMatrix small;
+    Eigen::MatrixXd g, coupled; ///< di/dv, and the columns of Z g of the active ports
+    SmallSystem small;          ///< the active rows and columns of I + Z g
     std::vector<Port> active, resting; ///< ports with and without a slope
     std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
     double lastResidual = 0;

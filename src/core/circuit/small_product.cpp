@@ -1,16 +1,12 @@
 #include "small_product.h"
 
-#include <cstring>
+#include "wide.h"
 
 namespace ember::circuit {
 
 namespace {
 
-using Four = double __attribute__((vector_size(32)));
-
-inline __attribute__((always_inline)) void load(Four& to, const double* from) {
-    std::memcpy(&to, from, sizeof to);
-}
+using namespace wide;
 
 /// `B` times four rows of every column.
 template <int B>
@@ -32,7 +28,7 @@ inline __attribute__((always_inline)) void rowsOf(const double* __restrict a, Ei
             Four was;
             load(was, y + 4 * b);
             sum[b] = into == Into::Set ? sum[b] : into == Into::Add ? was + sum[b] : was - sum[b];
-            std::memcpy(y + 4 * b, &sum[b], sizeof sum[b]);
+            store(y + 4 * b, sum[b]);
         }
     }
 }
@@ -58,21 +54,10 @@ void anyProcessor(const double* a, Eigen::Index rows, Eigen::Index inner, const 
     allRows(a, rows, inner, x, xStride, columns, y, into);
 }
 
-#if defined(__x86_64__)
-__attribute__((target("avx2,fma"))) void wideRegisters(const double* a, Eigen::Index rows, Eigen::Index inner,
-                                                       const double* x, Eigen::Index xStride, Eigen::Index columns,
-                                                       double* y, Into into) {
+EMBER_WIDE void wideRegisters(const double* a, Eigen::Index rows, Eigen::Index inner, const double* x,
+                              Eigen::Index xStride, Eigen::Index columns, double* y, Into into) {
     allRows(a, rows, inner, x, xStride, columns, y, into);
 }
-
-Kernel kernel() {
-    return __builtin_cpu_supports("avx2") && __builtin_cpu_supports("fma") ? wideRegisters : anyProcessor;
-}
-#else
-Kernel kernel() {
-    return anyProcessor;
-}
-#endif
 
 } // namespace
 
@@ -84,7 +69,7 @@ Eigen::MatrixXd padded(const Eigen::MatrixXd& A, Eigen::Index rows) {
 
 void product(const Eigen::MatrixXd& A, const double* x, Eigen::Index xStride, Eigen::Index columns, double* y,
              Into into) {
-    static const Kernel chosen = kernel();
+    static const Kernel chosen = wide::available() ? wideRegisters : anyProcessor;
     chosen(A.data(), A.rows(), A.cols(), x, xStride, columns, y, into);
 }
 

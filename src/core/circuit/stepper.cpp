@@ -58,7 +58,7 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
         s->i = s->v = Eigen::VectorXd::Zero(p);
     }
     matrices = std::make_unique<BaseMatrices>(sys, d * base);
-    v0 = previousVolts = Eigen::VectorXd::Zero(p);
+    v0 = previousVolts = rise = trend.slope = trend.bend = Eigen::VectorXd::Zero(p);
     both = Eigen::VectorXd::Zero(inFours(r + p));
     yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
     sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
@@ -100,6 +100,9 @@ bool Stepper::begin(State& s) {
     const double tiny = 1e-6 * base;
     if (!opening) opening = std::make_unique<StageMatrices>(*matrices, sys, tiny);
     end.yStar = s.y;
+    trend.slope.setZero();
+    trend.bend.setZero();
+    trend.last = 0;
     if (following) {
         sy.setIdentity();
         syStar.setIdentity();
@@ -118,12 +121,20 @@ bool Stepper::step(State& s, int level) {
     middle.yStar.noalias() = s.y + m.dh * s.dy;
     if (following) syStar.noalias() = sy + m.dh * sdy;
     Eigen::MatrixXd& carried = syStar;
+    const double first = gamma * h, second = (1 - gamma) * h;
+    ports.volts().noalias() += first * trend.slope + first * (first + trend.last) * trend.bend;
     if (!solveStage(m, s.t + gamma * h, middle, yMiddle, carried)) {
         ports.volts() = previousVolts;
         return false;
     }
     dyMiddle.noalias() = (yMiddle - middle.yStar) / m.dh;
     // BDF2 over the two points to t + h.
+    for (Eigen::Index k = 0; k < previousVolts.size(); ++k) {
+        const double slope = (middle.v[k] - previousVolts[k]) / first;
+        const double bend = trend.last > 0 ? (slope - trend.slope[k]) / (first + trend.last) : 0;
+        ports.volts()[k] += second * slope + second * h * bend;
+        rise[k] = slope;
+    }
     constexpr double a = 1 / (gamma * (2 - gamma));
     constexpr double b = (1 - gamma) * (1 - gamma) / (gamma * (2 - gamma));
     end.yStar.noalias() = a * yMiddle - b * s.y;
@@ -140,6 +151,9 @@ bool Stepper::step(State& s, int level) {
         sdy = (carried - sdy) / m.dh;
         sy = carried;
     }
+    trend.slope.noalias() = (end.v - middle.v) / second;
+    trend.bend.noalias() = (trend.slope - rise) / h;
+    trend.last = second;
     constexpr double k = (-3 * gamma * gamma + 4 * gamma - 2) / (12 * (2 - gamma));
     error = 0;
     for (Eigen::Index n = 0; n < yNext.size(); ++n) {

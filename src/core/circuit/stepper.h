@@ -73,8 +73,8 @@ class Stepper {
     void follow(bool on) { following = on; }
     [[nodiscard]] const Eigen::MatrixXd& sensitivity() const { return sy; }
     /// Before a step that may be rejected, and after the rejection.
-    void keepSensitivity() { keptSy = sy, keptSdy = sdy, keptVolts = ports.volts(); }
-    void restoreSensitivity() { sy = keptSy, sdy = keptSdy, ports.volts() = keptVolts; }
+    void keepSensitivity() { keptSy = sy, keptSdy = sdy, keptVolts = ports.volts(), keptTrend = trend; }
+    void restoreSensitivity() { sy = keptSy, sdy = keptSdy, ports.volts() = keptVolts, trend = keptTrend; }
 
     /// The unknowns at the middle sample (t + gamma h) and at the end of the last step, or at begin(); good until the
     /// stepper is gone.
@@ -100,6 +100,11 @@ class Stepper {
         const StageMatrices* stage = nullptr;
         Eigen::VectorXd yStar, u, i, v;
     };
+    /// The ports' volts over the last step as a parabola through its three points, from which Newton begins.
+    struct Trend {
+        Eigen::VectorXd slope, bend; ///< [V/s] over the step's last part; [V/s2]
+        double last = 0;             ///< [s] that part's length
+    };
     const StageMatrices& at(int level);
     bool solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar);
     void unknowns(const Sample& s, Unknowns& x) const;
@@ -113,7 +118,8 @@ class Stepper {
     std::unique_ptr<StageMatrices> opening;
     PortSolver ports;
     Sample middle, end;
-    Eigen::VectorXd errorCaps, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts;
+    Trend trend, keptTrend;
+    Eigen::VectorXd errorCaps, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts, rise;
     Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
     double error = 0;
     bool following = false, jumped = false;

@@ -115,6 +115,12 @@ struct Steady {
     std::vector<ChannelPoint> channels;
     Cycle cycle;
     double residual = unknown;
+    Steady();
+    Steady(const Steady&);
+    Steady(Steady&&) noexcept;
+    Steady& operator=(const Steady&);
+    Steady& operator=(Steady&&) noexcept;
+    ~Steady();
 };
 
 /// Volts against time at every supply node.
@@ -178,6 +184,12 @@ struct PowerFigures {
     /// From a node, in every way; `screens` alone where asked for [A].
     [[nodiscard]] double clipDraw(int node) const;
     [[nodiscard]] double clipScreens() const;
+    PowerFigures();
+    PowerFigures(const PowerFigures&);
+    PowerFigures(PowerFigures&&) noexcept;
+    PowerFigures& operator=(const PowerFigures&);
+    PowerFigures& operator=(PowerFigures&&) noexcept;
+    ~PowerFigures();
 };
 
 /// One stage of a path for small signals at 1 kHz.
@@ -212,6 +224,12 @@ struct Figures {
     std::vector<std::vector<StageFigures>> stages; ///< per channel, per stage
     std::vector<Oscillation> oscillations;         ///< empty: every channel rests
     bool complete = false;                         ///< the slow figures (curves, power) are there too
+    Figures();
+    Figures(const Figures&);
+    Figures(Figures&&) noexcept;
+    Figures& operator=(const Figures&);
+    Figures& operator=(Figures&&) noexcept;
+    ~Figures();
 };
 
 } // namespace ember::plan

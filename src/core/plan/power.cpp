@@ -26,7 +26,7 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     if (!(gain > 1e-6)) return out;
     ToneRun run;
     Tone tone{0, 1000, stop};
-    Sag sag{{}, {}, steady};
+    Sag sag{.warm = {}, .steady = steady};
     const double reference = out.referenceVolts();
     for (tone.inputRms = reference / gain / 8; out.sweep.size() < 28; tone.inputRms *= std::numbers::sqrt2) {
         if (!solveToneWithSag(b, catalogue, index, true, tone, sag, run) || stop.stop_requested()) break;

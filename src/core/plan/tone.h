@@ -25,8 +25,13 @@ Expected<Done> solveTone(const Build& build, const Catalogue& catalogue, std::si
 /// What a tone does to the supply, level after level.
 struct Sag {
     WarmStart warm;
-    std::vector<double> musicAmps; ///< per node [A]
-    Steady steady;                 ///< the supply under that load
+    Steady steady; ///< the supply under the tone's load; at first at rest
+    /// What the signal draws beyond rest at a solved level, per node [A]: the last two, from which the next is foretold.
+    struct Level {
+        double inputRms = 0;
+        std::vector<double> amps;
+    };
+    Level last = {}, before = {};
 };
 
 /// The tone through channel `index` (alone, or all channels alike when `every`) and the supply solved until they agree.

@@ -233,7 +233,9 @@ Expected<ToneResult> steadyTone(const Schematic& s, double hertz, NetId output, 
     Expected<PeriodicSolution> solved = Problem{};
     if (start && static_cast<int>(start->states.size()) == sys.states()) {
         stepper.portSolver().volts() = vectorOf(start->portVolts);
-        solved = periodicSteadyState(stepper, vectorOf(start->states), o, &record);
+        PeriodicOptions near = o;
+        near.leadIn = 0;
+        solved = periodicSteadyState(stepper, vectorOf(start->states), near, &record);
     }
     if (!solved && !stop.stop_requested()) {
         // The operating point is the natural start: a tone's waveform has its DC.

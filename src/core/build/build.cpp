@@ -1,0 +1,62 @@
+// Copying and destroying structures with many members, compiled once here and not in every file that copies one.
+#include "build.h"
+
+namespace ember {
+
+Stage::Stage() = default;
+Stage::Stage(const Stage&) = default;
+Stage::Stage(Stage&&) noexcept = default;
+Stage& Stage::operator=(const Stage&) = default;
+Stage& Stage::operator=(Stage&&) noexcept = default;
+Stage::~Stage() = default;
+
+Channel::Channel() = default;
+Channel::Channel(const Channel&) = default;
+Channel::Channel(Channel&&) noexcept = default;
+Channel& Channel::operator=(const Channel&) = default;
+Channel& Channel::operator=(Channel&&) noexcept = default;
+Channel::~Channel() = default;
+
+PowerTransformer::PowerTransformer() = default;
+PowerTransformer::PowerTransformer(const PowerTransformer&) = default;
+PowerTransformer::PowerTransformer(PowerTransformer&&) noexcept = default;
+PowerTransformer& PowerTransformer::operator=(const PowerTransformer&) = default;
+PowerTransformer& PowerTransformer::operator=(PowerTransformer&&) noexcept = default;
+PowerTransformer::~PowerTransformer() = default;
+
+Section::Section() = default;
+Section::Section(const Section&) = default;
+Section::Section(Section&&) noexcept = default;
+Section& Section::operator=(const Section&) = default;
+Section& Section::operator=(Section&&) noexcept = default;
+Section::~Section() = default;
+
+LogEntry::LogEntry() = default;
+LogEntry::LogEntry(const LogEntry&) = default;
+LogEntry::LogEntry(LogEntry&&) noexcept = default;
+LogEntry& LogEntry::operator=(const LogEntry&) = default;
+LogEntry& LogEntry::operator=(LogEntry&&) noexcept = default;
+LogEntry::~LogEntry() = default;
+
+PlacedPart::PlacedPart() = default;
+PlacedPart::PlacedPart(const PlacedPart&) = default;
+PlacedPart::PlacedPart(PlacedPart&&) noexcept = default;
+PlacedPart& PlacedPart::operator=(const PlacedPart&) = default;
+PlacedPart& PlacedPart::operator=(PlacedPart&&) noexcept = default;
+PlacedPart::~PlacedPart() = default;
+
+Chassis::Chassis() = default;
+Chassis::Chassis(const Chassis&) = default;
+Chassis::Chassis(Chassis&&) noexcept = default;
+Chassis& Chassis::operator=(const Chassis&) = default;
+Chassis& Chassis::operator=(Chassis&&) noexcept = default;
+Chassis::~Chassis() = default;
+
+Build::Build() = default;
+Build::Build(const Build&) = default;
+Build::Build(Build&&) noexcept = default;
+Build& Build::operator=(const Build&) = default;
+Build& Build::operator=(Build&&) noexcept = default;
+Build::~Build() = default;
+
+} // namespace ember

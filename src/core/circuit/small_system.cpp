@@ -1,0 +1,79 @@
+#include "small_system.h"
+
+#include "small_product.h"
+#include "wide.h"
+
+#include <cmath>
+
+namespace ember::circuit {
+
+namespace {
+
+using namespace wide;
+
+/// row -= factor * other, from `begin` to `end`, a multiple of four numbers.
+inline __attribute__((always_inline)) void subtract(double* __restrict row, double factor,
+                                                    const double* __restrict other, Eigen::Index begin,
+                                                    Eigen::Index end) {
+    const Four f = {factor, factor, factor, factor};
+    for (Eigen::Index c = begin; c < end; c += 4) {
+        Four a, b;
+        load(a, row + c);
+        load(b, other + c);
+        store(row + c, a - f * b);
+    }
+}
+
+/// Columns left of the pivot's group of four are done; those within it are overwritten with numbers nobody reads.
+inline __attribute__((always_inline)) void eliminate(double* m, Eigen::Index n, Eigen::Index sidesAt,
+                                                     Eigen::Index stride) {
+    for (Eigen::Index k = 0; k < n; ++k) {
+        Eigen::Index pivot = k;
+        for (Eigen::Index r = k + 1; r < n; ++r)
+            if (std::abs(m[r * stride + k]) > std::abs(m[pivot * stride + k])) pivot = r;
+        double* top = m + k * stride;
+        if (pivot != k)
+            for (Eigen::Index c = k; c < stride; ++c) std::swap(top[c], m[pivot * stride + c]);
+        const double inverse = 1 / top[k];
+        for (Eigen::Index r = k + 1; r < n; ++r) {
+            double* row = m + r * stride;
+            const double factor = row[k] * inverse;
+            if (factor != 0) subtract(row, factor, top, (k + 1) / 4 * 4, stride);
+        }
+        top[k] = inverse;
+    }
+    for (Eigen::Index k = n - 1; k >= 0; --k) {
+        double* row = m + k * stride;
+        for (Eigen::Index c = k + 1; c < n; ++c) subtract(row, row[c], m + c * stride, sidesAt, stride);
+        for (Eigen::Index c = sidesAt; c < stride; ++c) row[c] *= row[k];
+    }
+}
+
+void forAny(double* m, Eigen::Index n, Eigen::Index sidesAt, Eigen::Index stride) {
+    eliminate(m, n, sidesAt, stride);
+}
+EMBER_WIDE void forWide(double* m, Eigen::Index n, Eigen::Index sidesAt, Eigen::Index stride) {
+    eliminate(m, n, sidesAt, stride);
+}
+
+} // namespace
+
+void SmallSystem::resize(Eigen::Index unknowns, Eigen::Index rightHandSides) {
+    count = unknowns;
+    sides = rightHandSides;
+    sidesAt = inFours(unknowns);
+    stride = sidesAt + inFours(sides);
+    if (values.size() < count * stride) values.resize(count * stride);
+    // The padding takes part in the sums, and must not carry what an earlier system left there.
+    for (Eigen::Index r = 0; r < count; ++r) {
+        for (Eigen::Index c = count; c < sidesAt; ++c) values[r * stride + c] = 0;
+        for (Eigen::Index c = sidesAt + sides; c < stride; ++c) values[r * stride + c] = 0;
+    }
+}
+
+void SmallSystem::solve() {
+    static const auto chosen = wide::available() ? forWide : forAny;
+    if (count > 0) chosen(values.data(), count, sidesAt, stride);
+}
+
+} // namespace ember::circuit
