@@ -10,6 +10,8 @@
 #include <nlohmann/json.hpp>
 
 #include <QElapsedTimer>
+#include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QTableWidget>
 
@@ -55,6 +57,31 @@ class TestReadings : public PowerTest {
         w->go("first-power");
         QTRY_VERIFY_WITH_TIMEOUT(power()->stage(), 20'000);
         QVERIFY(!power()->findChild<QTableWidget*>("readings")->rowCount() == 0);
+    }
+
+    /// Two readings together point to one fault where each alone has many; typing goes on while they are compared.
+    void allReadingsTogetherNameTheFault() {
+        atStage(5);
+        auto* rows = child<QTableWidget>("readings");
+        const auto read = [&](const char* point, const char* value) {
+            const auto& all = power()->stage()->expectations;
+            for (std::size_t k = 0; k < all.size(); ++k)
+                if (all[k].point.id == point) {
+                    rows->selectRow(static_cast<int>(k));
+                    QTest::keyClicks(power()->entry(), value);
+                    QTest::keyClick(power()->entry(), Qt::Key_Return);
+                    return true;
+                }
+            return false;
+        };
+        auto* causes = child<QLabel>("causes");
+        QVERIFY(!causes->text().contains("All readings"));
+        QVERIFY(read("sense-v3", "0"));
+        QTest::keyClicks(power()->entry(), "12");
+        QTRY_VERIFY_WITH_TIMEOUT(causes->text().contains("All readings"), 60'000);
+        QCOMPARE(power()->entry()->text(), QString("12")); // what is being typed stays
+        const QString first = causes->text().section("<br>", 1, 1);
+        QVERIFY2(first.contains("V3"), qPrintable(causes->text()));
     }
 
     /// The log line judges by the mains as read, as the station does; at two mains neither keeps the other computing.

@@ -4,6 +4,7 @@
 
 #include "core/chassis/bodies.h"
 #include "core/chassis/dxf.h"
+#include "core/chassis/handling.h"
 #include "core/chassis/hole_list.h"
 #include "core/chassis/positions.h"
 #include "core/chassis/template_svg.h"
@@ -263,6 +264,18 @@ class TestTemplates : public QObject {
         QCOMPARE(o.holes.size(), std::size_t(6));
         QVERIFY(std::none_of(o.holes.begin(), o.holes.end(), [](const auto& e) { return e.through; }));
         QCOMPARE(std::count_if(o.holes.begin(), o.holes.end(), [](const auto& e) { return e.second; }), 3);
+    }
+
+    /// With the sheets that are drilled by: eyes, edges, and the iron that is lifted on last.
+    void whatIsHeavyIsSaidWithItsKilograms() {
+        Chassis c;
+        QVERIFY(handlingCaution(c).find("goggles") != std::string::npos);
+        QVERIFY(handlingCaution(c).find("kg") == std::string::npos);
+        PlacedPart iron = *makePart("socket-noval-clip"), light = iron;
+        iron.id = "p-pt1", iron.of = "pt1", iron.mass = 3.2, light.mass = 0.4;
+        c.parts = {light, iron};
+        const auto words = QString::fromStdString(handlingCaution(c));
+        QVERIFY2(words.contains("3.2 kg") && words.contains("3.6 kg") && words.contains("PT1"), qPrintable(words));
     }
 
     void theDatumEdgesAddUpToTheFace() {

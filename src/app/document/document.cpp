@@ -47,6 +47,7 @@ Document::~Document() {
     writeJournal();
     stopSolve.request_stop();
     stopStages.request_stop();
+    if (asked) asked->stop.request_stop();
     solver.clear();
     practiceBench.clear();
     solver.waitForDone();
@@ -194,6 +195,8 @@ void Document::afterChange(const QString& name) {
     stagesUnderWay.clear();
     stopStages.request_stop();
     stopStages = std::stop_source();
+    if (asked) asked->stop.request_stop();
+    asked.reset();
     busy = stale = true;
     ++generation;
     stopSolve.request_stop();

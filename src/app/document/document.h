@@ -6,7 +6,7 @@
 #include "core/build/journal.h"
 #include "core/build/storage.h"
 #include "core/plan/solve.h"
-#include "core/procedure/first_power.h"
+#include "core/procedure/suspects.h"
 #include "core/quantity/quantity.h"
 #include "core/rules/findings.h"
 
@@ -61,7 +61,8 @@ class Document : public QObject {
     void log(LogEntry entry);
     void strike(std::size_t index, const QString& why);
 
-    /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes.
+    /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes: first with rough
+    /// bands, soon after with those that readings are judged by.
     const procedure::PowerStage* stage(int index, double mains);
     /// Amplifiers that a stage's bands are drawn from, for stages computed from now on.
     void setBandSamples(int samples) { bandSamples = samples; }
@@ -73,6 +74,9 @@ class Document : public QObject {
         QString sentence;
         bool good = false;
     };
+    /// What would explain all readings of a stage together, once one of them is out of its band: if it is there;
+    /// otherwise it is computed and suspected() comes. nullptr also where nothing is out of its band.
+    const procedure::Suspicion* suspicion(int stage);
     Taken takeReading(const procedure::TestPoint& point, int stage, double value, const std::string& source);
     /// The practice amplifier, or nullptr. Solved readings come through `practiceRead`.
     void startPractice(quint64 seed, const QString& fault);
@@ -98,6 +102,7 @@ class Document : public QObject {
     void figuresChanged(); ///< figures and findings, or solving() moved
     void logChanged();
     void stageReady(int index);
+    void suspected(int stage);
     void mainsReadChanged();
     void judged(const QString& sentence, bool good); ///< a reading that waited for its band
     void fileChanged();
@@ -107,6 +112,7 @@ class Document : public QObject {
 
   private:
     friend class SnapshotCommand;
+    using StageAt = std::pair<int, double>; ///< stage, mains [V]
     void place(const Build& build, const QString& name); ///< from undo and redo: everything but the log
     void afterChange(const QString& name);
     void solve();
@@ -115,6 +121,7 @@ class Document : public QObject {
     void record(const char* what); ///< the log as it is now, to the journal and to who shows it
     Taken judge(std::size_t entry, const procedure::PowerStage& stage);
     void judgeWaiting();
+    void keepStage(const StageAt& at, procedure::PowerStage stage, quint64 of);
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
 
@@ -133,7 +140,6 @@ class Document : public QObject {
     std::stop_source stopSolve, stopStages;
     quint64 generation = 0;                 ///< of solves
     quint64 revision = 0;                   ///< of the build
-    using StageAt = std::pair<int, double>; ///< stage, mains [V]
     std::map<StageAt, procedure::PowerStage> stages;
     std::set<StageAt> stagesUnderWay;
     struct Waiting {
@@ -141,6 +147,15 @@ class Document : public QObject {
         StageAt at;
     };
     std::vector<Waiting> waiting; ///< readings without a band yet
+    /// The readings that were asked about last, and what explains them, once that is computed.
+    struct Asked {
+        StageAt at;
+        quint64 revision = 0;
+        std::vector<std::pair<std::string, double>> readings;
+        std::optional<procedure::Suspicion> answer;
+        std::stop_source stop = {};
+    };
+    std::optional<Asked> asked;
     std::shared_ptr<bench::VirtualAmplifier> practice;
     QThreadPool solver, practiceBench;
     int jobs = 0;

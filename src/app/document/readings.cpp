@@ -1,6 +1,8 @@
 // The document's readings: kept at once, judged by the stage of First Power that they are of.
 #include "background.h"
 
+#include <algorithm>
+
 #include <sys/resource.h>
 #include <unistd.h>
 
@@ -16,7 +18,7 @@ Document::Taken Document::takeReading(const procedure::TestPoint& point, int ind
     log(procedure::unjudgedEntry(point, index, value, source));
     const std::size_t entry = current.log.size() - 1;
     Taken taken;
-    if (const procedure::PowerStage* s = stage(index, mains)) {
+    if (const procedure::PowerStage* s = stage(index, mains); s && !s->rough) {
         taken = judge(entry, *s);
     } else {
         waiting.push_back({entry, {index, mains}});
@@ -45,7 +47,7 @@ void Document::judgeWaiting() {
     const auto all = std::exchange(waiting, {});
     for (const Waiting& w : all) {
         const auto s = stages.find(w.at);
-        if (s == stages.end()) {
+        if (s == stages.end() || s->second.rough) {
             waiting.push_back(w);
             continue;
         }
@@ -66,22 +68,61 @@ const procedure::PowerStage* Document::stage(int index, double volts) {
     if (!stagesUnderWay.insert(key).second) return nullptr;
     inBackground(
         practiceBench, [this, mine = revision, key, b = current, samples = bandSamples, stop = stopStages.get_token()] {
-            if (stop.stop_requested()) return;
-            procedure::PowerStage s =
-                procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second, {true, samples, stop});
-            if (stop.stop_requested()) return;
-            QMetaObject::invokeMethod(
-                this,
-                [this, mine, key, s = std::move(s)] {
-                    if (mine != revision) return;
-                    if (stages.size() > 20) stages.clear(); // many mains were tried
-                    stages[key] = s;
-                    stagesUnderWay.erase(key);
-                    judgeWaiting();
-                    Q_EMIT stageReady(key.first);
-                },
-                Qt::QueuedConnection);
+            const auto compute = [&](bool withFaults, int drawnFrom, bool rough) {
+                if (stop.stop_requested()) return;
+                procedure::PowerStage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second,
+                                                                     {withFaults, drawnFrom, stop});
+                s.rough = rough;
+                if (stop.stop_requested()) return;
+                QMetaObject::invokeMethod(
+                    this, [this, mine, key, s = std::move(s)] { keepStage(key, s, mine); }, Qt::QueuedConnection);
+            };
+            if (samples > procedure::roughSamples) compute(false, procedure::roughSamples, true);
+            compute(true, samples, false);
         });
+    return nullptr;
+}
+
+void Document::keepStage(const StageAt& at, procedure::PowerStage s, quint64 of) {
+    if (of != revision) return;
+    if (stages.size() > 20) stages.clear(); // many mains were tried
+    if (!s.rough) stagesUnderWay.erase(at);
+    stages[at] = std::move(s);
+    judgeWaiting();
+    Q_EMIT stageReady(at.first);
+}
+
+const procedure::Suspicion* Document::suspicion(int index) {
+    const StageAt at{index, mains};
+    const procedure::PowerStage* s = stage(index, mains);
+    if (!s || s->rough || !s->powered) return nullptr;
+    const auto readings = procedure::readingsSoFar(current, *s);
+    const bool wrong = std::any_of(readings.begin(), readings.end(), [&](const auto& r) {
+        const LogEntry* e = procedure::lastReading(current, index, r.first.id);
+        const auto v = e ? procedure::verdictOf(e->verdict) : procedure::Verdict::NotJudged;
+        return v != procedure::Verdict::InRange && v != procedure::Verdict::NotJudged;
+    });
+    if (!wrong) return nullptr;
+    std::vector<std::pair<std::string, double>> of;
+    for (const auto& [point, value] : readings) of.emplace_back(point.id, value);
+    if (asked && asked->at == at && asked->revision == revision && asked->readings == of)
+        return asked->answer ? &*asked->answer : nullptr;
+    if (asked) asked->stop.request_stop();
+    asked = Asked{at, revision, of, {}, {}};
+    inBackground(solver,
+                 [this, b = current, power = *s, readings, of, at, mine = revision, stop = asked->stop.get_token()] {
+                     if (stop.stop_requested()) return;
+                     auto answer = procedure::suspects(b, Catalogue::shipped(), power, readings, stop);
+                     if (!answer || stop.stop_requested()) return;
+                     QMetaObject::invokeMethod(
+                         this,
+                         [this, of, at, mine, answer = std::move(*answer)]() mutable {
+                             if (!asked || asked->at != at || asked->revision != mine || asked->readings != of) return;
+                             asked->answer = std::move(answer);
+                             Q_EMIT suspected(at.first);
+                         },
+                         Qt::QueuedConnection);
+                 });
     return nullptr;
 }
 

@@ -155,6 +155,9 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     connect(&document, &Document::stageReady, this, [this](int k) {
         if (k == index) refresh();
     });
+    connect(&document, &Document::suspected, this, [this](int k) {
+        if (k == index) showCauses();
+    });
     connect(&document, &Document::logChanged, this, &FirstPowerStation::fillRows);
     connect(&document, &Document::practiceChanged, this, [this] { fromPractice->setVisible(document.practising()); });
     connect(&document, &Document::buildChanged, this, [this] { whenSeen([this] { refresh(); }); });
@@ -168,6 +171,7 @@ void FirstPowerStation::buildSide() {
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(label("If it is wrong", static_cast<Size>(15), true));
     layout->addWidget(causes = label("", Size::Text, false));
+    causes->setObjectName("causes");
     causes->setTextFormat(Qt::RichText);
     layout->addSpacing(8);
     layout->addWidget(label("Before working inside", static_cast<Size>(15), true));
@@ -289,7 +293,16 @@ void FirstPowerStation::showPoint() {
     const QString band = text(procedure::bandText(e.band, e.point.unit()));
     scale->setAccessibleDescription(band);
     verdict->setText(have ? text(procedure::sentence(e, have->value)) : e.band.known() ? "expected " + band : band);
+    if (stage()->rough) verdict->setText(verdict->text() + "  (a first estimate)");
     verdict->setStyleSheet("color:" + verdictColour(have).name());
+    showCauses();
+}
+
+/// What may be wrong: by all readings of the stage together, then by this one alone.
+void FirstPowerStation::showCauses() {
+    const Expectation* at = expectation();
+    if (!at) return;
+    const Expectation& e = *at;
     const auto list = [&](const QString& head, const std::vector<Expectation::Cause>& all) {
         QString out;
         for (std::size_t k = 0; k < std::min<std::size_t>(4, all.size()); ++k)
@@ -299,9 +312,17 @@ void FirstPowerStation::showPoint() {
         return out.isEmpty() ? QString() : "<p><b>" + coloured(Role::Brass, head) + "</b>" + out + "</p>";
     };
     const QString both = list("Below the band", e.ifLow) + list("Above the band", e.ifHigh);
-    causes->setText(both.isEmpty() ? "No single fault of those simulated moves this reading out of its band. Look at "
-                                     "the meter, its range and its leads first."
-                                   : both);
+    QString together;
+    if (const procedure::Suspicion* s = document.suspicion(index)) {
+        for (const std::string& line : procedure::inWords(*s)) together += "<br>" + text(line).toHtmlEscaped();
+        if (together.isEmpty())
+            together = "<br>No single fault explains them. Read once more, with the other lead clipped on ground.";
+        together = "<p><b>" + coloured(Role::Ember, "All readings of this stage") + "</b>" + together + "</p>";
+    }
+    causes->setText(both.isEmpty() && together.isEmpty()
+                        ? "No single fault of those simulated moves this reading out of its band. Look at "
+                          "the meter, its range and its leads first."
+                        : together + both);
 }
 
 void FirstPowerStation::takeTyped() {

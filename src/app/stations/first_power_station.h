@@ -36,6 +36,7 @@ class FirstPowerStation : public Station {
     void refresh();
     void fillRows();
     void showPoint();
+    void showCauses();
     void take(const procedure::TestPoint& point, int stage, double value, const std::string& source);
     void takeTyped();
     void explain();

@@ -269,6 +269,14 @@ void MeasureStation::sayHowToConnect() {
                   .arg(text(formatExact(d.upper, Unit::Ohm)), text(formatExact(d.lower, Unit::Ohm)),
                        text(d.crestOut, Unit::Volt, 2), text(d.crestIn, Unit::Volt, 2)) +
               out;
+        if (!f.power[at].line()) {
+            // A wire-wound resistor bears its rating with its surface at 200 to 300 °C; at half of it, about half as far
+            // above the room.
+            const double watts = f.power[at].clipWatts;
+            out += QString(" At clipping the load takes %1: a resistor made for %2, on its sink or in free air, hot "
+                           "enough to burn.")
+                       .arg(text(watts, Unit::Watt, 2), text(2 * watts, Unit::Watt, 2));
+        }
     }
     connecting->setText(out);
 }

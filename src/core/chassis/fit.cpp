@@ -120,7 +120,9 @@ void againstHeight(const Chassis& c, const Assembly& assembly, std::size_t k, st
 
 } // namespace
 
-std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, double volts) {
+std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, double volts,
+                                 std::optional<std::size_t> only) {
+    const auto asked = [&](std::size_t k) { return !only || *only == k; };
     std::vector<FitProblem> out;
     const double clearance = clearanceFor(volts);
     std::vector<double> reach(c.parts.size(), 0);
@@ -135,9 +137,12 @@ std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, dou
             reach[k] = std::max(reach[k], (at - assembly.centres[k]).norm() + reachOf(h) + betweenHoles);
         }
     for (std::size_t a = 0; a < c.parts.size(); ++a) {
-        againstFace(c, a, out);
-        againstHeight(c, assembly, a, out);
+        if (asked(a)) {
+            againstFace(c, a, out);
+            againstHeight(c, assembly, a, out);
+        }
         for (std::size_t b = a + 1; b < c.parts.size(); ++b) {
+            if (!asked(a) && !asked(b)) continue;
             const double wanted = isLive(c.parts[a]) || isLive(c.parts[b]) ? clearance : 0.001;
             const double far = (assembly.centres[a] - assembly.centres[b]).norm() - reach[a] - reach[b];
             if (far <= toolLength) {

@@ -3,6 +3,7 @@
 
 #include "assembly.h"
 
+#include <optional>
 #include <string>
 
 namespace ember::chassis {
@@ -43,7 +44,9 @@ bool isLive(const PlacedPart& part);
 bool isBolt(const Hole& hole);
 
 /// Every problem, parts in order. `volts`: what stands between live parts and everything else [V].
-std::vector<FitProblem> checkFit(const Chassis& chassis, const Assembly& assembly, double volts);
+/// With `only`, those of that part alone.
+std::vector<FitProblem> checkFit(const Chassis& chassis, const Assembly& assembly, double volts,
+                                 std::optional<std::size_t> only = {});
 
 /// Air between neighbours on the whole chassis, up to `limit` [m], narrowest first.
 struct Gap {

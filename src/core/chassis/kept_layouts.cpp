@@ -61,10 +61,7 @@ namespace {
 void settle(Chassis& c, std::size_t index) {
     PlacedPart& p = c.parts[index];
     const double wanted = p.x, width = frameOf(c, p.face).width;
-    const auto stands = [&] {
-        const auto all = checkFit(c, assemble(c), 400);
-        return std::none_of(all.begin(), all.end(), [&](const FitProblem& f) { return f.a == index || f.b == index; });
-    };
+    const auto stands = [&] { return checkFit(c, assemble(c), 400, index).empty(); };
     for (int step = 0; step * 1e-3 < width; ++step)
         for (const double sign : {1.0, -1.0}) {
             p.x = wanted + sign * step * 1e-3;

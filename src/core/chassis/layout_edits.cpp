@@ -18,8 +18,7 @@ std::string pointerTo(std::size_t part, const char* key) {
 
 /// Whether part `k` stands clear of everything it could be in the way of.
 bool stands(const Chassis& c, std::size_t k, double volts) {
-    const auto all = checkFit(c, assemble(c), volts);
-    return std::none_of(all.begin(), all.end(), [&](const FitProblem& p) { return p.a == k || p.b == k; });
+    return checkFit(c, assemble(c), volts, k).empty();
 }
 
 std::optional<Edit> shortestMove(const Chassis& c, std::size_t k, double volts) {

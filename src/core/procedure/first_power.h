@@ -25,6 +25,7 @@ struct PowerStage {
     plan::Discharge discharge; ///< after switching off at this stage, at worst: what the clock counts
     plan::Curve dischargeHot;  ///< the same with the valves still drawing: the best case
     std::string failure;       ///< a sentence when it could not be computed
+    bool rough = false;        ///< bands of a first look, from few amplifiers: to be shown, not to be judged by
 };
 
 plan::Conditions stageConditions(const Build& build, int stage, double mainsVolts);

@@ -11,6 +11,7 @@
 #include "core/build/storage.h"
 #include "core/chassis/bodies.h"
 #include "core/chassis/dxf.h"
+#include "core/chassis/handling.h"
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/metal.h"
 #include "core/chassis/picture_svg.h"
@@ -110,7 +111,9 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
             const QString f = QFileDialog::getSaveFileName(this, "Write the template", name);
             if (f.isEmpty()) return;
             const auto done = exportTo(f);
-            Q_EMIT said(done ? "written: " + f : text(done.problem().text()), done.ok());
+            Q_EMIT said(done ? "written: " + f + ". " + text(handlingCaution(document.build().chassis))
+                             : text(done.problem().text()),
+                        done.ok());
         });
     };
     ask("1:1 on paper, PDF...", ".pdf");

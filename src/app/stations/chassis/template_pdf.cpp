@@ -1,6 +1,7 @@
 #include "template_pdf.h"
 
 #include "app/widgets/words.h"
+#include "core/chassis/handling.h"
 #include "core/chassis/layout_edits.h"
 
 #include <QPainter>
@@ -93,6 +94,7 @@ Expected<int> writeTemplatePdf(const Chassis& c, Face face, const QString& file)
                            .arg(faceName(face))
                            .arg(row * across + column + 1)
                            .arg(across * along));
+            p.drawText(QPointF(margin, barY + 6), text(chassis::handlingCaution(c)));
         }
     p.end();
     if (!out.commit()) return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
