@@ -10,9 +10,9 @@ using namespace wide;
 
 /// `B` times four rows of every column.
 template <int B>
-inline __attribute__((always_inline)) void rowsOf(const double* __restrict a, Eigen::Index rows, Eigen::Index inner,
-                                                  const double* __restrict x, Eigen::Index xStride,
-                                                  Eigen::Index columns, double* __restrict y, Into into) {
+EMBER_KERNEL inline __attribute__((always_inline)) void
+rowsOf(const double* __restrict a, Eigen::Index rows, Eigen::Index inner, const double* __restrict x,
+       Eigen::Index xStride, Eigen::Index columns, double* __restrict y, Into into) {
     for (Eigen::Index c = 0; c < columns; ++c, x += xStride, y += rows) {
         Four sum[B] = {};
         const double* column = a;
@@ -33,9 +33,9 @@ inline __attribute__((always_inline)) void rowsOf(const double* __restrict a, Ei
     }
 }
 
-inline __attribute__((always_inline)) void allRows(const double* a, Eigen::Index rows, Eigen::Index inner,
-                                                   const double* x, Eigen::Index xStride, Eigen::Index columns,
-                                                   double* y, Into into) {
+EMBER_KERNEL inline __attribute__((always_inline)) void allRows(const double* a, Eigen::Index rows, Eigen::Index inner,
+                                                                const double* x, Eigen::Index xStride,
+                                                                Eigen::Index columns, double* y, Into into) {
     Eigen::Index at = 0;
     for (; rows - at >= 16; at += 16) rowsOf<4>(a + at, rows, inner, x, xStride, columns, y + at, into);
     switch (rows - at) {
@@ -49,13 +49,13 @@ inline __attribute__((always_inline)) void allRows(const double* a, Eigen::Index
 using Kernel = void (*)(const double*, Eigen::Index, Eigen::Index, const double*, Eigen::Index, Eigen::Index, double*,
                         Into);
 
-void anyProcessor(const double* a, Eigen::Index rows, Eigen::Index inner, const double* x, Eigen::Index xStride,
-                  Eigen::Index columns, double* y, Into into) {
+EMBER_KERNEL void anyProcessor(const double* a, Eigen::Index rows, Eigen::Index inner, const double* x,
+                               Eigen::Index xStride, Eigen::Index columns, double* y, Into into) {
     allRows(a, rows, inner, x, xStride, columns, y, into);
 }
 
-EMBER_WIDE void wideRegisters(const double* a, Eigen::Index rows, Eigen::Index inner, const double* x,
-                              Eigen::Index xStride, Eigen::Index columns, double* y, Into into) {
+EMBER_KERNEL EMBER_WIDE void wideRegisters(const double* a, Eigen::Index rows, Eigen::Index inner, const double* x,
+                                           Eigen::Index xStride, Eigen::Index columns, double* y, Into into) {
     allRows(a, rows, inner, x, xStride, columns, y, into);
 }
 
@@ -70,6 +70,9 @@ Eigen::MatrixXd padded(const Eigen::MatrixXd& A, Eigen::Index rows) {
 void product(const Eigen::MatrixXd& A, const double* x, Eigen::Index xStride, Eigen::Index columns, double* y,
              Into into) {
     static const Kernel chosen = wide::available() ? wideRegisters : anyProcessor;
+    wide::mayTouch(A.data(), A.size());
+    wide::mayTouch(x, xStride * (columns - 1) + A.cols());
+    wide::mayTouch(y, A.rows() * columns);
     chosen(A.data(), A.rows(), A.cols(), x, xStride, columns, y, into);
 }
 

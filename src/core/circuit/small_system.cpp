@@ -12,9 +12,8 @@ namespace {
 using namespace wide;
 
 /// row -= factor * other, from `begin` to `end`, a multiple of four numbers.
-inline __attribute__((always_inline)) void subtract(double* __restrict row, double factor,
-                                                    const double* __restrict other, Eigen::Index begin,
-                                                    Eigen::Index end) {
+EMBER_KERNEL inline __attribute__((always_inline)) void
+subtract(double* __restrict row, double factor, const double* __restrict other, Eigen::Index begin, Eigen::Index end) {
     const Four f = {factor, factor, factor, factor};
     for (Eigen::Index c = begin; c < end; c += 4) {
         Four a, b;
@@ -25,15 +24,19 @@ inline __attribute__((always_inline)) void subtract(double* __restrict row, doub
 }
 
 /// Columns left of the pivot's group of four are done; those within it are overwritten with numbers nobody reads.
-inline __attribute__((always_inline)) void eliminate(double* m, Eigen::Index n, Eigen::Index sidesAt,
-                                                     Eigen::Index stride) {
+EMBER_KERNEL inline __attribute__((always_inline)) void eliminate(double* m, Eigen::Index n, Eigen::Index sidesAt,
+                                                                  Eigen::Index stride) {
     for (Eigen::Index k = 0; k < n; ++k) {
         Eigen::Index pivot = k;
         for (Eigen::Index r = k + 1; r < n; ++r)
-            if (std::abs(m[r * stride + k]) > std::abs(m[pivot * stride + k])) pivot = r;
+            if (std::fabs(m[r * stride + k]) > std::fabs(m[pivot * stride + k])) pivot = r;
         double* top = m + k * stride;
         if (pivot != k)
-            for (Eigen::Index c = k; c < stride; ++c) std::swap(top[c], m[pivot * stride + c]);
+            for (Eigen::Index c = k; c < stride; ++c) {
+                const double kept = top[c];
+                top[c] = m[pivot * stride + c];
+                m[pivot * stride + c] = kept;
+            }
         const double inverse = 1 / top[k];
         for (Eigen::Index r = k + 1; r < n; ++r) {
             double* row = m + r * stride;
@@ -49,10 +52,10 @@ inline __attribute__((always_inline)) void eliminate(double* m, Eigen::Index n, 
     }
 }
 
-void forAny(double* m, Eigen::Index n, Eigen::Index sidesAt, Eigen::Index stride) {
+EMBER_KERNEL void forAny(double* m, Eigen::Index n, Eigen::Index sidesAt, Eigen::Index stride) {
     eliminate(m, n, sidesAt, stride);
 }
-EMBER_WIDE void forWide(double* m, Eigen::Index n, Eigen::Index sidesAt, Eigen::Index stride) {
+EMBER_KERNEL EMBER_WIDE void forWide(double* m, Eigen::Index n, Eigen::Index sidesAt, Eigen::Index stride) {
     eliminate(m, n, sidesAt, stride);
 }
 
@@ -73,6 +76,7 @@ void SmallSystem::resize(Eigen::Index unknowns, Eigen::Index rightHandSides) {
 
 void SmallSystem::solve() {
     static const auto chosen = wide::available() ? forWide : forAny;
+    wide::mayTouch(values.data(), count * stride);
     if (count > 0) chosen(values.data(), count, sidesAt, stride);
 }
 
