@@ -193,25 +193,32 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
     return out;
 }
 
-Json schematicJson(const Build& b, const Catalogue& catalogue, const plan::Steady& s) {
-    Json pins = Json::object(), nets = Json::object(), parts = Json::object();
-    if (const auto f = plan::schematicFigures(b, catalogue, s)) {
-        for (const plan::PinFigure& p : f->pins)
-            pins[p.part][p.number > 0 ? std::to_string(p.number) : p.electrode] = {
-                {"electrode", p.electrode},
-                {"net", p.net.empty() ? Json(nullptr) : Json(p.net)},
-                {"volts", known(p.volts)},
-                {"amps", known(p.amps)}};
-        for (const plan::NetFigure& n : f->nets) nets[n.net] = known(n.volts);
-        for (const plan::PartFigure& p : f->parts)
-            parts[p.part] = {
-                {"role", p.role}, {"volts", known(p.volts)}, {"amps", known(p.amps)}, {"watts", known(p.watts)}};
-    }
-    return {{"pins", pins}, {"nets", nets}, {"parts", parts}};
+Json pinsJson(const plan::SchematicFigures& f) {
+    Json pins = Json::object();
+    for (const plan::PinFigure& p : f.pins)
+        pins[p.part][p.number > 0 ? std::to_string(p.number) : p.electrode] = {
+            {"electrode", p.electrode},
+            {"net", p.net.empty() ? Json(nullptr) : Json(p.net)},
+            {"volts", known(p.volts)},
+            {"amps", known(p.amps)}};
+    return pins;
 }
 
-Json pinsJson(const Build& b, const Catalogue& catalogue, const plan::Steady& s) {
-    return schematicJson(b, catalogue, s).at("pins");
+Json schematicJson(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {
+    Json nets = Json::object(), parts = Json::object();
+    const Expected<plan::SchematicFigures> f = figures.nominal
+                                                   ? plan::schematicFigures(b, catalogue, *figures.nominal)
+                                                   : Expected<plan::SchematicFigures>(Problem{"", "not solved"});
+    if (!f) return {{"pins", Json::object()}, {"nets", nets}, {"parts", parts}};
+    const auto worst = plan::worstVolts(b, catalogue, figures);
+    for (const plan::NetFigure& n : f->nets) nets[n.net] = known(n.volts);
+    for (const plan::PartFigure& p : f->parts) {
+        Json& part = parts[p.part] = {
+            {"role", p.role}, {"volts", known(p.volts)}, {"amps", known(p.amps)}, {"watts", known(p.watts)}};
+        if (const auto w = worst.find(p.part); w != worst.end())
+            part.update({{"most_volts_hot", known(w->second.hot)}, {"most_volts_cold", known(w->second.cold)}});
+    }
+    return {{"pins", pinsJson(*f)}, {"nets", nets}, {"parts", parts}};
 }
 
 Json spreadJson(const plan::ToleranceRun& run) {

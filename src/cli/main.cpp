@@ -1,25 +1,22 @@
 // dim-ember-cli: the same core without a window. JSON on stdout, sentences on stderr.
 // Exit code: 0 fine, 1 findings at stop level, 2 wrong input.
 
+#include "bench_commands.h"
 #include "figures_json.h"
+#include "output.h"
 
-#include "core/bench/virtual_amplifier.h"
 #include "core/build/build_json.h"
 #include "core/build/path.h"
 #include "core/build/starts.h"
 #include "core/build/storage.h"
-#include "core/diagnose/faults.h"
 #include "core/plan/amplifier_netlist.h"
 #include "core/plan/as_built.h"
 #include "core/plan/solve.h"
 #include "core/plan/supply_case.h"
 #include "core/procedure/first_power.h"
-#include "core/procedure/suspects.h"
 #include "core/quantity/quantity.h"
 #include "core/report/report.h"
 #include "core/schematic/path_schematic.h"
-#include "core/signal/sound_file.h"
-#include "core/signal/tone_analysis.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -32,19 +29,9 @@
 #include <sstream>
 
 using namespace ember;
+using namespace ember::cli;
 
 namespace {
-
-constexpr int fine = 0, stopFindings = 1, wrongInput = 2;
-
-int refuse(const Problem& p) {
-    fmt::print(stderr, "{}\n", p.text());
-    return wrongInput;
-}
-
-void print(const Json& j) {
-    fmt::print("{}\n", j.dump(2, ' ', false, Json::error_handler_t::replace));
-}
 
 bool anyStop(const std::vector<rules::Finding>& all) {
     return std::any_of(all.begin(), all.end(),
@@ -64,6 +51,12 @@ Solved solvedBuild(const Build& build) {
     for (const auto& f : s.figures.failures) fmt::print(stderr, "{}\n", f);
     for (const Problem& p : schematic::pathProblems(build, Catalogue::shipped())) fmt::print(stderr, "{}\n", p.text());
     return s;
+}
+
+Json everything(const Solved& s) {
+    Json all = figuresJson(s.build, s.figures);
+    all.update(schematicJson(s.build, Catalogue::shipped(), s.figures));
+    return all;
 }
 
 Expected<Solved> solved(const std::string& file) {
@@ -113,56 +106,6 @@ int supply(const std::string& file) {
     return code;
 }
 
-int analyse(const std::string& file, int channel, double fullScale, std::optional<double> load) {
-    const auto capture = signal::readSound(file, channel, fullScale);
-    if (!capture) return refuse(capture.problem());
-    const auto a = signal::analyseTone(capture->volts, capture->sampleRate, capture->fullScale);
-    if (!a) return refuse({file, a.problem().sentence});
-    Json out = {{"fundamental_hz", a->fundamental}, {"level_rms", a->level}};
-    if (load) out["power_w"] = a->level * a->level / *load;
-    out["thd_percent"] = a->thdPercent;
-    out["thd_n_percent"] = a->thdNoisePercent;
-    out["harmonics"] = Json::array();
-    for (const auto& h : a->harmonics)
-        if (h.order > 1)
-            out["harmonics"].push_back({{"order", h.order}, {"hz", h.hertz}, {"db", h.db}, {"percent", h.percent}});
-    out["dc"] = a->dc;
-    out["noise_rms"] = a->noiseFloor;
-    out["clipped"] = a->clipped;
-    print(out);
-    return fine;
-}
-
-int practice(const std::string& file, std::uint64_t seed, const std::string& fault, int stage) {
-    const auto build = loadBuild(file);
-    if (!build) return refuse(build.problem());
-    auto amplifier = bench::VirtualAmplifier::make(*build, Catalogue::shipped(), seed, fault);
-    if (!amplifier) return refuse(amplifier.problem());
-    if (auto done = amplifier->power(stage, build->mains.volts); !done) return refuse(done.problem());
-    const auto expected = procedure::firstPowerStage(*build, Catalogue::shipped(), stage, build->mains.volts);
-    Json readings = Json::array();
-    for (const auto& e : expected.expectations) {
-        const auto value = amplifier->read(e.point.id);
-        if (!value) continue;
-        Json r = {{"point", e.point.id},
-                  {"value", *value},
-                  {"low", e.band.low},
-                  {"high", std::isfinite(e.band.high) ? Json(e.band.high) : Json(nullptr)},
-                  {"verdict", std::string(procedure::word(procedure::judge(e, *value)))}};
-        if (e.stopAbove) r["stop_above"] = *e.stopAbove;
-        readings.push_back(std::move(r));
-    }
-    const auto& lamp = amplifier->state().lamp;
-    print({{"build", build->name},
-           {"stage", stage},
-           {"name", std::string(procedure::stageName(stage))},
-           {"seed", seed},
-           {"fault", fault.empty() ? Json(nullptr) : Json(fault)},
-           {"lamp", {{"volts", lamp.volts}, {"kelvin", lamp.kelvin}, {"looks", procedure::glow(lamp.kelvin)}}},
-           {"readings", readings}});
-    return fine;
-}
-
 int netlist(const std::string& file, const std::vector<std::string>& what, const std::string& analysis) {
     static const std::map<std::string, plan::NetlistAnalysis> analyses{
         {"op", plan::NetlistAnalysis::Op}, {"ac", plan::NetlistAnalysis::Ac}, {"tran", plan::NetlistAnalysis::Tran}};
@@ -203,8 +146,10 @@ int chart(const std::string& file) {
         const auto s =
             plan::solveSteady(*build, Catalogue::shipped(), procedure::stageConditions(*build, k, build->mains.volts));
         Json stage = {{"stage", k}, {"name", std::string(procedure::stageName(k))}};
-        stage["pins"] = s ? cli::pinsJson(*build, Catalogue::shipped(), *s) : Json(nullptr);
-        if (!s) stage["problem"] = s.problem().text();
+        const auto f = s ? plan::schematicFigures(*build, Catalogue::shipped(), *s)
+                         : Expected<plan::SchematicFigures>(s.problem());
+        stage["pins"] = f ? pinsJson(*f) : Json(nullptr);
+        if (!f) stage["problem"] = f.problem().text();
         stages.push_back(std::move(stage));
     }
     print({{"build", build->name}, {"stages", stages}});
@@ -234,47 +179,6 @@ int beginNew(const std::string& id, const std::string& to, bool list) {
     if (to.empty()) return refuse({"", "name the file to write: -o FILE.ember.json"});
     if (auto done = saveBuild(begunFrom(*start), to); !done) return refuse(done.problem());
     print({{"build", to}, {"start", id}});
-    return fine;
-}
-
-/// Every fault that the build can have; with readings of a stage, ranked by how well each explains them.
-int faults(const std::string& file, int stage, const std::vector<std::string>& reads) {
-    const auto build = loadBuild(file);
-    if (!build) return refuse(build.problem());
-    const Catalogue& catalogue = Catalogue::shipped();
-    Json out = Json::array();
-    if (reads.empty()) {
-        for (const auto& f : diagnose::faultsOf(*build, catalogue))
-            out.push_back({{"id", f.id}, {"sentence", f.sentence}});
-        print({{"build", build->name}, {"faults", out}});
-        return fine;
-    }
-    if (stage < 1 || stage >= procedure::stageCount)
-        return refuse({"--stage", fmt::format("a powered stage from 1 to {} is expected", procedure::stageCount - 1)});
-    const auto expected = procedure::firstPowerStage(*build, catalogue, stage, build->mains.volts, {false, 100});
-    const auto points = procedure::pointsOfStage(*build, stage);
-    std::vector<std::pair<procedure::TestPoint, double>> readings;
-    for (const std::string& r : reads) {
-        const auto at = r.find('=');
-        const auto* point = procedure::findPoint(points, r.substr(0, at));
-        if (at == std::string::npos || !point)
-            return refuse(
-                {"--read", fmt::format("POINT=VALUE is expected, with a point of stage {}, not {}", stage, r)});
-        const auto value = parseQuantity(r.substr(at + 1), point->unit());
-        if (!value) return refuse({"--read " + r, value.problem().sentence});
-        readings.emplace_back(*point, *value);
-    }
-    const auto s = procedure::suspects(*build, catalogue, expected, readings);
-    if (!s) return refuse(s.problem());
-    for (const auto& x : s->ranking.suspects)
-        out.push_back({{"id", x.fault.id}, {"sentence", x.fault.sentence}, {"share", x.share}});
-    print({{"build", build->name},
-           {"stage", stage},
-           {"healthy_share", s->ranking.healthyShare},
-           {"faults", out},
-           {"telling_point",
-            s->ranking.teller < 0 ? Json(nullptr) : Json(s->points[static_cast<std::size_t>(s->ranking.teller)].id)},
-           {"in_words", procedure::inWords(*s)}});
     return fine;
 }
 
@@ -333,8 +237,7 @@ int main(int argc, char** argv) {
             code = refuse(s.problem());
             return;
         }
-        Json all = cli::figuresJson(s->build, s->figures);
-        if (s->figures.nominal) all.update(cli::schematicJson(s->build, Catalogue::shipped(), *s->figures.nominal));
+        Json all = everything(*s);
         if (spreadOf > 0) {
             plan::ToleranceOptions o;
             o.builds = spreadOf;
@@ -343,7 +246,7 @@ int main(int argc, char** argv) {
                 code = refuse(run.problem());
                 return;
             }
-            all["spread"] = cli::spreadJson(*run);
+            all["spread"] = spreadJson(*run);
         }
         print(all);
         code = anyStop(s->findings) ? stopFindings : fine;
@@ -356,7 +259,7 @@ int main(int argc, char** argv) {
             code = refuse(s.problem());
             return;
         }
-        print({{"findings", cli::findingsJson(s->findings)}});
+        print({{"findings", findingsJson(s->findings)}});
         code = anyStop(s->findings) ? stopFindings : fine;
     });
     auto* reports = app.add_subcommand("report", "The record as one HTML file");
@@ -388,8 +291,7 @@ int main(int argc, char** argv) {
             return;
         }
         const Solved s = solvedBuild(*other);
-        Json all = cli::figuresJson(s.build, s.figures);
-        if (s.figures.nominal) all.update(cli::schematicJson(s.build, Catalogue::shipped(), *s.figures.nominal));
+        Json all = everything(s);
         print(all);
         code = anyStop(s.findings) ? stopFindings : fine;
     });

@@ -68,7 +68,7 @@ class TestBiasFall : public WindowTest {
         w->go("supply");
         station()->showCurve(SupplyStation::biasPicture);
         QVERIFY(bias()->isVisible() && !station()->curvesView()->isVisible());
-        settle();
+        settleSteady();
         const QImage before = bias()->grab().toImage();
         const double was = doc().figures().nominal->biasRail;
         type(field("/bias/series/resistance"), "22k");
@@ -76,7 +76,7 @@ class TestBiasFall : public WindowTest {
         doc().waitForFigures();
         const double is = doc().figures().nominal->biasRail;
         QVERIFY2(is > was + 1, qPrintable(QString("%1 to %2").arg(was).arg(is))); // less negative: it drops more
-        settle();
+        settleSteady();
         QVERIFY(bias()->grab().toImage() != before);
         doc().undoStack().undo();
         QVERIFY(doc().build().bias.series.resistance != 22e3);
@@ -108,7 +108,7 @@ class TestBiasFall : public WindowTest {
     void theBiasIsNoCurveToWrite() {
         w->go("supply");
         station()->showCurve(SupplyStation::biasPicture);
-        settle();
+        settleSteady();
         const auto done = station()->exportTo(dir.filePath("x.csv"));
         QVERIFY(!done.ok());
         QVERIFY(done.problem().sentence.find("not a curve") != std::string::npos);
@@ -156,11 +156,11 @@ class TestBiasFall : public WindowTest {
     void anotherThemeKeepsTheFieldsFonts() {
         w->go("supply");
         station()->showCurve(SupplyStation::biasPicture);
-        settle();
+        settleSteady();
         const QFont before = field("/bias/reservoir/volts")->font();
         theme::apply(*qApp, theme::Mode::Daylight);
         QVERIFY(doc().edit(setValue("", "/bias/floor", 6.9e3)).ok());
-        settle();
+        settleSteady();
         QCOMPARE(field("/bias/reservoir/volts")->font().pixelSize(), before.pixelSize());
         QVERIFY(bias()->grab().toImage().pixelColor(3, 60).lightness() > 128); // drawn anew on bone
         theme::apply(*qApp, theme::Mode::Dusk);

@@ -275,7 +275,7 @@ class TestChassisStation : public ChassisTest {
 
     void aDraggedPartComesToRestInEqualSteps() {
         w->go("chassis");
-        settle();
+        settleSteady();
         plate()->setGrid(0);
         // V3, V4 stand 48 mm apart: a part dragged to 47.6 mm beyond V4 is drawn to 48.
         const double from = part("p-v3").x, to = part("p-v4").x;

@@ -45,7 +45,7 @@ class TestFall : public SupplyTest {
         field("/supply/sections/4/capacitance")->setFocus();
         QTest::keyClick(field("/supply/sections/4/capacitance"), Qt::Key_Delete, Qt::ControlModifier);
         QCOMPARE(supply().sections.size(), std::size_t(4)); // the small valves lose their capacitor: said, not refused
-        settle();
+        settleSteady();
         QVERIFY(field("/supply/sections/3/resistance")->toolTip().contains("no capacitor"));
         QVERIFY(doc().figures().nominal.has_value());
         doc().undoStack().undo();
@@ -58,7 +58,7 @@ class TestFall : public SupplyTest {
         w->go("supply");
         for (const SectionKind kind : {SectionKind::Switch, SectionKind::Fuse, SectionKind::Meter, SectionKind::Tap}) {
             fall()->insert(2, kind);
-            settle();
+            settleSteady();
             const QImage picture = fall()->grab().toImage();
             QVERIFY(!picture.isNull());
             QVERIFY2(field("/supply/sections/2/" + QString(kind == SectionKind::Switch ? "closes"
@@ -73,21 +73,21 @@ class TestFall : public SupplyTest {
         w->go("supply");
         QVERIFY(!field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
         type(field("/supply/sections/1/inductance"), "0");
-        settle();
+        settleSteady();
         QVERIFY(field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
         QVERIFY(doc().figures().nominal->nodes[1].rippleRms > 0.5); // the other figures stay, with what that means
         type(field("/supply/sections/1/inductance"), "-3");
         QCOMPARE(supply().sections[1].inductance, 0.0); // refused with its range
         QVERIFY(w->logLine()->verdict().contains("H")); // the range it may have
         doc().undoStack().undo();
-        settle();
+        settleSteady();
         QVERIFY(!field("/supply/sections/1/inductance")->toolTip().contains("no inductance"));
     }
 
     void aLongChainScrollsInsteadOfSqueezing() {
         w->go("supply");
         for (int k = 0; k < 10; ++k) fall()->insert(supply().sections.size(), SectionKind::Resistor);
-        settle();
+        settleSteady();
         QVERIFY(doc().figures().nominal.has_value());
         QCOMPARE(doc().figures().nominal->nodes.size(), std::size_t(13));
         QVERIFY(fall()->minimumWidth() > 1200);
@@ -110,7 +110,7 @@ class TestFall : public SupplyTest {
 
     void tabGoesAlongTheFall() {
         w->go("supply");
-        settle();
+        settleSteady();
         auto* first = field("/transformer/plateVolts");
         first->setFocus();
         QStringList passed;
@@ -179,10 +179,10 @@ class TestFall : public SupplyTest {
         const std::size_t at = supply().sections.size() - 2;
         QVERIFY(supply().sections[at].kind == SectionKind::Tap);
         const QString pointer = QString("/supply/sections/%1/volts").arg(at);
-        settle();
+        settleSteady();
         chooseAt(pointer, "'s rectifier", "5V4G");
         QTRY_COMPARE(supply().sections[at].type, std::string("5V4G"));
-        settle();
+        settleSteady();
         // A valve wants a winding of its own: said at once, with the edit that adds it.
         const auto& all = doc().findings();
         const auto found =
@@ -190,7 +190,7 @@ class TestFall : public SupplyTest {
         QVERIFY(found != all.end() && found->fix);
         QVERIFY(doc().edit(*found->fix).ok());
         QCOMPARE(doc().build().transformer.heaters.back().feeds, supply().sections[at].id);
-        settle();
+        settleSteady();
         QVERIFY(doc().figures().nominal->heaters.size() >= 4);
         while (doc().undoStack().canUndo()) doc().undoStack().undo();
         QCOMPARE(supply().sections.size(), std::size_t(5));
@@ -198,7 +198,7 @@ class TestFall : public SupplyTest {
 
     void anAbsurdChainSaysSoAndKeepsTheRest() {
         w->go("supply");
-        settle();
+        settleSteady();
         auto* c1 = field("/supply/sections/0/capacitance");
         for (const char* words : {"0", "-5u", "10 F"}) {
             type(c1, words);

@@ -164,12 +164,12 @@ class TestFiles : public WindowTest {
         const QString file = dir.filePath("alone.ember.json");
         QVERIFY(saveBuild(b, file.toStdString()).ok());
         QVERIFY(w->openFile(file));
-        settle();
+        settleSteady();
         QCOMPARE(doc().build().name, std::string("supply alone"));
         QVERIFY(doc().holdsBuild() && doc().figures().nominal);
         for (int k = 0; k < w->stationCount(); ++k) w->go(k); // every station takes it
         QVERIFY(doc().edit(setValue("mains", "/mains/volts", 232)).ok());
-        settle();
+        settleSteady();
         w.reset();
         w = freshWindow();
         answer(QMessageBox::Yes);

@@ -17,7 +17,7 @@ class TestLayouts : public ChassisTest {
   private Q_SLOTS:
     void threeLayoutsAreProposedUsedAndTakenBack() {
         w->go("chassis");
-        settle();
+        settleSteady();
         LayoutsDialog* d = station()->showLayouts();
         auto* table = d->findChild<QTableWidget*>("layoutTable");
         const int before = table->rowCount();

@@ -142,7 +142,7 @@ class TestSupplyStation : public SupplyTest {
 
     void pinnedFiguresShowWhatAChangeDid() {
         w->go("supply");
-        settle();
+        settleSteady();
         child<QPushButton>("pinFigures")->click();
         QCOMPARE(station()->figuresPanel()->pinCount(), std::size_t(1));
         QVERIFY(!figures().contains("(")); // nothing has changed yet
@@ -181,7 +181,7 @@ class TestSupplyStation : public SupplyTest {
 
     void aThousandBuildsSpreadAndASpreadCanBeStopped() {
         w->go("supply");
-        settle();
+        settleSteady();
         auto* panel = station()->figuresPanel();
         child<QPushButton>("spreadFigures")->click();
         QVERIFY(panel->spreading());
@@ -206,7 +206,7 @@ class TestSupplyStation : public SupplyTest {
 
     void everyPartIsListedWhenAsked() {
         w->go("supply");
-        settle();
+        settleSteady();
         QVERIFY(!figures().contains("R1 heat"));
         child<QPushButton>("everyPart")->click();
         QVERIFY(figures().contains("R1 heat") && figures().contains("C1 ripple current"));
@@ -214,7 +214,7 @@ class TestSupplyStation : public SupplyTest {
 
     void aValueIsFoundAndUsed() {
         w->go("supply");
-        settle();
+        settleSteady();
         WishDialog* d = station()->showWishes();
         d->askFor(3);
         auto* wanted = d->findChild<QLineEdit*>("wishWanted");
@@ -231,7 +231,7 @@ class TestSupplyStation : public SupplyTest {
 
     void aWishThatCannotBeMetIsAnsweredInWords() {
         w->go("supply");
-        settle();
+        settleSteady();
         WishDialog* d = station()->showWishes();
         d->askFor(3);
         auto* wanted = d->findChild<QLineEdit*>("wishWanted");
@@ -261,7 +261,7 @@ class TestSupplyStation : public SupplyTest {
 
     void theWindingComesFromATestUnderLoad() {
         w->go("supply");
-        settle();
+        settleSteady();
         child<QPushButton>("sourceWanted")->click();
         auto* d = w->findChild<SourceDialog*>();
         QVERIFY(d && d->isVisible());

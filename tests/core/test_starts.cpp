@@ -99,6 +99,31 @@ class TestStarts : public QObject {
                  1);
     }
 
+    /// Before any valve draws, a coupling capacitor stands between the whole supply and the coldest bias.
+    void aCouplingCapacitorMeetsTheMostWhenCold() {
+        const Build& b = startOf("push-pull-pentode")->build;
+        const Figures f = solveFigures(b, catalogue);
+        const auto worst = worstVolts(b, catalogue, f);
+        int seen = 0;
+        for (const Stage& s : b.channels[0].stages)
+            for (const StagePart& p : s.parts)
+                if (s.kind == "push-pull" && p.slot == "coupling") {
+                    const WorstVolts& w = worst.at(idOf(p.part));
+                    // From the splitter's plate all of it; from its cathode, which stands at ground, the bias alone.
+                    const double most = p.at[0] == 'a' ? f.cold->nodes[2].mean : 0;
+                    QVERIFY2(w.cold > most + 10 && (p.at[0] != 'a' || w.cold > w.hot),
+                             qPrintable(QString("%1 cold, %2 hot").arg(w.cold).arg(w.hot)));
+                    ++seen;
+                }
+        QVERIFY(seen > 0);
+        // With no valve drawing, no current flows through a plate resistor.
+        for (const Stage& s : b.channels[0].stages)
+            if (const StagePart* plate = s.kind == "triode" ? s.part("plate") : nullptr) {
+                const WorstVolts& w = worst.at(idOf(plate->part));
+                QVERIFY(w.cold < 0.01 && w.hot > 50);
+            }
+    }
+
     /// One weak valve among four shows in its own current, and leaves the others a little more supply.
     void oneWeakValveOfFourShows() {
         const Build& even = startOf("four-output-valves")->build;

@@ -28,8 +28,17 @@ class WindowTest : public QObject {
         return w->findChild<T*>(name);
     }
     ember::app::Document& doc() { return w->document(); }
+    /// Until everything is computed and drawn.
     void settle() {
         doc().waitForSolve();
+        draw();
+    }
+    /// Until the steady figures are those of the build; curves and power are still on their way.
+    void settleSteady() {
+        doc().waitForFigures();
+        draw();
+    }
+    void draw() {
         QTest::qWait(50);                  // what arrives is drawn in turns of its own, the last 30 ms later
         QCoreApplication::processEvents(); // however long this machine slept
     }

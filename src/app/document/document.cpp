@@ -315,7 +315,7 @@ void Document::capturePractice(std::size_t channel, double volts, double hertz, 
 
 namespace {
 
-/// Lets events happen for a moment, asleep in between: whoever waits must not take the solver's time.
+/// Processes events for a moment and sleeps in between: waiting must not take processor time from the solver.
 void passTime() {
     QEventLoop loop;
     QTimer::singleShot(4, &loop, &QEventLoop::quit);

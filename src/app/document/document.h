@@ -31,7 +31,7 @@ class Document : public QObject {
 
     [[nodiscard]] const Build& build() const { return current; }
     [[nodiscard]] bool holdsBuild() const { return held; } ///< one was opened, recovered or begun
-    /// The newest figures, and the build that they are of: whoever reads both reads them together.
+    /// The newest figures with the build that they belong to; both are read together.
     struct Solved {
         Build build;
         plan::Figures figures;

@@ -18,7 +18,7 @@ class FigureList : public QWidget {
     };
     explicit FigureList(const QString& called, QWidget* parent = nullptr);
     void show(std::vector<Row> rows);
-    [[nodiscard]] QString text() const; ///< all of it, for those who hear
+    [[nodiscard]] QString text() const; ///< all rows, for screen readers
     [[nodiscard]] QSize sizeHint() const override;
 
   protected:

@@ -23,7 +23,7 @@ struct ExposureFigures {
         victims; ///< part and the root of the sum of its squares [T], worst first
 };
 
-/// Who hums, and who must not hear it, by the ids of the electrical parts.
+/// Sources of hum and parts that are sensitive to it, by the ids of the electrical parts.
 struct Hum {
     std::vector<std::string> iron; ///< power transformer and chokes: output iron carries signal
     std::string rectifier;

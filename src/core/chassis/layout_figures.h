@@ -52,7 +52,7 @@ double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figure
 /// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
 double shareToTop(const PlacedPart& part);
 
-/// Who hums in this build, and which valves must not hear it.
+/// The sources of hum in this build and the valves that are sensitive to it.
 Hum humOf(const Build& build);
 
 /// The id of the part that does in the other of two channels what `id` does in one; empty when there is none.

@@ -1,5 +1,5 @@
 #pragma once
-// A layout drawn so roughly that thousands of moves can be tried in a blink: bodies as boxes square to the chassis,
+// A coarse model of a layout, so that thousands of moves can be tried in a second: bodies as boxes square to the chassis,
 // each term kept as sums over pairs, so that a move costs only the pairs of what moved.
 
 #include "layout_figures.h"
@@ -25,7 +25,7 @@ using Scores = std::array<double, termCount>;
 /// symmetry: how far the second channel's parts stand from the first's mirror image, 20 mm counting 1;
 /// rows: how far parts of a kind stand from a common line with their nearest fellow, 5 mm counting 1;
 /// iron to plate: the block that the iron stands in against 25 to 45 % of the plate;
-/// signal's way: its length, by the volume control, beyond the straight line, 150 mm counting 1, and the whole over
+/// signal path: its length, by the volume control, beyond the straight line, 150 mm counting 1, and the whole over
 /// width and depth.
 class Sketch {
   public:

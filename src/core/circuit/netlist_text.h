@@ -1,5 +1,5 @@
 #pragma once
-// A circuit as the text that general circuit simulators read, for whoever wants to check it elsewhere.
+// A circuit as the text that general circuit simulators read.
 
 #include "netlist.h"
 

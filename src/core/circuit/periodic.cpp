@@ -179,7 +179,7 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         }
         previous = leading ? 1e300 : residual;
     }
-    if (best.residual < o.acceptable) { // said with the solution: whoever needs better sees it
+    if (best.residual < o.acceptable) { // the residual is returned with the solution
         if (record) {
             stepper.follow(false);
             stepper.portSolver().volts() = best.portVolts;

@@ -187,7 +187,7 @@ bool PortSolver::solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
     if (v.size() == 0) return true;
     const Eigen::VectorXd* origin = &v0;
     if (!v.allFinite()) v = *origin;
-    if (atRest()) { // currents are constant: the volts are foretold, and true if nothing conducts there
+    if (atRest()) { // currents are constant: the volts are predicted, and right if nothing conducts at them
         trial = v0;
         for (Eigen::Index c = 0; c < v.size(); ++c)
             if (i[c] != 0) trial -= i[c] * Z.col(c);

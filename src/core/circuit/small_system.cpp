@@ -23,7 +23,7 @@ subtract(double* __restrict row, double factor, const double* __restrict other, 
     }
 }
 
-/// Columns left of the pivot's group of four are done; those within it are overwritten with numbers nobody reads.
+/// Columns left of the pivot's group of four are done; those within it are overwritten, and not read again.
 EMBER_KERNEL inline __attribute__((always_inline)) void eliminate(double* m, Eigen::Index n, Eigen::Index sidesAt,
                                                                   Eigen::Index stride) {
     for (Eigen::Index k = 0; k < n; ++k) {

@@ -1,5 +1,9 @@
 #include "pin_figures.h"
 
+#include "bias_range.h"
+
+#include <algorithm>
+#include <cmath>
 #include <map>
 #include <set>
 
@@ -32,7 +36,8 @@ Expected<SchematicFigures> schematicFigures(const Build& b, const Catalogue& cat
             // A bottle that two channels share is one part.
             const auto [at, fresh] = parts.emplace(part.id, out.parts.size());
             if (fresh)
-                out.parts.push_back({part.id, part.role, part.place, across, point->amps({id, 0}), point->watts(id)});
+                out.parts.push_back({part.id, part.role, part.place, across, point->amps({id, 0}), point->watts(id),
+                                     part.pins.size() == 2});
             else
                 out.parts[at->second].watts += point->watts(id);
             if (!std::holds_alternative<Bottle>(part.element)) continue;
@@ -48,6 +53,28 @@ Expected<SchematicFigures> schematicFigures(const Build& b, const Catalogue& cat
             }
         }
     }
+    return out;
+}
+
+std::map<std::string, WorstVolts> worstVolts(const Build& b, const Catalogue& catalogue, const Figures& f) {
+    std::map<std::string, WorstVolts> out;
+    const auto take = [&](const Steady& s, double WorstVolts::*which) {
+        const auto at = schematicFigures(b, catalogue, s);
+        if (!at) return;
+        for (const PartFigure& p : at->parts)
+            if (p.twoEnded) {
+                double& most = out[p.part].*which;
+                most = std::isfinite(most) ? std::max(most, std::abs(p.volts)) : std::abs(p.volts);
+            }
+    };
+    for (const auto* s : {&f.low, &f.nominal, &f.high})
+        if (*s) take(**s, &WorstVolts::hot);
+    if (!f.cold) return out;
+    Steady cold = *f.cold;
+    const double coldest = biasRange(b.bias, cold).coldest;
+    for (double& w : cold.wipers) w = coldest;
+    for (NodeFigures& n : cold.nodes) n.mean = n.most;
+    take(cold, &WorstVolts::cold);
     return out;
 }
 

@@ -3,6 +3,8 @@
 
 #include "steady.h"
 
+#include <map>
+
 namespace ember::plan {
 
 struct PinFigure {
@@ -15,6 +17,7 @@ struct PartFigure {
     double volts = unknown;        ///< between its first two pins
     double amps = unknown;         ///< into its first pin
     double watts = unknown;
+    bool twoEnded = true;
 };
 struct NetFigure {
     std::string net;
@@ -28,5 +31,13 @@ struct SchematicFigures {
 
 /// Of every channel, its supply nodes called "B+2", its bias lines "V3 bias". A Problem names the channel.
 Expected<SchematicFigures> schematicFigures(const Build& build, const Catalogue& catalogue, const Steady& steady);
+
+/// The most volts across a part at rest [V].
+struct WorstVolts {
+    double hot = unknown;  ///< at low, nominal or high mains
+    double cold = unknown; ///< at switch-on: mains high, no valve drawing, the bias at its coldest, nodes at their crest
+};
+/// By the parts' ids; bottles and transformers, which have more than two ends, are left out.
+std::map<std::string, WorstVolts> worstVolts(const Build& build, const Catalogue& catalogue, const Figures& figures);
 
 } // namespace ember::plan

@@ -79,7 +79,7 @@ bool sameNodes(const HeldChannel& a, const HeldChannel& b) {
 
 std::vector<PowerFigures> channelPower(const Build& b, const Catalogue& catalogue, const Steady& steady,
                                        std::stop_token stop) {
-    // A processor is left to whoever shows what is there already.
+    // One processor is left for the interface.
     const auto how = std::thread::hardware_concurrency() > 2 ? std::launch::async : std::launch::deferred;
     std::vector<HeldChannel> held;
     const ChannelSupply supply = toMicrovolt(supplyOf(b, steady));

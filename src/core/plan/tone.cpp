@@ -49,7 +49,7 @@ double largestDifference(const std::vector<double>& a, const std::vector<double>
 }
 
 /// The draw grows with the signal's power: a straight line in the square of the level, through the last two.
-std::vector<double> foretold(const Sag& sag, double inputRms) {
+std::vector<double> extrapolated(const Sag& sag, double inputRms) {
     std::vector<double> amps = sag.last.amps;
     const double x0 = sag.before.inputRms * sag.before.inputRms, x1 = sag.last.inputRms * sag.last.inputRms;
     if (sag.before.amps.size() != amps.size() || x1 == x0) return amps;
@@ -81,7 +81,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
     constexpr int rounds = 8;
     constexpr double close = 1e-4; // [A] moves no node by a tenth of a volt
     std::vector<double> under = sag.last.amps; // what the supply is solved for
-    if (auto next = foretold(sag, tone.inputRms); largestDifference(next, under) > close) {
+    if (auto next = extrapolated(sag, tone.inputRms); largestDifference(next, under) > close) {
         if (auto done = load(b, catalogue, sag, next, tone.stop); !done) return done;
         under = std::move(next);
     }

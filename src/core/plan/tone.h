@@ -26,7 +26,7 @@ Expected<Done> solveTone(const Build& build, const Catalogue& catalogue, std::si
 struct Sag {
     WarmStart warm;
     Steady steady; ///< the supply under the tone's load; at first at rest
-    /// What the signal draws beyond rest at a solved level, per node [A]: the last two, from which the next is foretold.
+    /// What the signal draws beyond rest at a solved level, per node [A]: the last two, from which the next is extrapolated.
     struct Level {
         double inputRms = 0;
         std::vector<double> amps;

@@ -46,7 +46,7 @@ Band bandOf(const LogEntry& reading);
 std::string nameOf(const std::vector<TestPoint>& points, const LogEntry& reading);
 Unit unitOf(const LogEntry& reading);
 
-/// Limits of sense of a reading at a point: beyond them a typing error is likelier than an amplifier. [V or ohm]
+/// Plausible limits of a reading at a point: beyond them a typing error is likelier than an amplifier. [V or ohm]
 Range senseOf(const Build& build, const TestPoint& point);
 
 } // namespace ember::procedure

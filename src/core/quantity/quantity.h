@@ -13,7 +13,7 @@ namespace ember {
 /// refused with a sentence that says which two: "1,000", "10 mF".
 Expected<double> parseQuantity(std::string_view text, Unit unit);
 
-/// Inclusive limits of sense, and a name for the sentence.
+/// Inclusive plausible limits, and a name for the sentence.
 struct Range {
     double least, most;
 };

@@ -1,5 +1,5 @@
 #pragma once
-// Which parts of a channel do what: for whoever lists, places or judges them and needs no nets.
+// Which parts of a channel do what, for lists, layout and rules that need no nets.
 
 #include "stages/stage_kind.h"
 

@@ -47,7 +47,7 @@ std::vector<Path> wirePaths(Schematic& schematic, const Build& build, const Cata
 /// Duty, so that a bottle with an output section is an output valve; one that no stage uses is Duty::Gain.
 std::vector<Duty> bottleDuties(const Build& build);
 
-/// A variation by names, for whoever has no schematic yet: a joint that was forgotten, two leads exchanged.
+/// A variation by names, to be applied before there is a schematic: a joint that was forgotten, two leads exchanged.
 struct NamedVariation {
     enum class Kind { Open, Leak, Swapped, Moved, Missing, Reversed } kind = Kind::Open;
     std::string part, pin;           ///< of Reversed: the coil's index

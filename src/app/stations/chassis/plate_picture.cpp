@@ -195,7 +195,7 @@ void PlatePicture::problems() const {
         if (f.a == f.b || b.face != side.face) continue;
         p.setPen(pen);
         p.drawLine(middle(f.a), middle(f.b));
-        // Above both, so that the figure is not drawn over what it speaks of.
+        // Above both, so that the figure does not cover the part that it belongs to.
         QRectF both;
         for (const std::size_t k : {f.a, f.b})
             for (const std::size_t body : layout.assembly.of[k])

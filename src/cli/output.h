@@ -1,0 +1,15 @@
+#pragma once
+// What every command gives: JSON on stdout, sentences on stderr, an exit code.
+
+#include "core/base/result.h"
+#include "core/build/extras.h"
+
+namespace ember::cli {
+
+inline constexpr int fine = 0, stopFindings = 1, wrongInput = 2; ///< exit codes
+
+/// Says the problem on stderr and gives the exit code for it.
+int refuse(const Problem& problem);
+void print(const Json& json);
+
+} // namespace ember::cli
