@@ -16,6 +16,7 @@ PortSolver::PortSolver(const System& system)
       dv(v),
       trial(v),
       start(v),
+      lastStep(v),
       g(Eigen::MatrixXd::Zero(v.size(), v.size())),
       coupled(g) {
     active.reserve(static_cast<std::size_t>(v.size()));
@@ -120,10 +121,18 @@ void PortSolver::correction(const Eigen::MatrixXd& Z) {
     }
 }
 
-/// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975).
+/// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975). Nor a
+/// valve far beyond where it works: with a transformer's current interrupted, the tangent of a valve that is off points
+/// to millions of volts, and from there back below zero, to and fro.
 void PortSolver::limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const {
     for (std::size_t k = 0; k < ports.size(); ++k) {
         const PortDevice& d = ports[k];
+        for (int p = d.first; d.count > 1 && p < d.first + d.count; ++p) {
+            const double most = 200 + 2 * std::abs(from[p]);
+            if (std::abs(to[p] - from[p]) <= most) continue;
+            to[p] = from[p] + std::copysign(most, to[p] - from[p]);
+            limited = true;
+        }
         const auto* diode = std::get_if<DiodeLaw>(&d.law);
         if (!diode) continue;
         const double nvt = diode->ideality * thermalVolts, critical = criticalVolts[k];
@@ -156,6 +165,18 @@ bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bo
         trial = v + dv;
         bool limited = false;
         limitJunctions(v, trial, limited);
+        // Across a knee the steps may go to and fro: each reversal goes half as far as the step before it.
+        for (Eigen::Index k = 0; k < n; ++k) {
+            double step = trial[k] - v[k];
+            const double half = 0.5 * std::abs(lastStep[k]);
+            if (pass > 4 && step * lastStep[k] < 0 && std::abs(step) > half) {
+                step = std::copysign(half, step);
+                trial[k] = v[k] + step;
+                limited = true;
+            }
+            lastStep[k] = step;
+        }
+        dv = lastStep;
         double next = residualAt(trial);
         if (damped) {
             double share = 1;
@@ -199,9 +220,9 @@ bool PortSolver::solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0) {
         }
     }
     if (iterate(Z, v0, false, 40)) return true;
+    if (continueFromOpen(Z, v0)) return true;
     v.setZero();
-    if (iterate(Z, v0, true, 200)) return true;
-    return continueFromOpen(Z, v0);
+    return iterate(Z, v0, true, 200);
 }
 
 /// Raises the currents from none to all, v + share Z i(v) = v0: at share 0 the answer is v0, and on the way to 1 each
@@ -214,7 +235,7 @@ bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorX
     for (int attempt = 0; attempt < 400 && reached < 1; ++attempt) {
         const double next = std::min(1.0, reached + stride);
         scaled = next * Z;
-        if (iterate(scaled, v0, true, 60)) {
+        if (iterate(scaled, v0, false, 20)) {
             reached = next;
             reachedVolts = v;
             stride *= 2;

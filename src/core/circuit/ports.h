@@ -43,7 +43,7 @@ class PortSolver {
     void correction(const Eigen::MatrixXd& Z);
 
     std::vector<PortDevice> ports;
-    Eigen::VectorXd v, i, f, dv, trial, start;
+    Eigen::VectorXd v, i, f, dv, trial, start, lastStep;
     Eigen::MatrixXd g, coupled; ///< di/dv, and the columns of Z g of the active ports
     SmallSystem small;          ///< the active rows and columns of I + Z g
     std::vector<Port> active, resting; ///< ports with and without a slope
