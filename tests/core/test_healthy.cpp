@@ -150,6 +150,17 @@ class TestHealthy : public QObject {
         const auto& first = found->ranking.suspects.front();
         QVERIFY2(found->ranking.healthyShare > first.share, first.fault.id.c_str());
     }
+    /// No current at all is a dead valve, not one that draws half: where nothing flows, nothing spreads.
+    void noCurrentIsADeadValve() {
+        const PowerStage stage = firstPowerStage(demo, catalogue, 5, 230, {false, 60});
+        const auto found = suspects(demo, catalogue, stage, {{*findPoint(pointsOfStage(demo, 5), "sense-v3"), 0.0}});
+        QVERIFY(found.ok());
+        const auto& first = found->ranking.suspects.front();
+        QCOMPARE(first.fault.id, std::string("dead/v3"));
+        for (const auto& s : found->ranking.suspects)
+            if (s.fault.id == "leaky/c1") QVERIFY2(s.share < 0.01, "it leaves half the current");
+    }
+
     /// With one reading alone two faults look alike: another reading is named that tells them apart.
     void theTellingReadingIsNamed() {
         const PowerStage stage = firstPowerStage(demo, catalogue, 3, 230, {false, 60});

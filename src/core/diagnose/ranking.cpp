@@ -18,22 +18,25 @@ constexpr double healthyWeight = 50;
 double logLikelihood(const std::vector<Evidence>& evidence, const std::vector<double>& reads) {
     double sum = 0;
     for (std::size_t k = 0; k < evidence.size(); ++k) {
-        const double away =
-            k < reads.size() && std::isfinite(reads[k])
-                ? std::min(mostSigmas, std::abs(evidence[k].read - reads[k]) / std::max(1e-9, evidence[k].sigma))
-                : mostSigmas;
-        sum -= 0.5 * away * away;
+        const Evidence& e = evidence[k];
+        if (k >= reads.size() || !std::isfinite(reads[k])) {
+            sum -= 0.5 * mostSigmas * mostSigmas;
+            continue;
+        }
+        const double sigma = e.spread.at(reads[k]);
+        const double away = std::min(mostSigmas, std::abs(e.read - reads[k]) / sigma);
+        sum -= 0.5 * away * away + std::log(sigma / e.spread.at(e.read));
     }
     return sum;
 }
 
 /// The point at which two predictions are farthest apart, in sigmas, of those that were not read.
-int tellerOf(const std::vector<double>& a, const std::vector<double>& b, const std::vector<double>& sigmas,
+int tellerOf(const std::vector<double>& a, const std::vector<double>& b, const std::vector<Spread>& spreads,
              std::size_t from) {
     int best = -1;
     double most = 2; // less would not tell
-    for (std::size_t k = from; k < std::min({a.size(), b.size(), sigmas.size()}); ++k) {
-        const double apart = std::abs(a[k] - b[k]) / std::max(1e-9, sigmas[k]);
+    for (std::size_t k = from; k < std::min({a.size(), b.size(), spreads.size()}); ++k) {
+        const double apart = std::abs(a[k] - b[k]) / std::hypot(spreads[k].at(a[k]), spreads[k].at(b[k]));
         if (std::isfinite(apart) && apart > most) most = apart, best = static_cast<int>(k);
     }
     return best;
@@ -41,8 +44,12 @@ int tellerOf(const std::vector<double>& a, const std::vector<double>& b, const s
 
 } // namespace
 
+double Spread::at(double reading) const {
+    return std::max(1e-9, std::hypot(share * reading, floor));
+}
+
 Ranking rank(const Build& build, const std::vector<Fault>& faults, const std::vector<Evidence>& evidence,
-             const std::vector<double>& sigmas, const Predict& predict, std::stop_token stop) {
+             const std::vector<Spread>& spreads, const Predict& predict, std::stop_token stop) {
     Ranking out;
     std::mutex guard;
     std::atomic<std::size_t> next = 0;
@@ -73,7 +80,7 @@ Ranking rank(const Build& build, const std::vector<Fault>& faults, const std::ve
     for (Suspect& s : out.suspects) s.share = std::exp(s.logLikelihood - top) / sum;
     out.healthyShare = std::exp(none - top) / sum;
     if (out.suspects.size() > 1)
-        out.teller = tellerOf(out.suspects[0].reads, out.suspects[1].reads, sigmas, evidence.size());
+        out.teller = tellerOf(out.suspects[0].reads, out.suspects[1].reads, spreads, evidence.size());
     return out;
 }
 

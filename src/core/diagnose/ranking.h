@@ -10,9 +10,17 @@
 
 namespace ember::diagnose {
 
-/// A reading as it enters: what was read, and one standard deviation of what a healthy amplifier may read there.
+/// How far apart equal amplifiers read at a point: one standard deviation as a share of the reading, and what is left
+/// of it where nothing is read, in the point's unit.
+struct Spread {
+    double share = 0.05, floor = 0.05;
+    [[nodiscard]] double at(double reading) const;
+};
+
+/// A reading as it enters, and the spread at its point.
 struct Evidence {
-    double read = 0, sigma = 1;
+    double read = 0;
+    Spread spread;
 };
 
 /// What an amplifier would read at every point that is asked for, the evidence's first; NaN where nothing can be read.
@@ -32,9 +40,10 @@ struct Ranking {
     int teller = -1;               ///< index of the point whose reading tells the first two apart best; -1: none does
 };
 
-/// Every fault of the build against the evidence. Readings are taken as normal about what the fault predicts with the
-/// evidence's sigma, at most 8 of them away, so that one wild reading does not decide alone. `sigmas`: of every point.
+/// Every fault of the build against the evidence. Readings are normally distributed about what the fault predicts, with
+/// the spread at the predicted value; at most 8 standard deviations count, so that one wild reading does not decide
+/// alone. `spreads`: of every point.
 Ranking rank(const Build& build, const std::vector<Fault>& faults, const std::vector<Evidence>& evidence,
-             const std::vector<double>& sigmas, const Predict& predict, std::stop_token stop = {});
+             const std::vector<Spread>& spreads, const Predict& predict, std::stop_token stop = {});
 
 } // namespace ember::diagnose

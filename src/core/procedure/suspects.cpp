@@ -13,12 +13,16 @@ using namespace plan;
 
 namespace {
 
-/// One standard deviation of a healthy reading: a quarter of the band, which holds two on either side; not below half
-/// the meter's accuracy, nor 50 mV.
-double sigmaOf(const Build& b, const Expectation& e) {
-    const double meter = 0.5 * meterShare(b, e.point.mode) * std::abs(e.band.nominal);
-    const double band = e.band.known() && std::isfinite(e.band.high) ? (e.band.high - e.band.low) / 4 : 0;
-    return std::max({band, meter, 0.05});
+/// One standard deviation of a healthy reading as a share of it: a quarter of the band, which holds two on either side;
+/// not below half the meter's accuracy. Where little is read, 0.5 % of the nominal reading, and a millivolt.
+diagnose::Spread spreadOf(const Build& b, const Expectation& e) {
+    const double nominal = std::abs(e.band.nominal);
+    diagnose::Spread s;
+    s.floor = std::max(1e-3, std::isfinite(nominal) ? 0.005 * nominal : 0.05);
+    s.share = 0.5 * meterShare(b, e.point.mode);
+    if (e.band.known() && std::isfinite(e.band.high) && nominal > s.floor)
+        s.share = std::max(s.share, (e.band.high - e.band.low) / (4 * nominal));
+    return s;
 }
 
 } // namespace
@@ -38,10 +42,10 @@ Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const P
     if (readings.empty()) return Problem{"", "nothing was read in this stage yet"};
     Suspicion out;
     std::vector<diagnose::Evidence> evidence;
-    std::vector<double> sigmas;
+    std::vector<diagnose::Spread> spreads;
     const auto take = [&](const Expectation& e) {
         out.points.push_back(e.point);
-        sigmas.push_back(sigmaOf(b, e));
+        spreads.push_back(spreadOf(b, e));
     };
     const auto read = [&](const Expectation& e) {
         return std::find_if(readings.begin(), readings.end(), [&](const auto& r) { return r.first.id == e.point.id; });
@@ -49,7 +53,7 @@ Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const P
     for (const Expectation& e : stage.expectations)
         if (const auto r = read(e); r != readings.end()) {
             take(e);
-            evidence.push_back({r->second, sigmas.back()});
+            evidence.push_back({r->second, spreads.back()});
         }
     for (const Expectation& e : stage.expectations)
         if (read(e) == readings.end()) take(e);
@@ -61,7 +65,7 @@ Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const P
                                    {.tolerance = 1e-3, .stop = stop, .rough = true, .wiring = wiring}, &own);
         return s ? trueReadings(faulty, *s, out.points) : std::vector<double>{};
     };
-    out.ranking = diagnose::rank(b, diagnose::faultsOf(b, catalogue), evidence, sigmas, predict, stop);
+    out.ranking = diagnose::rank(b, diagnose::faultsOf(b, catalogue), evidence, spreads, predict, stop);
     if (stop.stop_requested()) return Problem{"", "cancelled"};
     return out;
 }
