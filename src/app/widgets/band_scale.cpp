@@ -49,10 +49,12 @@ void BandScale::paintEvent(QPaintEvent*) {
     const auto label = [&](double v, Role role, const QString& before, Qt::Alignment align) {
         p.setPen(theme::color(role));
         const double at = x(v);
-        const QRectF box = align & Qt::AlignRight
-                               ? QRectF(at - 130, y + h + 4, 128, 16)
-                               : QRectF(at + (align & Qt::AlignHCenter ? -70 : 2), y + h + 4, 140, 16);
-        p.drawText(box, static_cast<int>(align), before + text(v, unit));
+        const QString words = before + text(v, unit);
+        const double wide = p.fontMetrics().horizontalAdvance(words) + 2;
+        // Beside its mark, and never beyond the scale's own ends.
+        const double left =
+            std::clamp(align & Qt::AlignRight ? at - 2 - wide : at + 2, 0.0, std::max(0.0, width() - wide));
+        p.drawText(QRectF(left, y + h + 4, wide, 16), Qt::AlignLeft, words);
     };
     if (stop) {
         p.setPen(Qt::NoPen);

@@ -88,14 +88,14 @@ void PathPicture::paintValve(QPainter& p, const Placed& s, const Stage& of, cons
     p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::Verdigris));
     const auto volts = [](double x) { return text(x, Unit::Volt); };
     p.drawText(QRectF(c.x() + 5, c.y() - 1.95 * unit - 14, 60, 13), Qt::AlignLeft, volts(point->plate));
-    p.drawText(QRectF(c.x() - 1.35 * unit - 62, c.y() + 2, 62, 13), Qt::AlignRight, volts(point->grid));
+    p.drawText(QRectF(c.x() - 1.35 * unit - 62, c.y() + 1, 62, 13), Qt::AlignRight, volts(point->grid));
     p.drawText(QRectF(c.x() + 0.75 * unit, c.y() + 0.85 * unit, 60, 13), Qt::AlignLeft, volts(point->cathode));
     if (std::isfinite(point->screen) && !strapped)
         p.drawText(QRectF(c.x() + 1.25 * unit, c.y() + 3, 60, 13), Qt::AlignLeft, volts(point->screen));
     p.setPen(theme::color(share > 1 ? Role::Stop : share > 0.95 ? Role::Ember : Role::BoneDim));
-    p.drawText(QRectF(c.x() - 1.1 * unit - 110, c.y() + 16, 110, 13), Qt::AlignRight,
+    p.drawText(QRectF(c.x() - 1.1 * unit - 110, c.y() + 12, 110, 13), Qt::AlignRight,
                text(point->plateAmps, Unit::Ampere));
-    p.drawText(QRectF(c.x() - 0.95 * unit - 110, c.y() + 29, 110, 13), Qt::AlignRight,
+    p.drawText(QRectF(c.x() - 1.0 * unit - 110, c.y() + 23, 110, 13), Qt::AlignRight,
                QString("%1, %2 %").arg(text(point->plateWatts(), Unit::Watt, 2)).arg(100 * share, 0, 'f', 0));
 }
 
