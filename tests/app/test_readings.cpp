@@ -84,6 +84,20 @@ class TestReadings : public PowerTest {
         QVERIFY2(first.contains("V3"), qPrintable(causes->text()));
     }
 
+    /// Rough bands come first; what is being typed when the others arrive stays, and a reading waits for them.
+    void typingGoesOnWhileBandsSettle() {
+        doc().setBandSamples(120);
+        w->go("first-power");
+        power()->showStage(5);
+        QTRY_VERIFY_WITH_TIMEOUT(power()->stage(), 60'000);
+        QTest::keyClicks(power()->entry(), "12");
+        QTRY_VERIFY_WITH_TIMEOUT(!power()->stage()->rough, 60'000);
+        settle();
+        QCOMPARE(power()->entry()->text(), QString("12"));
+        QTest::keyClick(power()->entry(), Qt::Key_Return);
+        QVERIFY(power()->entry()->text().isEmpty());
+    }
+
     /// The log line judges by the mains as read, as the station does; at two mains neither keeps the other computing.
     void logLineAndStationAskAtTheSameMains() {
         atStage(5);

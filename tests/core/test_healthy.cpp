@@ -165,12 +165,13 @@ class TestHealthy : public QObject {
     void theTellingReadingIsNamed() {
         const PowerStage stage = firstPowerStage(demo, catalogue, 3, 230, {false, 60});
         const auto points = pointsOfStage(demo, 3);
-        const auto found = suspects(demo, catalogue, stage, {{*findPoint(points, "plate1-v2"), 60.0}});
+        const auto found = suspects(demo, catalogue, stage, {{*findPoint(points, "plate1-v2"), 30.0}});
         QVERIFY(found.ok());
         const auto words = inWords(*found);
         QVERIFY(!words.empty());
-        if (found->ranking.teller >= 0)
-            QVERIFY2(words.back().find("tells the first two apart") != std::string::npos, words.back().c_str());
+        // A small cathode resistor and a shorted bypass draw the same at the plate; the cathode's volts differ.
+        QCOMPARE(found->points.at(static_cast<std::size_t>(found->ranking.teller)).id, std::string("cathode1-v2"));
+        QVERIFY2(words.back().find("tells the first two faults apart") != std::string::npos, words.back().c_str());
     }
 
     /// Poles against closed forms: R C, and R L C in series.

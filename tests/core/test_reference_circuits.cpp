@@ -236,12 +236,7 @@ std::map<std::string, Said> referenceCases() {
     {
         Said& s = out["push-pull ultralinear, one cathode resistor"];
         s.nodes = {310};
-        Stage& d = s.bench.stage("phase transformer"); // two ideal halves: a transformer without leakage or copper
-        OutputTransformer t;
-        t.primaryImpedance = 1e3, t.loadImpedance = 4e3, t.primaryInductance = 1e4,
-        t.primaryResistanceA = t.primaryResistanceB = 0.01;
-        t.secondaryResistance = 0.001, t.leakageInductance = 0;
-        d.parts = {{{}, "transformer", "", "", t}};
+        idealPhases(s.bench);
         Stage& l = s.bench.stage("push-pull");
         s.bench.valve(l, "pentode A", "a1");
         s.bench.valve(l, "pentode A", "b1");

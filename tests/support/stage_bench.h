@@ -76,6 +76,15 @@ inline Stage& triode(Bench& x, const char* law, double plate, double cathode, do
     return s;
 }
 
+/// A stage of two ideal halves, each with the input's volts: a transformer without leakage or copper worth naming.
+inline void idealPhases(Bench& x) {
+    OutputTransformer t;
+    t.primaryImpedance = 1e3, t.loadImpedance = 4e3, t.primaryInductance = 1e4;
+    t.primaryResistanceA = t.primaryResistanceB = 0.01;
+    t.secondaryResistance = 0.001, t.leakageInductance = 0;
+    x.stage("phase transformer").parts = {{{}, "transformer", "", "", t}};
+}
+
 inline bool near(double got, double want, double share, double least, const std::string& what) {
     if (std::abs(got - want) <= share * std::abs(want) + least) return true;
     qWarning("%s: %.8g against %.8g", what.c_str(), got, want);

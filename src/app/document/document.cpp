@@ -300,14 +300,14 @@ void Document::readPractice(int stageIndex, double volts, const QString& point,
 }
 
 void Document::capturePractice(std::size_t channel, double volts, double hertz, double seconds,
-                               std::function<void(Expected<bench::Capture>)> then) {
+                               std::function<void(Expected<signal::Capture>)> then) {
     if (!practice) return then(Problem{"", "the practice bench is off"});
     inBackground(practiceBench, [this, bench = practice, wall = current.mains.volts, channel, volts, hertz, seconds,
                                  then = std::move(then)] {
         auto done = bench->power(6, wall);
         bench->set(volts, hertz);
-        auto capture = std::make_shared<Expected<bench::Capture>>(done ? bench->capture(channel, seconds)
-                                                                       : Expected<bench::Capture>(done.problem()));
+        auto capture = std::make_shared<Expected<signal::Capture>>(done ? bench->capture(channel, seconds)
+                                                                        : Expected<signal::Capture>(done.problem()));
         QMetaObject::invokeMethod(
             this, [capture, then] { then(*capture); }, Qt::QueuedConnection);
     });

@@ -61,8 +61,8 @@ class Document : public QObject {
     void log(LogEntry entry);
     void strike(std::size_t index, const QString& why);
 
-    /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes: first with rough
-    /// bands, soon after with those that readings are judged by.
+    /// First Power's stage at `mains`, if it is there; otherwise it is computed and stageReady() comes: first with
+    /// rough bands, soon after with those that readings are judged by.
     const procedure::PowerStage* stage(int index, double mains);
     /// Amplifiers that a stage's bands are drawn from, for stages computed from now on.
     void setBandSamples(int samples) { bandSamples = samples; }
@@ -84,7 +84,7 @@ class Document : public QObject {
     [[nodiscard]] bool practising() const { return practice != nullptr; }
     void readPractice(int stage, double volts, const QString& point, std::function<void(Expected<double>)> then);
     void capturePractice(std::size_t channel, double volts, double hertz, double seconds,
-                         std::function<void(Expected<bench::Capture>)> then);
+                         std::function<void(Expected<signal::Capture>)> then);
 
     /// The steady state that is being looked at where it is not the plan's nominal one, such as a stage of First Power.
     void showMoment(std::optional<plan::Steady> steady);
@@ -112,7 +112,7 @@ class Document : public QObject {
 
   private:
     friend class SnapshotCommand;
-    using StageAt = std::pair<int, double>; ///< stage, mains [V]
+    using StageAt = std::pair<int, double>;              ///< stage, mains [V]
     void place(const Build& build, const QString& name); ///< from undo and redo: everything but the log
     void afterChange(const QString& name);
     void solve();
@@ -138,8 +138,8 @@ class Document : public QObject {
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;
     std::stop_source stopSolve, stopStages;
-    quint64 generation = 0;                 ///< of solves
-    quint64 revision = 0;                   ///< of the build
+    quint64 generation = 0; ///< of solves
+    quint64 revision = 0;   ///< of the build
     std::map<StageAt, procedure::PowerStage> stages;
     std::set<StageAt> stagesUnderWay;
     struct Waiting {

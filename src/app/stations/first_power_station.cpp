@@ -286,14 +286,18 @@ void FirstPowerStation::showPoint() {
     probe->setText(text(e.point.probe + "; meter on " + procedure::meterSetting(e)));
     unit->setText(QString::fromUtf8(symbol(e.point.unit()).data()));
     const LogEntry* have = procedure::lastReading(document.build(), index, e.point.id);
-    reading->clear();
+    if (shownPoint != e.point.id) reading->clear(); // what is being typed stays when bands or verdicts arrive
+    shownPoint = e.point.id;
     reading->setPlaceholderText(have ? QString::number(have->value, 'g', 4) : QString());
     scale->show(e.band.low, e.band.high, e.stopAbove, e.stopBelow, have ? std::optional(have->value) : std::nullopt,
                 e.point.unit());
     const QString band = text(procedure::bandText(e.band, e.point.unit()));
     scale->setAccessibleDescription(band);
-    verdict->setText(have ? text(procedure::sentence(e, have->value)) : e.band.known() ? "expected " + band : band);
-    if (stage()->rough) verdict->setText(verdict->text() + "  (a first estimate)");
+    const QString expected = e.band.known() ? "expected " + band : band;
+    if (stage()->rough)
+        verdict->setText(expected + (have ? ", a first estimate: judged in a moment" : ", a first estimate"));
+    else
+        verdict->setText(have ? text(procedure::sentence(e, have->value)) : expected);
     verdict->setStyleSheet("color:" + verdictColour(have).name());
     showCauses();
 }
@@ -316,7 +320,8 @@ void FirstPowerStation::showCauses() {
     if (const procedure::Suspicion* s = document.suspicion(index)) {
         for (const std::string& line : procedure::inWords(*s)) together += "<br>" + text(line).toHtmlEscaped();
         if (together.isEmpty())
-            together = "<br>No single fault explains them. Read once more, with the other lead clipped on ground.";
+            together = "<br>No single fault explains them. Check the meter's range, its leads and the mains as read, "
+                       "then read again.";
         together = "<p><b>" + coloured(Role::Ember, "All readings of this stage") + "</b>" + together + "</p>";
     }
     causes->setText(both.isEmpty() && together.isEmpty()
@@ -335,6 +340,7 @@ void FirstPowerStation::takeTyped() {
         verdict->setStyleSheet(QString("color:%1").arg(theme::color(Role::Ember).name()));
         return;
     }
+    reading->clear();
     take(e->point, index, *v, "typed");
 }
 

@@ -53,6 +53,7 @@ class FirstPowerStation : public Station {
     QPushButton *next, *again, *fromPractice, *off;
     QWidget* side;
     int index = 0, row = 0;
+    std::string shownPoint; ///< whose reading the entry takes
 };
 
 } // namespace ember::app

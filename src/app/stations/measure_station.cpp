@@ -153,7 +153,7 @@ void MeasureStation::takeTone() {
     words->setText("taking the tone ...");
     document.capturePractice(
         static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0,
-        [this, level = *v, asked = document.revisionNow(), at = channel->currentIndex()](Expected<bench::Capture> c) {
+        [this, level = *v, asked = document.revisionNow(), at = channel->currentIndex()](Expected<signal::Capture> c) {
             tone->setEnabled(document.practising());
             if (asked != document.revisionNow() || at != channel->currentIndex()) {
                 words->setText("The build or the channel changed meanwhile: take the tone again.");
@@ -171,7 +171,7 @@ void MeasureStation::analyseFile(const QString& name) {
     const auto scale = parseWithin(fullScale->text().toStdString(), Unit::Volt, {1e-3, 1e5});
     if (!scale) return Q_EMIT said(QString::fromStdString(scale.problem().sentence), false);
     words->setText("reading " + name + " ...");
-    auto* watcher = new QFutureWatcher<std::shared_ptr<Expected<bench::Capture>>>(this);
+    auto* watcher = new QFutureWatcher<std::shared_ptr<Expected<signal::Capture>>>(this);
     connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher] {
         const auto c = watcher->result();
         watcher->deleteLater();
@@ -183,11 +183,11 @@ void MeasureStation::analyseFile(const QString& name) {
         show(**c, v ? *v : plan::unknown);
     });
     watcher->setFuture(QtConcurrent::run([path = name.toStdString(), s = *scale] {
-        return std::make_shared<Expected<bench::Capture>>(signal::readSound(path, 1, s));
+        return std::make_shared<Expected<signal::Capture>>(signal::readSound(path, 1, s));
     }));
 }
 
-void MeasureStation::show(const bench::Capture& c, double inputRms) {
+void MeasureStation::show(const signal::Capture& c, double inputRms) {
     const auto a = signal::analyseTone(c.volts, c.sampleRate, c.fullScale);
     const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
     if (!a || at >= document.build().channels.size()) {
@@ -270,8 +270,7 @@ void MeasureStation::sayHowToConnect() {
                        text(d.crestOut, Unit::Volt, 2), text(d.crestIn, Unit::Volt, 2)) +
               out;
         if (!f.power[at].line()) {
-            // A wire-wound resistor bears its rating with its surface at 200 to 300 °C; at half of it, about half as far
-            // above the room.
+            // Twice the watts is a builder's rule: a wire-wound resistor at its full rating is 200 to 300 °C hot.
             const double watts = f.power[at].clipWatts;
             out += QString(" At clipping the load takes %1: a resistor made for %2, on its sink or in free air, hot "
                            "enough to burn.")

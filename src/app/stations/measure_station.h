@@ -22,7 +22,7 @@ class MeasureStation : public Station {
     void takeTone();
 
   private:
-    void show(const bench::Capture& capture, double inputRms);
+    void show(const signal::Capture& capture, double inputRms);
     void drawPrediction();
     void sayHowToConnect();
     void refresh();

@@ -2,7 +2,7 @@
 // Instruments as the stations see them; a real one and the virtual amplifier's stand behind the same calls.
 
 #include "core/base/result.h"
-#include "core/procedure/test_points.h"
+#include "core/signal/capture.h"
 
 namespace ember::bench {
 
@@ -11,14 +11,6 @@ class Voltmeter {
     virtual ~Voltmeter() = default;
     /// What the display shows at a test point, in the unit of the point.
     virtual Expected<double> read(const std::string& point) = 0;
-};
-
-/// A sampled voltage across the load.
-struct Capture {
-    std::vector<double> volts;
-    double sampleRate = 48000; ///< [Hz]
-    double fullScale = 0;      ///< [V] at which the converter clips; 0: unknown
-    std::string source;        ///< "practice", or a file's name
 };
 
 class Generator {
@@ -30,7 +22,7 @@ class Generator {
 class Recorder {
   public:
     virtual ~Recorder() = default;
-    virtual Expected<Capture> capture(std::size_t channel, double seconds) = 0;
+    virtual Expected<signal::Capture> capture(std::size_t channel, double seconds) = 0;
 };
 
 } // namespace ember::bench

@@ -84,7 +84,7 @@ void VirtualAmplifier::set(double voltsRms, double hertz) {
     toneHertz = hertz;
 }
 
-Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds) {
+Expected<signal::Capture> VirtualAmplifier::capture(std::size_t channel, double seconds) {
     if (stageNow < 5) return Problem{"", "a tone needs full mains: pass First Power up to \"full mains\" first"};
     if (channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", channel + 1)};
     Sag sag{.warm = warm, .steady = steady};
@@ -92,7 +92,7 @@ Expected<Capture> VirtualAmplifier::capture(std::size_t channel, double seconds)
     if (auto done = solveToneWithSag(real, *catalogue, channel, false, {toneVolts, toneHertz}, sag, run); !done)
         return done.problem();
     const std::vector<double>& period = run.tone.samples;
-    Capture out;
+    signal::Capture out;
     out.source = "practice";
     const auto count = static_cast<std::size_t>(seconds * out.sampleRate);
     const double crest = std::abs(

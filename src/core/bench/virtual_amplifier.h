@@ -25,7 +25,7 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
     void set(double voltsRms, double hertz) override;
     /// The load's volts under the tone: periodic solution of the netlist with the supply's sag, plus the converter's
     /// noise.
-    Expected<Capture> capture(std::size_t channel, double seconds) override;
+    Expected<signal::Capture> capture(std::size_t channel, double seconds) override;
 
     [[nodiscard]] const plan::Steady& state() const { return steady; }
 

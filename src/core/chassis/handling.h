@@ -1,5 +1,5 @@
 #pragma once
-// What cuts, flies and weighs while metal is worked and iron goes on, said with the template and the hole list.
+// Cautions for drilling the chassis and fitting its parts: eyes, sharp edges, swarf, weight.
 
 #include "core/build/chassis.h"
 
@@ -7,7 +7,7 @@
 
 namespace ember::chassis {
 
-/// Eyes, edges and swarf; the heaviest part by its tag, and what all parts together weigh [kg], without the sheet.
+/// One line, written with every template: the cautions, then the heaviest part by its tag, and what all parts together weigh [kg], without the sheet; no weight where none is 1 kg.
 std::string handlingCaution(const Chassis& chassis);
 
 } // namespace ember::chassis

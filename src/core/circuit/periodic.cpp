@@ -173,7 +173,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                 state.y = y0 + share * dy;
                 lastStride = share * dy;
                 lastLength = reversed ? std::min(length, 0.5 * lastLength) : length;
-                // Near enough, the grid stays: the map is then smooth, and Newton quadratic.
+                // Near enough, the grid stays: the map is then smooth, and Newton quadratic. From a start of unknown
+                // quality three passes pick their grids first; a nearby solution's grid is as good at once.
                 frozen = share == 1 && pass > 3 * o.leadIn && distance(state.y, y0) < 0.03;
             }
         }

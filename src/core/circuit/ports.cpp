@@ -124,7 +124,7 @@ void PortSolver::correction(const Eigen::MatrixXd& Z) {
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975). Nor a
 /// valve far beyond where it works: with a transformer's current interrupted, the tangent of a valve that is off points
 /// to millions of volts, and from there back below zero, to and fro.
-void PortSolver::limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const {
+void PortSolver::limitSteps(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const {
     for (std::size_t k = 0; k < ports.size(); ++k) {
         const PortDevice& d = ports[k];
         for (int p = d.first; d.count > 1 && p < d.first + d.count; ++p) {
@@ -164,7 +164,7 @@ bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bo
         if (!dv.allFinite()) break;
         trial = v + dv;
         bool limited = false;
-        limitJunctions(v, trial, limited);
+        limitSteps(v, trial, limited);
         // Across a knee the steps may go to and fro: each reversal goes half as far as the step before it.
         for (Eigen::Index k = 0; k < n; ++k) {
             double step = trial[k] - v[k];

@@ -35,7 +35,7 @@ class PortSolver {
   private:
     bool iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bool damped, int most);
     bool continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
-    void limitJunctions(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
+    void limitSteps(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
     struct Port {
         int port, first, count; ///< the last two: of its device's ports
     };
@@ -44,8 +44,8 @@ class PortSolver {
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start, lastStep;
-    Eigen::MatrixXd g, coupled; ///< di/dv, and the columns of Z g of the active ports
-    SmallSystem small;          ///< the active rows and columns of I + Z g
+    Eigen::MatrixXd g, coupled;        ///< di/dv, and the columns of Z g of the active ports
+    SmallSystem small;                 ///< the active rows and columns of I + Z g
     std::vector<Port> active, resting; ///< ports with and without a slope
     std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
     double lastResidual = 0;

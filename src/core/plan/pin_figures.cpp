@@ -56,6 +56,15 @@ Expected<SchematicFigures> schematicFigures(const Build& b, const Catalogue& cat
     return out;
 }
 
+std::optional<Steady> coldestMoment(const Build& b, const Figures& f) {
+    if (!f.cold) return std::nullopt;
+    Steady cold = *f.cold;
+    const double coldest = biasRange(b.bias, cold).coldest;
+    for (double& w : cold.wipers) w = coldest;
+    for (NodeFigures& n : cold.nodes) n.mean = n.most;
+    return cold;
+}
+
 std::map<std::string, WorstVolts> worstVolts(const Build& b, const Catalogue& catalogue, const Figures& f) {
     std::map<std::string, WorstVolts> out;
     const auto take = [&](const Steady& s, double WorstVolts::*which) {
@@ -69,12 +78,7 @@ std::map<std::string, WorstVolts> worstVolts(const Build& b, const Catalogue& ca
     };
     for (const auto* s : {&f.low, &f.nominal, &f.high})
         if (*s) take(**s, &WorstVolts::hot);
-    if (!f.cold) return out;
-    Steady cold = *f.cold;
-    const double coldest = biasRange(b.bias, cold).coldest;
-    for (double& w : cold.wipers) w = coldest;
-    for (NodeFigures& n : cold.nodes) n.mean = n.most;
-    take(cold, &WorstVolts::cold);
+    if (const auto cold = coldestMoment(b, f)) take(*cold, &WorstVolts::cold);
     return out;
 }
 

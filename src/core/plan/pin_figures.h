@@ -4,6 +4,7 @@
 #include "steady.h"
 
 #include <map>
+#include <optional>
 
 namespace ember::plan {
 
@@ -17,7 +18,7 @@ struct PartFigure {
     double volts = unknown;        ///< between its first two pins
     double amps = unknown;         ///< into its first pin
     double watts = unknown;
-    bool twoEnded = true;
+    bool twoEnded = true; ///< it has two pins, so that `volts` is what stands across it
 };
 struct NetFigure {
     std::string net;
@@ -34,9 +35,12 @@ Expected<SchematicFigures> schematicFigures(const Build& build, const Catalogue&
 
 /// The most volts across a part at rest [V].
 struct WorstVolts {
-    double hot = unknown;  ///< at low, nominal or high mains
-    double cold = unknown; ///< at switch-on: mains high, no valve drawing, the bias at its coldest, nodes at their crest
+    double hot = unknown; ///< at low, nominal or high mains
+    double cold =
+        unknown; ///< at switch-on: mains high, no valve drawing, the bias at its coldest, nodes at their crest
 };
+/// The moment that the latter is of; nothing where it was not solved.
+std::optional<Steady> coldestMoment(const Build& build, const Figures& figures);
 /// By the parts' ids; bottles and transformers, which have more than two ends, are left out.
 std::map<std::string, WorstVolts> worstVolts(const Build& build, const Catalogue& catalogue, const Figures& figures);
 

@@ -79,7 +79,7 @@ std::vector<double> accelerated(const std::vector<double>& given0, const std::ve
 Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std::size_t index, bool every,
                                 const Tone& tone, Sag& sag, ToneRun& run) {
     constexpr int rounds = 8;
-    constexpr double close = 1e-4; // [A] moves no node by a tenth of a volt
+    constexpr double close = 1e-4;             // [A] moves no node by a tenth of a volt
     std::vector<double> under = sag.last.amps; // what the supply is solved for
     if (auto next = extrapolated(sag, tone.inputRms); largestDifference(next, under) > close) {
         if (auto done = load(b, catalogue, sag, next, tone.stop); !done) return done;
@@ -97,10 +97,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
             run.figures.more[k].amps -= rest[k].amps;
             music[static_cast<std::size_t>(rest[k].node - 1)] += channels * run.figures.more[k].amps;
         }
-        if (largestDifference(music, under) < close) {
-            sag.before = std::exchange(sag.last, {tone.inputRms, under});
-            return Done{};
-        }
+        if (largestDifference(music, under) < close) break;
         std::vector<double> next = round > 0 ? accelerated(given, drawn, under, music) : music;
         given = std::exchange(under, std::move(next));
         drawn = std::move(music);

@@ -72,14 +72,18 @@ Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const P
 
 std::vector<std::string> inWords(const Suspicion& s, std::size_t most) {
     std::vector<std::string> out;
+    if (s.ranking.healthyShare > 0.1)
+        out.push_back(fmt::format("nothing wrong, at the edge of what healthy amplifiers read ({:.0f} %)",
+                                  100 * s.ranking.healthyShare));
+    const std::size_t healthy = out.size();
     for (const diagnose::Suspect& x : s.ranking.suspects) {
-        if (out.size() == most || x.share < 0.01) break;
+        if (out.size() == most + healthy || x.share < 0.01) break;
         out.push_back(fmt::format("{} ({:.0f} %)", x.fault.sentence, 100 * x.share));
     }
-    if (s.ranking.teller >= 0 && out.size() > 1) {
+    if (s.ranking.teller >= 0 && out.size() > healthy + 1) {
         const auto k = static_cast<std::size_t>(s.ranking.teller);
         const TestPoint& p = s.points[k];
-        out.push_back(fmt::format("{} tells the first two apart: {} against {}", p.label,
+        out.push_back(fmt::format("{} tells the first two faults apart: {} against {}", p.label,
                                   format(s.ranking.suspects[0].reads[k], p.unit()),
                                   format(s.ranking.suspects[1].reads[k], p.unit())));
     }

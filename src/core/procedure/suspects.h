@@ -20,7 +20,8 @@ struct Suspicion {
 Expected<Suspicion> suspects(const Build& build, const Catalogue& catalogue, const PowerStage& stage,
                              const std::vector<std::pair<TestPoint, double>>& readings, std::stop_token stop = {});
 
-/// In words, the first few: "C11 leaks: 4 MΩ across it (62 %)"; then the reading that would tell the first two apart.
+/// In words: first that nothing may be wrong, where that is not unlikely; then the `most` likeliest faults, such as
+/// "C11 leaks: 4 MΩ across it (62 %)"; last the reading that would tell the first two apart.
 std::vector<std::string> inWords(const Suspicion& suspicion, std::size_t most = 4);
 
 } // namespace ember::procedure

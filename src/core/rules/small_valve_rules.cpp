@@ -3,7 +3,6 @@
 
 #include "remedies.h"
 
-#include "core/plan/bias_range.h"
 #include "core/plan/pin_figures.h"
 #include "core/plan/supply_circuit.h"
 #include "core/quantity/letters.h"
@@ -30,16 +29,20 @@ std::string v(double volts) {
 /// Before any valve draws, each capacitor of the path stands between its nets as the supply and the coldest bias hold
 /// them: the worst that it meets, at every switch-on.
 void capacitorVoltsRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    const auto worst = plan::worstVolts(b, catalogue, f);
+    const auto cold = plan::coldestMoment(b, f);
+    if (!cold) return;
+    const auto at = plan::schematicFigures(b, catalogue, *cold);
+    if (!at) return;
     for (std::size_t k = 0; k < b.channels.size(); ++k)
         for (std::size_t s = 0; s < b.channels[k].stages.size(); ++s) {
             const Stage& stage = b.channels[k].stages[s];
             for (std::size_t p = 0; p < stage.parts.size(); ++p) {
                 const auto* part = std::get_if<CapacitorPart>(&stage.parts[p].part);
                 if (!part || stage.parts[p].slot == "bypass") continue; // cold, a bypass stands at 0 V
-                const auto figure = worst.find(part->id);
-                if (figure == worst.end()) continue;
-                const double most = figure->second.cold;
+                const auto figure = std::find_if(at->parts.begin(), at->parts.end(),
+                                                 [&](const plan::PartFigure& x) { return x.part == part->id; });
+                if (figure == at->parts.end()) continue;
+                const double most = std::abs(figure->volts);
                 if (!(most > 0.9 * part->volts)) continue;
                 const bool past = most > part->volts;
                 Finding x = finding(

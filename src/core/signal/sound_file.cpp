@@ -8,7 +8,7 @@
 
 namespace ember::signal {
 
-Expected<bench::Capture> readSound(const std::filesystem::path& file, int channel, double fullScale) {
+Expected<Capture> readSound(const std::filesystem::path& file, int channel, double fullScale) {
     constexpr sf_count_t mostFrames = 1 << 25, chunk = 4096;
     const std::string name = file.filename().string();
     std::error_code error;
@@ -23,7 +23,7 @@ Expected<bench::Capture> readSound(const std::filesystem::path& file, int channe
     if (info.frames > mostFrames)
         return Problem{name, fmt::format("it is {} samples long; up to {} are read: cut out the part with the tone",
                                          info.frames, mostFrames)};
-    bench::Capture out;
+    Capture out;
     out.sampleRate = info.samplerate;
     out.fullScale = fullScale;
     out.source = name;

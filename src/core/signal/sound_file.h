@@ -1,13 +1,15 @@
 #pragma once
 // Captures from sound files: WAV, FLAC and what else libsndfile reads.
 
-#include "core/bench/instruments.h"
+#include "capture.h"
+
+#include "core/base/result.h"
 
 #include <filesystem>
 
 namespace ember::signal {
 
 /// One channel (1-based) as volts: a full-scale sample is `fullScale` [V].
-Expected<bench::Capture> readSound(const std::filesystem::path& file, int channel, double fullScale);
+Expected<Capture> readSound(const std::filesystem::path& file, int channel, double fullScale);
 
 } // namespace ember::signal
