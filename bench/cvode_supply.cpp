@@ -27,13 +27,13 @@ struct Equations {
             if (over <= 0) return 0;
             double drop = over; // i = K drop^1.5, drop + R i = over
             for (int k = 0; k < 60; ++k) {
-                const double i = g.rectifier.perveance * std::pow(drop, 1.5);
+                const double i = g.rectifier.law.perveance * std::pow(drop, 1.5);
                 const double step = (drop + g.sourceOhms * i - over) /
-                                    (1 + 1.5 * g.sourceOhms * g.rectifier.perveance * std::sqrt(drop));
+                                    (1 + 1.5 * g.sourceOhms * g.rectifier.law.perveance * std::sqrt(drop));
                 drop = std::max(1e-12, drop - step);
                 if (std::abs(step) < 1e-11 * (1 + drop)) break;
             }
-            return g.rectifier.perveance * std::pow(drop, 1.5);
+            return g.rectifier.law.perveance * std::pow(drop, 1.5);
         }
         const double nvt = inSeries * g.rectifier.junction.ideality * circuit::thermalVolts,
                      is = g.rectifier.junction.saturation;

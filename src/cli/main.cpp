@@ -4,6 +4,7 @@
 #include "bench_commands.h"
 #include "figures_json.h"
 #include "output.h"
+#include "valve_commands.h"
 
 #include "core/build/build_json.h"
 #include "core/build/path.h"
@@ -63,24 +64,6 @@ Expected<Solved> solved(const std::string& file) {
     auto build = loadBuild(file);
     if (!build) return build.problem();
     return solvedBuild(*build);
-}
-
-int valve(const std::string& type, double plate, double grid, std::optional<double> screen) {
-    const ValveType* v = Catalogue::shipped().valve(type);
-    if (!v) return refuse({"", fmt::format("the catalogue has no valve \"{}\"", type)});
-    if (v->pentode && !screen) return refuse({"", fmt::format("{} is a pentode: give --screen as well", v->type)});
-    for (const double x : {plate, grid, screen.value_or(0)})
-        if (!std::isfinite(x) || std::abs(x) > 5000) return refuse({"", "volts from -5000 to 5000 are expected"});
-    const auto f = figuresAt(v->law, plate, grid, screen.value_or(0));
-    const auto known = [](double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); };
-    Json out = {{"type", v->type},
-                {"plate_current", known(f.plateAmps)},
-                {"gm", known(f.gm)},
-                {"mu", known(f.mu)},
-                {"rp", known(f.rp)}};
-    out["screen_current"] = v->pentode ? known(f.screenAmps) : Json(nullptr);
-    print(out);
-    return fine;
 }
 
 int supply(const std::string& file) {
@@ -221,8 +204,8 @@ int main(int argc, char** argv) {
     CLI::App app{"Dim Ember without a window: figures, findings, reports and measurements of a valve amplifier."};
     app.require_subcommand(1);
     int code = fine;
-    std::string file, type, out, fault;
-    double plate = 0, grid = 0, screen = 0, fullScale = 1, load = 0;
+    std::string file, out, fault;
+    double fullScale = 1, load = 0;
     int channel = 1, stage = 1;
     std::uint64_t seed = 1;
 
@@ -314,13 +297,17 @@ int main(int argc, char** argv) {
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
     supplies->add_option("FILE", file)->required();
     supplies->callback([&] { code = supply(file); });
-    auto* valves = app.add_subcommand("valve", "Current and slopes of a valve at a point");
-    valves->add_option("TYPE", type)->required();
-    valves->add_option("--plate", plate, "[V] to the cathode")->required();
-    valves->add_option("--grid", grid, "[V] to the cathode")->required();
-    auto* screenOption = valves->add_option("--screen", screen, "[V] to the cathode");
-    valves->callback(
-        [&] { code = valve(type, plate, grid, screenOption->count() ? std::optional(screen) : std::nullopt); });
+    auto* valves = app.add_subcommand("valve", "A valve of the catalogue, or its current and slopes at a point");
+    ValveAsked asked;
+    valves->add_option("TYPE", asked.type)->required();
+    valves->add_option("--section", asked.section, "1 is the first");
+    valves->add_option("--plate", asked.plate, "[V] to the cathode");
+    valves->add_option("--grid", asked.grid, "[V] to the cathode");
+    valves->add_option("--screen", asked.screen, "[V] to the cathode");
+    valves->callback([&] { code = valve(asked); });
+    auto* fits = app.add_subcommand("fit", "A valve's law from points of a sheet or a curve tracer");
+    fits->add_option("FILE", file, "JSON or a table with heads")->required();
+    fits->callback([&] { code = fit(file); });
     auto* tones = app.add_subcommand("analyse", "Level, power, distortion of a captured tone");
     tones->add_option("FILE", file, "WAV or FLAC")->required();
     tones->add_option("--channel", channel, "1 is the first");

@@ -133,7 +133,7 @@ class TestBiasFall : public WindowTest {
             return nullptr;
         };
         QVERIFY(!found());
-        type(field("/transformer/biasVolts"), "11");
+        type(field("/transformer/biasVolts"), "9");
         doc().waitForFigures();
         QVERIFY(found() && found()->fix);
         // At one end of the mains at least it does not reach.

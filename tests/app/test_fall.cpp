@@ -206,7 +206,7 @@ class TestFall : public SupplyTest {
             QTest::keyClick(c1, Qt::Key_Escape);
         }
         QCOMPARE(supply().sections[0].capacitance, 22e-6);
-        QVERIFY(figures().contains("B+1 290"));
+        QVERIFY2(figures().contains("B+1 293"), qPrintable(figures()));
     }
 };
 

@@ -48,7 +48,7 @@ class TestCircuit : public QObject {
         const Node anode = n.node("anode"), in = n.node("in");
         const DeviceId source = n.add(VoltageSource{in, ground, {0}});
         n.add(Resistor{in, anode, 1e3});
-        const DeviceId diode = n.addVacuumRectifier(anode, ground, 1e-3);
+        const DeviceId diode = n.addVacuumRectifier(anode, ground, {1e-3});
         const System sys = assemble(n);
         DcSolver solver(sys);
         for (const double volts : {100.0, 101.0, 20.0, -50.0, 400.0}) {
@@ -142,7 +142,7 @@ class TestCircuit : public QObject {
         const Node in = n.node("in"), k = n.node("k");
         n.add(VoltageSource{in, ground, {60}});
         const double perveance = perveanceFromDrop(25, 0.175);
-        const DeviceId v = n.addVacuumRectifier(in, k, perveance);
+        const DeviceId v = n.addVacuumRectifier(in, k, {perveance});
         n.add(Resistor{k, ground, 200});
         const System sys = assemble(n);
         const auto op = operatingPoint(sys);

@@ -30,16 +30,17 @@ const Catalogue& catalogue = Catalogue::shipped();
 /// The same valves by laws of other parameters: another exponent, the current the same at an ordinary point.
 Catalogue otherLaws(double exponent) {
     Catalogue c = Catalogue::shipped();
-    for (ValveType& t : c.valves) {
-        const double plate = t.pentode ? 270 : 150, screen = t.pentode ? 270 : 0, grid = t.pentode ? -10.5 : -1.5;
-        const double before = figuresAt(t.law, plate, grid, screen).plateAmps;
-        const auto change = [&](auto& law) {
-            law.exponent *= exponent;
-            law.kg *= figuresAt(t.law, plate, grid, screen).plateAmps / before;
-        };
-        if (auto* triode = std::get_if<circuit::TriodeLaw>(&t.law)) change(*triode);
-        if (auto* pentode = std::get_if<circuit::PentodeLaw>(&t.law)) change(*pentode);
-    }
+    for (ValveType& type : c.valves)
+        for (TypeSection& t : type.halves) {
+            const double plate = t.pentode ? 270 : 150, screen = t.pentode ? 270 : 0, grid = t.pentode ? -10.5 : -1.5;
+            const double before = figuresAt(t.law, plate, grid, screen).plateAmps;
+            const auto change = [&](auto& law) {
+                law.exponent *= exponent;
+                law.kg *= figuresAt(t.law, plate, grid, screen).plateAmps / before;
+            };
+            if (auto* triode = std::get_if<circuit::TriodeLaw>(&t.law)) change(*triode);
+            if (auto* pentode = std::get_if<circuit::PentodeLaw>(&t.law)) change(*pentode);
+        }
     return c;
 }
 
@@ -169,8 +170,12 @@ class TestHealthy : public QObject {
         QVERIFY(found.ok());
         const auto words = inWords(*found);
         QVERIFY(!words.empty());
-        // A small cathode resistor and a shorted bypass draw the same at the plate; the cathode's volts differ.
-        QCOMPARE(found->points.at(static_cast<std::size_t>(found->ranking.teller)).id, std::string("cathode1-v2"));
+        // A leaky capacitor of its supply and a small cathode resistor both pull the plate down; the node's volts differ.
+        const auto at = static_cast<std::size_t>(found->ranking.teller);
+        const auto& first = found->ranking.suspects[0].reads, &second = found->ranking.suspects[1].reads;
+        const std::string id = found->points.at(at).id;
+        QVERIFY2(id != "plate1-v2" && std::abs(first.at(at) / second.at(at) - 1) > 0.1,
+                 qPrintable(QString("%1: %2, %3").arg(id.c_str()).arg(first.at(at)).arg(second.at(at))));
         QVERIFY2(words.back().find("tells the first two faults apart") != std::string::npos, words.back().c_str());
     }
 
@@ -216,7 +221,7 @@ class TestHealthy : public QObject {
             s.add(resistor("r2", y, Schematic::ground, ohms));
             s.add(capacitor("c3", y, grid, farads));
             s.add(resistor("r3", grid, Schematic::ground, ohms));
-            s.add(valve("v", catalogue.valve("ECC85")->law, {grid, p, k}));
+            s.add(valve("v", catalogue.valve("ECC85")->section(1).law, {grid, p, k}));
             Analysis a(s);
             const auto point = a.operatingPoint();
             QVERIFY(point.ok());

@@ -90,7 +90,7 @@ class TestLimits : public QObject {
         const PowerStage first = stageOf(b, 1), later = stageOf(b, 5);
         const double stop = *at(first, "bias-v3").stopAbove;
         const auto& p = pointOf(b, *later.steady, "v3");
-        const auto f = figuresAt(catalogue.valve("EL84")->law, p.plate, stop, p.screen);
+        const auto f = figuresAt(catalogue.valve("EL84")->section(1).law, p.plate, stop, p.screen);
         QVERIFY2(std::abs(f.plateAmps * p.plate - 12) < 0.1, qPrintable(QString::number(f.plateAmps * p.plate)));
         QCOMPARE(judge(at(first, "bias-v3"), -1), Verdict::Stop);
     }

@@ -79,7 +79,7 @@ class TestPorts : public QObject {
 
     /// Whatever stands around a pentode, the answer is found and is one: started from anywhere it is the same.
     void aPentodeIsSolvedFromAnyStart() {
-        const auto& law = Catalogue::shipped().valve("EL84")->law;
+        const auto& law = Catalogue::shipped().valve("EL84")->section(1).law;
         std::mt19937 chance(5);
         std::uniform_real_distribution<double> spread(-1, 1);
         for (int k = 0; k < 40; ++k) {
@@ -111,7 +111,7 @@ class TestPorts : public QObject {
 
     /// Kirchhoff at the cathode: what enters by grid, screen and plate leaves there.
     void whatEntersAPentodeLeavesAtItsCathode() {
-        const auto& law = Catalogue::shipped().valve("EL84")->law;
+        const auto& law = Catalogue::shipped().valve("EL84")->section(1).law;
         Netlist n;
         const Node rail = n.node("rail"), p = n.node("p"), c = n.node("c"), g = n.node("g");
         n.add(VoltageSource{rail, ground, {300}});
@@ -131,7 +131,7 @@ class TestPorts : public QObject {
     }
     void slopesAreTheDerivatives() {
         QFETCH(QString, type);
-        const PortLaw& law = Catalogue::shipped().valve(type.toStdString())->law;
+        const PortLaw& law = Catalogue::shipped().valve(type.toStdString())->section(1).law;
         const int n = portCount(law);
         for (const double grid : {-9.0, -2.5, 0.4})
             for (const double plate : {15.0, 120.0, 300.0}) {

@@ -25,14 +25,16 @@ Catalogue catalogueOf(const json& laws) {
         ValveType t;
         t.type = name;
         t.names = {name};
-        t.pentode = j.at("kind") == "pentode";
-        t.sections = t.pentode ? 1 : 2;
-        if (t.pentode)
-            t.law = circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
-                                        j.at("share"), j.at("kneeVolts"), j.at("slope"), j.at("gridPerveance")};
+        TypeSection half;
+        half.pentode = j.at("kind") == "pentode";
+        const circuit::GridLaw grid{j.at("gridPerveance"), 0, 0};
+        if (half.pentode)
+            half.law = circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
+                                           j.at("share"), j.at("kneeVolts"), j.at("slope"), grid};
         else
-            t.law = circuit::TriodeLaw{j.at("mu"),  j.at("exponent"), j.at("kp"),
-                                       j.at("kvb"), j.at("kg"),       j.at("gridPerveance")};
+            half.law =
+                circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), grid};
+        t.halves.assign(half.pentode ? 1 : 2, half);
         c.valves.push_back(std::move(t));
     }
     return c;

@@ -17,11 +17,11 @@ using nlohmann::json;
 namespace {
 
 circuit::PortLaw lawFrom(const json& j) {
+    const circuit::GridLaw grid{j.at("gridPerveance"), 0, 0};
     if (j.at("kind") == "triode")
-        return circuit::TriodeLaw{j.at("mu"),  j.at("exponent"), j.at("kp"),
-                                  j.at("kvb"), j.at("kg"),       j.at("gridPerveance")};
+        return circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), grid};
     return circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
-                               j.at("share"), j.at("kneeVolts"), j.at("slope"), j.at("gridPerveance")};
+                               j.at("share"), j.at("kneeVolts"), j.at("slope"), grid};
 }
 
 /// A case's circuit; `input` drives the net "in".

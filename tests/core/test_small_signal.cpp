@@ -55,11 +55,11 @@ class TestSmallSignal : public QObject {
         n.add(VoltageSource{supply, ground, {250}});
         const DeviceId drive = n.add(VoltageSource{grid, ground, {-1.5}});
         n.add(Resistor{supply, plate, 100e3});
-        n.add(NonlinearDevice{{grid, plate, ground}, type->law});
+        n.add(NonlinearDevice{{grid, plate, ground}, type->section(1).law});
         const System sys = assemble(n);
         const auto op = operatingPoint(sys);
         QVERIFY(op);
-        const ValveFigures f = figuresAt(type->law, op->volts(plate), -1.5, 0);
+        const ValveFigures f = figuresAt(type->section(1).law, op->volts(plate), -1.5, 0);
         const SmallSignal s(sys, op->portVolts);
         QVERIFY(std::abs(s.gain(drive, plate, 1e3).real() / (-f.mu * 100e3 / (100e3 + f.rp)) - 1) < 1e-6);
         QVERIFY(std::abs(std::abs(s.impedance(plate, 1e3)) / (100e3 * f.rp / (100e3 + f.rp)) - 1) < 1e-6);

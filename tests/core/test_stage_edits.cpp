@@ -238,7 +238,7 @@ class TestStageEdits : public QObject {
         for (const plan::PinFigure& p : f->pins)
             for (const plan::ChannelPoint& c : s->channels)
                 for (const plan::ValvePoint& v : c.valves) {
-                    const std::string suffix = catalogue.valve(demo.bottles[v.bottle].type)->sections > 1
+                    const std::string suffix = catalogue.valve(demo.bottles[v.bottle].type)->sections() > 1
                                                    ? " " + std::to_string(v.section)
                                                    : "";
                     if (demo.bottles[v.bottle].id != p.part || p.electrode != "plate" + suffix) continue;

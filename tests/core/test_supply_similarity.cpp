@@ -26,7 +26,7 @@ SupplyCase randomSupply(std::mt19937& chance) {
     c.emf = between(150, 450);
     c.sourceOhms = between(20, 200);
     c.rectifier.vacuum = true;
-    c.rectifier.perveance = between(3e-4, 3e-3);
+    c.rectifier.law.perveance = between(3e-4, 3e-3);
     const auto add = [&](SectionKind kind) {
         Section s;
         s.id = "s" + std::to_string(c.supply.sections.size());
@@ -82,7 +82,7 @@ class TestSupplySimilarity : public QObject {
             const SupplyCase a = randomSupply(chance);
             SupplyCase z = a;
             z.emf *= 3;
-            z.rectifier.perveance /= std::sqrt(3);
+            z.rectifier.law.perveance /= std::sqrt(3);
             const QString why = unlike(solved(a), solved(z), 3, 3);
             QVERIFY2(why.isEmpty(), qPrintable(why));
         }
@@ -95,7 +95,7 @@ class TestSupplySimilarity : public QObject {
             SupplyCase z = a;
             constexpr double by = 2.5;
             z.sourceOhms *= by;
-            z.rectifier.perveance /= by;
+            z.rectifier.law.perveance /= by;
             for (Section& s : z.supply.sections) s.resistance *= by, s.inductance *= by, s.capacitance /= by;
             for (SupplyCase::Load& l : z.loads) l.ohms *= by;
             const QString why = unlike(solved(a), solved(z), 1, 1 / by);
@@ -146,7 +146,7 @@ class TestSupplySimilarity : public QObject {
             const auto stiffer = changed([](SupplyCase& z) { z.sourceOhms *= 0.5; });
             QVERIFY(stiffer.nodes[0].mean > plain.nodes[0].mean);
             QVERIFY(stiffer.rectifierPeak > plain.rectifierPeak);
-            const auto tired = changed([](SupplyCase& z) { z.rectifier.perveance *= 0.6; });
+            const auto tired = changed([](SupplyCase& z) { z.rectifier.law.perveance *= 0.6; });
             QVERIFY(tired.nodes[0].mean < plain.nodes[0].mean);
             const auto heavier = changed([](SupplyCase& z) { z.loads.back().ohms *= 0.5; });
             QVERIFY(heavier.nodes.back().mean < plain.nodes.back().mean);

@@ -122,7 +122,7 @@ class TestVariants : public QObject {
         for (const auto& [id, w] : s.partWatts) watts += w;
         const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
         // In the rectifier: mean of K v^2.5 lies between that of the mean and that of the peak current.
-        const double least = s.rectifierMean * std::pow(s.rectifierMean / 2 / type.perveance, 2.0 / 3);
+        const double least = s.rectifierMean * std::pow(s.rectifierMean / 2 / type.law.perveance, 2.0 / 3);
         for (const ChannelPoint& p : s.channels)
             for (const NodeDraw& d : p.draws) watts += d.amps * s.nodes[static_cast<std::size_t>(d.node - 1)].mean;
         const double rest = s.mainsWatts - watts - least;

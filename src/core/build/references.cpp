@@ -66,9 +66,9 @@ void checkPath(const Build& b, int nodes, Checker& check) {
                 const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
                 if (!bottle)
                     check.fail(at + "/bottle", fmt::format("the build has no bottle \"{}\"", s.valves[v].bottle));
-                else if (type && s.valves[v].section > type->sections)
+                else if (type && s.valves[v].section > type->sections())
                     check.fail(at + "/section", fmt::format("{}, a {}, has {} section{}", bottle->id, bottle->type,
-                                                            type->sections, type->sections > 1 ? "s" : ""));
+                                                            type->sections(), type->sections() > 1 ? "s" : ""));
             }
             for (std::size_t p = 0; p < s.parts.size(); ++p)
                 check.id(idOf(s.parts[p].part), fmt::format("{}/parts/{}", place, p));

@@ -1,6 +1,8 @@
 #pragma once
 // Parts as data: valves with fitted models and their sources, rectifiers, lamps.
 
+#include "published.h"
+
 #include "core/base/result.h"
 #include "core/circuit/laws.h"
 
@@ -31,8 +33,10 @@ struct Heater {
 /// that a tenth of grace on plate volts is theirs; design-maximum and absolute ones leave none (IEC 60134:1961).
 enum class RatingSystem { DesignCentre, DesignMaximum, Absolute };
 
+/// Published limits; 0: none is published.
 struct ValveLimits {
     double plateWatts = 0, screenWatts = 0, plateVolts = 0, screenVolts = 0;
+    double bothPlatesWatts = 0;   ///< of the two sections together; 0: twice one
     double screenWattsSignal = 0; ///< at full signal; 0: no more than at rest
     double cathodeAmps = 0, heaterCathodeVolts = 0;
     double gridLeakOhms = 0, gridLeakOhmsSelfBias = 0; ///< with fixed bias; with a cathode resistor
@@ -43,47 +47,48 @@ struct ValveLimits {
     [[nodiscard]] double grace() const { return system == RatingSystem::DesignCentre ? 1.1 : 1; }
 };
 
-/// One published operating point of a type; zero where the source is silent.
-struct PublishedPoint {
-    double plate = 0, screen = 0, grid = 0; ///< [V] to the cathode
-    double plateAmps = 0, screenAmps = 0, gm = 0, mu = 0, rp = 0;
-    std::string source;
+/// Numbers of the pins of one section's electrodes, as published; more than one where the base joins them, empty where
+/// the catalogue does not know them (or the heater is the cathode).
+struct ElectrodePins {
+    std::vector<int> grid, screen, plate, cathode;
 };
+inline constexpr int topCap = 99; ///< the "number" of a terminal on top of the glass
 
-/// Single-ended class A operation as published.
-struct ValveOperation {
-    double load = 0, power = 0, thdPercent = 0; ///< [ohm, W, %]; load 0: none published
-    double drive = 0;                           ///< [V peak]; 0: not published
-};
-
-/// Numbers of a base's pins, as published for the type; empty where the catalogue does not know them.
-struct BasePins {
-    std::vector<int> heater, grid, plate, cathode, screen; ///< all but the heater's: one for each section
+/// One of the valves in a bottle: most bottles have one or two alike, some have two unlike ones.
+struct TypeSection {
+    std::string name; ///< "" or, of unlike ones, "triode", "pentode"
+    bool pentode = false;
+    ElectrodePins pins;
+    ValveLimits limits;
+    double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]; 0: not published
+    circuit::PortLaw law;                                    ///< TriodeLaw or PentodeLaw
+    PublishedData published;
+    FitError fit;
 };
 
 struct ValveType {
     std::string type;
     std::vector<std::string> names;
-    bool pentode = false;
-    int sections = 1;
+    std::string base; ///< "noval", "octal" ...; "": not known
+    std::string note;
     Heater heater;
-    BasePins pins;
-    ValveLimits limits;
-    double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]
-    std::vector<PublishedPoint> points;
-    ValveOperation operation;
-    circuit::PortLaw law; ///< TriodeLaw or PentodeLaw
+    std::vector<int> heaterPins;     ///< the two ends, wired the first way; empty: not known
+    std::vector<TypeSection> halves; ///< at least one, in the order of their numbers
+    [[nodiscard]] int sections() const { return static_cast<int>(halves.size()); }
+    /// Section 1, 2 ...; what is out of range is the nearest.
+    [[nodiscard]] const TypeSection& section(int number) const;
 };
 
 struct RectifierType {
     std::string type;
     std::vector<std::string> names;
     bool vacuum = true;
-    double perveance = 1e-3; ///< vacuum [A/V^1.5]
-    double dropVolts = 0, dropAmps = 0;
-    circuit::DiodeLaw junction; ///< silicon
-    double seriesOhms = 0;      ///< silicon [ohm]
-    Heater heater;              ///< vacuum
+    std::string base;
+    circuit::VacuumLaw law;             ///< vacuum
+    double dropVolts = 0, dropAmps = 0; ///< as published, across one plate
+    circuit::DiodeLaw junction;         ///< silicon
+    double seriesOhms = 0;              ///< silicon [ohm]
+    Heater heater;                      ///< vacuum
     double dcAmps = 0, peakAmps = 0, inverseVolts = 0;
     double firstCapacitor = 0; ///< [F], 0: no limit published
     /// Least resistance in series with each plate [ohm] at so many volts RMS per plate, rising; empty: none published.
@@ -117,14 +122,11 @@ class Catalogue {
     std::vector<LampType> lamps;
 };
 
+/// The catalogue's "published" object.
+PublishedData publishedFromJson(const nlohmann::json& published);
+
 /// Model parameters to and from the catalogue's "model" object.
 nlohmann::json lawToJson(const circuit::PortLaw& law);
 circuit::PortLaw lawFromJson(const nlohmann::json& model, bool pentode);
-
-/// Small-signal figures of a valve law at a point.
-struct ValveFigures {
-    double plateAmps = 0, screenAmps = 0, gm = 0, mu = 0, rp = 0;
-};
-ValveFigures figuresAt(const circuit::PortLaw& law, double plate, double grid, double screen);
 
 } // namespace ember

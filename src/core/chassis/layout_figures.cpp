@@ -25,8 +25,9 @@ double valveHeat(const Build& b, const Catalogue& catalogue, const plan::Steady&
     };
     if (id == b.supply.rectifier.id) {
         const RectifierType* r = catalogue.rectifier(b.supply.rectifier.type);
-        const double drop =
-            r && r->vacuum && s.rectifierMean > 0 ? std::pow(s.rectifierMean / r->perveance, 2.0 / 3) : 1;
+        const double drop = r && r->vacuum && s.rectifierMean > 0
+                                ? r->law.threshold + std::pow(s.rectifierMean / r->law.perveance, 2.0 / 3)
+                                : 1;
         return heater(b.supply.rectifier.type) + drop * std::max(0.0, s.rectifierMean);
     }
     const Valve* bottle = bottleOf(b, id);

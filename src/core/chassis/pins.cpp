@@ -56,7 +56,7 @@ std::vector<PinView> pinViews(const Build& b, const Catalogue& catalogue) {
         const ValveType* type = catalogue.valve(valve.type);
         const auto at =
             std::find_if(c.parts.begin(), c.parts.end(), [&](const PlacedPart& p) { return p.of == valve.id; });
-        if (!type || type->pins.heater.empty() || !driver || at == c.parts.end()) return;
+        if (!type || type->heaterPins.empty() || type->section(1).pins.grid.empty() || !driver || at == c.parts.end()) return;
         PlacedPart p = *at;
         if (p.face != Face::Top || baseOf(p).pins == 0) return;
         const PlacedPart& from = c.parts[*driver];
@@ -65,8 +65,8 @@ std::vector<PinView> pinViews(const Build& b, const Catalogue& catalogue) {
         PinView v;
         v.part = static_cast<std::size_t>(at - c.parts.begin());
         v.driver = tagOf(from);
-        const auto heater = [&] { return off(middle(p, type->pins.heater), toEdge); };
-        const auto grid = [&] { return off(pinDirection(p, type->pins.grid[0]), toDriver); };
+        const auto heater = [&] { return off(middle(p, type->heaterPins), toEdge); };
+        const auto grid = [&] { return off(pinDirection(p, type->section(1).pins.grid[0]), toDriver); };
         v.heaterOff = heater();
         v.gridOff = grid();
         double least = 1e9;

@@ -61,6 +61,12 @@ Dual<N> atan(const Dual<N>& a) {
 }
 
 template <int N>
+Dual<N> tanh(const Dual<N>& a) {
+    const double f = std::tanh(a.value);
+    return a.chain(f, 1 - f * f);
+}
+
+template <int N>
 Dual<N> pow(const Dual<N>& a, double exponent) {
     const double p = std::pow(a.value, exponent);
     return a.chain(p, a.value > 0 ? exponent * p / a.value : 0);

@@ -19,6 +19,15 @@ Branch childLangmuir(double perveance, double v) {
     return {perveance * v * root, 1.5 * perveance * root};
 }
 
+Branch gridCurrent(const GridLaw& law, double emission, double v) {
+    const double over = v - law.onset;
+    if (law.width <= 0 || over > 30 * law.width) return childLangmuir(law.perveance * emission, over);
+    if (over < -30 * law.width) return {0, 0}; // below 1e-24 of what it is at the onset
+    const double e = std::exp(over / law.width);
+    const Branch b = childLangmuir(law.perveance * emission, law.width * std::log1p(e));
+    return {b.current, b.slope * e / (1 + e)};
+}
+
 Branch shockley(const DiodeLaw& d, double v) {
     const double nvt = d.ideality * thermalVolts;
     // Far in reverse the exponential is below 2e-9 of the saturation current: nothing is lost, and the port rests.
@@ -35,13 +44,13 @@ Branch shockley(const DiodeLaw& d, double v) {
 
 void triode(const TriodeLaw& t, double emission, const double* v, double* i, double* g) {
     using D = Dual<2>;
-    const auto grid = childLangmuir(t.gridPerveance * emission, v[0]);
+    const auto grid = gridCurrent(t.grid, emission, v[0]);
     i[0] = grid.current;
     g[0] = grid.slope;
     g[1] = 0;
     i[1] = g[2] = g[3] = 0;
     if (v[1] <= 0 || emission <= 0) return;
-    const D vg = D::variable(v[0], 0);
+    const D vg = D::variable(v[0], 0) + D(t.contact);
     const D vp = D::variable(v[1], 1);
     const D e1 = vp / D(t.kp) * softplus(D(t.kp) * (D(1 / t.mu) + vg / sqrt(D(t.kvb) + vp * vp)));
     const D ip = pow(e1, t.exponent) * D(emission / t.kg);
@@ -52,13 +61,13 @@ void triode(const TriodeLaw& t, double emission, const double* v, double* i, dou
 
 void pentode(const PentodeLaw& p, double emission, const double* v, double* i, double* g) {
     using D = Dual<3>;
-    const auto grid = childLangmuir(p.gridPerveance * emission, v[0]);
+    const auto grid = gridCurrent(p.grid, emission, v[0]);
     i[0] = grid.current;
     g[0] = grid.slope;
     for (int k = 1; k < 9; ++k) g[k] = 0;
     i[1] = i[2] = 0;
     if (v[1] <= 0 || emission <= 0) return;
-    const D vg = D::variable(v[0], 0);
+    const D vg = D::variable(v[0], 0) + D(p.contact);
     const D vs = D::variable(v[1], 1);
     const D vp = D::variable(v[2], 2);
     const D e1 = vs / D(p.kp) * softplus(D(p.kp) * (D(1 / p.mu) + vg / vs));
@@ -67,7 +76,9 @@ void pentode(const PentodeLaw& p, double emission, const double* v, double* i, d
     D reach(0);
     D rise(1);
     if (v[2] > 0) {
-        reach = D(p.share * 2 / std::numbers::pi) * atan(vp / D(p.kneeVolts));
+        const D t = vp / (D(p.kneeVolts) + D(p.kneeRise) * e1);
+        reach = D(p.share * (1 - p.beam) * 2 / std::numbers::pi) * atan(t);
+        if (p.beam > 0) reach = reach + D(p.share * p.beam) * tanh(t);
         rise = D(1) + D(p.slope) * vp;
     }
     const D plate = space * reach * rise;
@@ -102,7 +113,7 @@ int portCount(const PortLaw& law) {
 
 void evaluate(const PortLaw& law, double emission, const double* v, double* i, double* g) {
     if (const auto* vacuum = std::get_if<VacuumLaw>(&law)) {
-        const auto b = childLangmuir(vacuum->perveance * emission, *v);
+        const auto b = childLangmuir(vacuum->perveance * emission, *v - vacuum->threshold);
         *i = b.current;
         *g = b.slope;
     } else if (const auto* diode = std::get_if<DiodeLaw>(&law)) {

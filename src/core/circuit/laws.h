@@ -6,10 +6,11 @@
 
 namespace ember::circuit {
 
-/// Vacuum rectifier: i = emission K v^1.5 for v > 0, else 0 (Child 1911, Langmuir 1913).
+/// Rectifier valve: i = emission K (v - threshold)^1.5 above the threshold, else 0 (Child 1911, Langmuir 1913).
 /// Good from a few mA to the peak plate current; a real valve departs below 1 V (contact potential).
 struct VacuumLaw {
     double perveance = 1e-3; ///< K [A/V^1.5], 1e-6 .. 1e-2; see perveanceFromDrop()
+    double threshold = 0;    ///< [V]; of a mercury-vapour valve, whose arc takes nearly constant volts: 10 .. 12
     bool operator==(const VacuumLaw&) const = default;
 };
 
@@ -25,28 +26,43 @@ struct DiodeLaw {
 };
 inline constexpr double thermalVolts = 0.02585; ///< kT/q at 300 K [V]
 
+/// A grid's own current: ig = perveance s^1.5 with s = w ln(1 + exp((vg - onset) / w)), the 3/2 law (Langmuir 1913)
+/// above the onset with the exponential tail of the electrons' initial velocities below it; w = 0: the 3/2 law alone.
+/// The onset is negative by the contact potential of grid and cathode.
+struct GridLaw {
+    double perveance = 3e-4; ///< [A/V^1.5]
+    double onset = 0;        ///< [V], -1.5 .. 0
+    double width = 0;        ///< w [V]; 0.13 gives the tail of a cathode at 1000 K, 1.5/w = e/kT
+    bool operator==(const GridLaw&) const = default;
+};
+
 /// Triode, the phenomenological equation of N. Koren (1996): with vp plate and vg grid volts to the cathode,
-///   E1 = (vp / kp) ln(1 + exp(kp (1/mu + vg / sqrt(kvb + vp^2)))),  ip = E1^x / kg.
-/// Grid current is the 3/2 law above 0 V. Fitted to published points; poor far outside them and with the grid
-/// more than a volt or two positive.
+///   E1 = (vp / kp) ln(1 + exp(kp (1/mu + (vg + contact) / sqrt(kvb + vp^2)))),  ip = E1^x / kg.
+/// Fitted to published points; poor far outside them and with the grid more than a volt or two positive.
 struct TriodeLaw {
     double mu = 20, exponent = 1.4, kp = 100, kvb = 300, kg = 1000;
-    double gridPerveance = 3e-4; ///< [A/V^1.5]
+    GridLaw grid;
+    double contact = 0; ///< [V] added to the grid's volts: contact potential and what the points' scatter asks
     bool operator==(const TriodeLaw&) const = default;
 };
 
-/// Pentode: Koren's (1996) space current E1^x / kg with the screen in the plate's place,
-///   E1 = (vs / kp) ln(1 + exp(kp (1/mu + vg / vs))),
-/// divided between plate and screen (current division after Spangenberg 1948) by
-///   ip = space * share * (2/pi) atan(vp / knee) * (1 + slope vp),  is = space * (1 - share * (2/pi) atan(vp / knee)).
-/// Below 0 V on the plate everything goes to the screen. A factor 1 - exp(-vs / 1 V) takes the space current to nothing
-/// as the screen nears the cathode: without it a positive grid would leave a jump there, and no circuit a solution.
+/// Pentode and beam tetrode: Koren's (1996) space current E1^x / kg with the screen in the plate's place,
+///   E1 = (vs / kp) ln(1 + exp(kp (1/mu + (vg + contact) / vs))),
+/// divided between plate and screen (current division after Spangenberg 1948) by the share that reaches the plate,
+///   reach = share ((1 - beam) (2/pi) atan(t) + beam tanh(t)),  t = vp / (knee + kneeRise E1),
+///   ip = space * reach * (1 + slope vp),  is = space * (1 - reach).
+/// `beam` sharpens the knee, `kneeRise` moves it up with the current. Below 0 V on the plate everything goes to the
+/// screen. A factor 1 - exp(-vs / 1 V) takes the space current to nothing as the screen nears the cathode: without it a
+/// positive grid would leave a jump there, and no circuit a solution.
 struct PentodeLaw {
     double mu = 20, exponent = 1.4, kp = 100, kg = 500;
     double share = 0.9;    ///< of the space current that reaches a plate far above the knee, 0.6 .. 0.99
     double kneeVolts = 15; ///< [V], 2 .. 60
     double slope = 1e-4;   ///< [1/V] rise of plate current with plate volts; sets rp
-    double gridPerveance = 5e-4;
+    GridLaw grid{5e-4, 0, 0};
+    double contact = 0;  ///< [V]
+    double beam = 0;     ///< 0 .. 1
+    double kneeRise = 0; ///< [V/V], 0 .. 5
     bool operator==(const PentodeLaw&) const = default;
 };
 

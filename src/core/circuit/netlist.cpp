@@ -29,8 +29,8 @@ DeviceId Netlist::addDiode(Node anode, Node cathode, DiodeLaw law, double series
     return add(NonlinearDevice{{junction, cathode}, law});
 }
 
-DeviceId Netlist::addVacuumRectifier(Node plate, Node cathode, double perveance, double emission) {
-    return add(NonlinearDevice{{plate, cathode}, VacuumLaw{perveance}, emission});
+DeviceId Netlist::addVacuumRectifier(Node plate, Node cathode, const VacuumLaw& law, double emission) {
+    return add(NonlinearDevice{{plate, cathode}, law, emission});
 }
 
 } // namespace ember::circuit

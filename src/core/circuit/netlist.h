@@ -83,7 +83,7 @@ class Netlist {
     DeviceId add(Device device);
     /// A silicon diode with its series resistance, as a junction and a resistor; returns the junction.
     DeviceId addDiode(Node anode, Node cathode, DiodeLaw law, double seriesOhms);
-    DeviceId addVacuumRectifier(Node plate, Node cathode, double perveance, double emission = 1);
+    DeviceId addVacuumRectifier(Node plate, Node cathode, const VacuumLaw& law, double emission = 1);
 
     [[nodiscard]] const std::vector<Device>& devices() const { return all; }
     [[nodiscard]] Device& device(DeviceId id) { return all[static_cast<std::size_t>(id)]; }

@@ -56,8 +56,8 @@ class Deck {
     void add(const NonlinearDevice& d) {
         const std::string a = name(d.terminals.front()), b = name(d.terminals.back());
         if (const auto* vacuum = std::get_if<VacuumLaw>(&d.law)) {
-            text += fmt::format("B{0} {1} {2} I={3:.9g}*pow(max(V({1},{2}),0),1.5)\n", id, a, b,
-                                vacuum->perveance * d.emission);
+            text += fmt::format("B{0} {1} {2} I={3:.9g}*pow(max(V({1},{2})-{4:.9g},0),1.5)\n", id, a, b,
+                                vacuum->perveance * d.emission, vacuum->threshold);
         } else if (const auto* diode = std::get_if<DiodeLaw>(&d.law)) {
             text += fmt::format("D{0} {1} {2} junction{0}\n.model junction{0} D(IS={3:.9g} N={4:.9g})\n", id, a, b,
                                 diode->saturation, diode->ideality);
@@ -70,8 +70,8 @@ class Deck {
             text += fmt::format("R{} {} {} {:.9g}\n", id, a, b, lamp->ohms());
         } else if (const auto* triode = std::get_if<TriodeLaw>(&d.law)) {
             const std::string p = name(d.terminals[1]), vp = fmt::format("V({},{})", p, b),
-                              vg = fmt::format("V({},{})", a, b);
-            grid(a, b, triode->gridPerveance * d.emission);
+                              vg = fmt::format("(V({},{})+{:.9g})", a, b, triode->contact);
+            grid(a, b, triode->grid, d.emission);
             const std::string reach = fmt::format("{0:.9g}*({1:.9g}+{2}/sqrt({3:.9g}+{4}*{4}))", triode->kp,
                                                   1 / triode->mu, vg, triode->kvb, vp);
             text += fmt::format("B{0}_plate {1} {2} I={3}>0 ? {4:.9g}*pow(max({3},1e-9)/{5:.9g}*{6},{7:.9g}) : 0\n", id,
@@ -80,13 +80,20 @@ class Deck {
             const auto& pentode = std::get<PentodeLaw>(d.law);
             const std::string s = name(d.terminals[1]), p = name(d.terminals[2]);
             const std::string vs = fmt::format("max(V({},{}),1e-6)", s, b), vp = fmt::format("max(V({},{}),0)", p, b);
-            grid(a, b, pentode.gridPerveance * d.emission);
-            const std::string space = fmt::format(
-                "{0:.9g}*pow({1}/{2:.9g}*{3},{4:.9g})*(1-exp(-{1}))", d.emission / pentode.kg, vs, pentode.kp,
-                softplus(fmt::format("{0:.9g}*({1:.9g}+V({2},{3})/{4})", pentode.kp, 1 / pentode.mu, a, b, vs)),
-                pentode.exponent);
-            const std::string reach =
-                fmt::format("{:.12g}*atan({}/{:.9g})", pentode.share * 2 / std::numbers::pi, vp, pentode.kneeVolts);
+            grid(a, b, pentode.grid, d.emission);
+            const std::string e1 =
+                fmt::format("({}/{:.9g}*{})", vs, pentode.kp,
+                            softplus(fmt::format("{0:.9g}*({1:.9g}+(V({2},{3})+{4:.9g})/{5})", pentode.kp,
+                                                 1 / pentode.mu, a, b, pentode.contact, vs)));
+            const std::string space =
+                fmt::format("{:.9g}*pow({},{:.9g})*(1-exp(-{}))", d.emission / pentode.kg, e1, pentode.exponent, vs);
+            const std::string knees = pentode.kneeRise > 0 ? fmt::format("({}/({:.9g}+{:.9g}*{}))", vp,
+                                                                         pentode.kneeVolts, pentode.kneeRise, e1)
+                                                           : fmt::format("({}/{:.9g})", vp, pentode.kneeVolts);
+            std::string reach =
+                fmt::format("{:.12g}*atan({})", pentode.share * (1 - pentode.beam) * 2 / std::numbers::pi, knees);
+            if (pentode.beam > 0)
+                reach = fmt::format("({}+{:.12g}*tanh({}))", reach, pentode.share * pentode.beam, knees);
             text += fmt::format("B{0}_screen {1} {2} I={3}*(1-{4})\nB{0}_plate {5} {2} I={3}*{4}*(1+{6:.9g}*{7})\n", id,
                                 s, b, space, reach, p, pentode.slope, vp);
         }
@@ -95,8 +102,13 @@ class Deck {
 
   private:
     [[nodiscard]] std::string name(Node n) const { return nodeText(netlist, n); }
-    void grid(const std::string& a, const std::string& b, double perveance) {
-        text += fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow(max(V({1},{2}),0),1.5)\n", id, a, b, perveance);
+    void grid(const std::string& a, const std::string& b, const GridLaw& law, double emission) {
+        const double perveance = law.perveance * emission;
+        const std::string over = fmt::format("(V({},{})-{:.9g})", a, b, law.onset);
+        text += law.width > 0
+                    ? fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow({4:.9g}*{5},1.5)\n", id, a, b, perveance, law.width,
+                                  softplus(fmt::format("{}/{:.9g}", over, law.width)))
+                    : fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow(max({4},0),1.5)\n", id, a, b, perveance, over);
     }
     /// ln(1 + exp(x)) that does not overflow on a simulator's way to its solution.
     static std::string softplus(const std::string& x) { return fmt::format("(max({0},0)+ln(1+exp(-abs({0}))))", x); }

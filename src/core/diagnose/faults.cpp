@@ -15,6 +15,15 @@ namespace {
 
 constexpr double openOhms = 1e9, shortOhms = 1, openFarads = 1e-12;
 
+/// Whether one goes into the other's socket and works there: the same pins, the same kinds of section.
+bool fitsTheSocketOf(const ValveType& a, const ValveType& b) {
+    return a.base == b.base && a.heaterPins == b.heaterPins && !a.heaterPins.empty() && a.sections() == b.sections() &&
+           std::equal(a.halves.begin(), a.halves.end(), b.halves.begin(), [](const TypeSection& x, const TypeSection& y) {
+               return x.pentode == y.pentode && x.pins.grid == y.pins.grid && x.pins.plate == y.pins.plate &&
+                      !x.pins.plate.empty();
+           });
+}
+
 class Collector {
   public:
     Collector(const Build& build, const Catalogue& all) : b(build), catalogue(all) {}
@@ -189,14 +198,14 @@ class Collector {
         const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
         if (!type) return;
         const auto pin = [&](const char* electrode) {
-            return type->sections > 1 ? fmt::format("{} {}", electrode, v.section) : std::string(electrode);
+            return type->sections() > 1 ? fmt::format("{} {}", electrode, v.section) : std::string(electrode);
         };
         std::vector<const char*> electrodes{"grid", "plate", "cathode"};
-        if (type->pentode) electrodes.insert(electrodes.begin() + 1, "screen");
+        if (type->section(v.section).pentode) electrodes.insert(electrodes.begin() + 1, "screen");
         using Kind = schematic::NamedVariation::Kind;
         const auto name = [&](const char* e) { return fmt::format("{} {}", upper(v.bottle), pin(e)); };
         const auto id = [&](const char* e) {
-            return fmt::format("{}{}", e, type->sections > 1 ? std::to_string(v.section) : "");
+            return fmt::format("{}{}", e, type->sections() > 1 ? std::to_string(v.section) : "");
         };
         for (std::size_t k = 0; k < electrodes.size(); ++k) {
             add(fmt::format("off/{}-{}", v.bottle, id(electrodes[k])),
@@ -221,14 +230,14 @@ class Collector {
                 [k](Build& x) { x.bottles[k].emission = 0; });
             add("weak/" + v.id, fmt::format("{} is worn: half its current", tag), 2, false,
                 [k](Build& x) { x.bottles[k].emission *= 0.5; });
-            if (type->pentode)
+            if (std::any_of(type->halves.begin(), type->halves.end(), [](const TypeSection& s) { return s.pentode; }))
                 add("screen/" + v.id, fmt::format("{} gives three times the current to its screen", tag), 0.3, false,
                     [k](Build& x) { x.bottles[k].screen = std::min(5.0, 3 * x.bottles[k].screen); });
-            for (int section = 1; section <= type->sections; ++section) {
+            for (int section = 1; section <= type->sections(); ++section) {
                 const auto pin = [&](const char* electrode) {
-                    return type->sections > 1 ? fmt::format("{} {}", electrode, section) : std::string(electrode);
+                    return type->sections() > 1 ? fmt::format("{} {}", electrode, section) : std::string(electrode);
                 };
-                const std::string which = type->sections > 1 ? fmt::format("{}-{}", v.id, section) : v.id;
+                const std::string which = type->sections() > 1 ? fmt::format("{}-{}", v.id, section) : v.id;
                 add("gassy/" + which, fmt::format("{} is gassy: its {} is pulled up", tag, pin("grid")), 1, false,
                     [](Build&) {}, {{Kind::Leak, v.id, pin("plate"), v.id, pin("grid"), 50e6}});
                 add("heater-leak/" + which,
@@ -240,10 +249,7 @@ class Collector {
             // The type most like it with another current: what a hurried hand takes from the box.
             const ValveType* other = nullptr;
             for (const ValveType& t : catalogue.valves)
-                if (&t != type && t.pentode == type->pentode && t.sections == type->sections &&
-                    t.pins.grid == type->pins.grid && t.pins.plate == type->pins.plate &&
-                    t.pins.heater == type->pins.heater && !t.pins.plate.empty() && !other)
-                    other = &t;
+                if (&t != type && !other && fitsTheSocketOf(t, *type)) other = &t;
             if (other)
                 add("other-type/" + v.id, fmt::format("{} is a {}", tag, other->type), 0.5, false,
                     [k, name = other->type](Build& x) { x.bottles[k].type = name; });

@@ -12,12 +12,12 @@ BiasRange biasRange(const BiasSupply& bias, const Steady& s) {
             bias.failSafe > 0 ? s.biasRail : unknown};
 }
 
-double gridForWatts(const ValveType& type, double plate, double screen, double watts) {
+double gridForWatts(const TypeSection& valve, double plate, double screen, double watts) {
     if (!(plate > 1)) return unknown;
-    double hot = 0, cold = type.pentode ? -screen : -plate; // the current falls all the way
+    double hot = 0, cold = valve.pentode ? -screen : -plate; // the current falls all the way
     while (hot - cold > 1e-3) {
         const double middle = (hot + cold) / 2;
-        const bool tooHot = figuresAt(type.law, plate, middle, screen).plateAmps * plate > watts;
+        const bool tooHot = figuresAt(valve.law, plate, middle, screen).plateAmps * plate > watts;
         (tooHot ? hot : cold) = middle;
     }
     return cold;
@@ -29,8 +29,10 @@ double coldEnough(const Build& b, const Catalogue& catalogue, const Steady& s) {
         for (const ValvePoint& v : p.valves) {
             const ValveType* type = v.adjuster < 0 ? nullptr : catalogue.valve(b.bottles[v.bottle].type);
             if (!type || v.duty != schematic::Duty::Output) continue;
+            const TypeSection& section = type->section(v.section);
+            if (!(section.limits.plateWatts > 0)) continue; // none is published
             const double own =
-                gridForWatts(*type, v.plate - v.cathode, v.screen - v.cathode, coldShare * type->limits.plateWatts);
+                gridForWatts(section, v.plate - v.cathode, v.screen - v.cathode, coldShare * section.limits.plateWatts);
             if (!(own >= coldest)) coldest = own;
         }
     return coldest;

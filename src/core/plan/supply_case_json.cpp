@@ -43,7 +43,7 @@ RectifierType rectifier(const Json& j, const std::string& place) {
     RectifierType r;
     const std::string kind = text(j, "kind", place);
     if (kind == "vacuum") {
-        r.perveance = number(j, "perveance", Unit::None, {1e-7, 1}, place);
+        r.law.perveance = number(j, "perveance", Unit::None, {1e-7, 1}, place);
     } else if (kind == "silicon") {
         r.vacuum = false;
         r.junction = {number(j, "Is", Unit::Ampere, {1e-18, 1e-2}, place), number(j, "N", Unit::None, {0.5, 5}, place)};

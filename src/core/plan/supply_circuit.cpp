@@ -73,7 +73,7 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
 }
 
 DeviceId addRectifier(Netlist& n, const RectifierType& type, double emission, int inSeries, Node anode, Node cathode) {
-    if (type.vacuum) return n.addVacuumRectifier(anode, cathode, type.perveance, emission);
+    if (type.vacuum) return n.addVacuumRectifier(anode, cathode, type.law, emission);
     DiodeLaw string = type.junction;
     string.ideality *= inSeries;
     return n.addDiode(anode, cathode, string, type.seriesOhms * inSeries);

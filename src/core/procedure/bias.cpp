@@ -42,13 +42,13 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
         return out;
     }
     const plan::ValvePoint& p = s.channels[place.channel].valves[place.valve];
-    const ValveType& type = *catalogue.valve(b.bottles[p.bottle].type);
+    const TypeSection& type = catalogue.valve(b.bottles[p.bottle].type)->section(p.section);
     const double share = p.plateAmps / p.cathodeAmps(), ohms = place.ohms * place.sharing;
     // With a sense resistor the plate's volts are taken to ground: a tenth of a volt. Above a cathode resistor they are
     // not.
     const bool cathodeBias = place.adjuster < 0;
     const double plateVolts = cathodeBias ? p.plate - p.cathode : p.plate;
-    out.plateLimit = type.limits.plateWatts;
+    out.plateLimit = type.limits.plateWatts > 0 ? type.limits.plateWatts : plan::unknown;
     out.screenLimit = type.pentode && p.screen != p.plate ? type.limits.screenWatts : 0;
     const double low = place.pushPull ? targetLow : classALow, high = place.pushPull ? targetHigh : classAHigh;
     const auto senseFor = [&](double part) { return part * out.plateLimit / plateVolts / share * ohms; };
@@ -82,7 +82,9 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
         hotter = "a smaller cathode resistor";
         colder = "a larger cathode resistor";
     }
-    if (out.plateWatts > out.plateLimit)
+    if (!std::isfinite(out.plateLimit))
+        out.advice = fmt::format("{} has no published plate watts: not judged", b.bottles[p.bottle].type);
+    else if (out.plateWatts > out.plateLimit)
         out.advice = fmt::format("over its limit: {}{}{}; {}", cathodeBias ? "switch off, " : "", colder,
                                  cathodeBias ? how : " at once" + how, range);
     else if (volts < out.senseLow)

@@ -49,7 +49,8 @@ std::string biasLost(const Build& b, const Catalogue& catalogue, const PowerStag
             return fmt::format(
                 "Bias lost, an output valve runs away within seconds and no fuse sees it. Above {} across "
                 "a sense resistor ({} at the plate) switch off at once.",
-                v(*e.stopAbove), format(catalogue.valve(b.bottles[e.point.index].type)->limits.plateWatts, Unit::Watt));
+                v(*e.stopAbove), format(catalogue.valve(b.bottles[e.point.index].type)->section(e.point.section).limits.plateWatts,
+                                         Unit::Watt));
     return {};
 }
 

@@ -104,17 +104,20 @@ const ValvePoint* valveAt(const Steady& s, const TestPoint& point) {
 void outputLimits(const Build& b, const Catalogue& catalogue, const Steady& s, const Steady& in, Expectation& e) {
     const ValvePoint *now = valveAt(s, e.point), *there = valveAt(in, e.point);
     if (!now || !there || now->duty != schematic::Duty::Output) return;
-    const ValveType& type = *catalogue.valve(b.bottles[now->bottle].type);
+    const TypeSection& type = catalogue.valve(b.bottles[now->bottle].type)->section(now->section);
     // Plate watts and cathode current as published for the type, whichever comes first at these volts. The screen's
     // share of the current is left to the plate: on the safe side.
     const auto mostAmps = [&](double plate) {
-        return std::min(type.limits.plateWatts / std::max(50.0, plate),
+        return std::min(type.limits.plateWatts > 0 ? type.limits.plateWatts / std::max(50.0, plate) : INFINITY,
                         type.limits.cathodeAmps > 0 ? type.limits.cathodeAmps : INFINITY);
     };
-    if (e.point.kind == PointKind::Sense && now->senseOhms > 0) e.stopAbove = mostAmps(now->plate) * now->senseOhms;
+    const auto stopAt = [&](double amps, double ohms) {
+        if (std::isfinite(amps)) e.stopAbove = amps * ohms; // else neither is published
+    };
+    if (e.point.kind == PointKind::Sense && now->senseOhms > 0) stopAt(mostAmps(now->plate), now->senseOhms);
     if (e.point.kind == PointKind::Cathode && now->selfBiasOhms > 0)
-        e.stopAbove = mostAmps(now->plate - now->cathode) * now->selfBiasOhms * now->sharing;
-    if (e.point.kind == PointKind::Grid && there->adjuster >= 0) {
+        stopAt(mostAmps(now->plate - now->cathode), now->selfBiasOhms * now->sharing);
+    if (e.point.kind == PointKind::Grid && there->adjuster >= 0 && type.limits.plateWatts > 0) {
         // Less negative than this, and the plate is at its published watts once the valve is in and warm.
         const double hottest = gridForWatts(type, there->plate, there->screen, type.limits.plateWatts);
         if (std::isfinite(hottest)) e.stopAbove = hottest;

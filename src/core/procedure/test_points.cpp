@@ -145,7 +145,7 @@ class Points {
                                               [](const StagePart& p) { return p.slot == "adjuster"; });
             add("bias-" + v.bottle,
                 fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
-                fmt::format("common on the star, red on {}'s grid pin{}", tag, pinOf(type.pins.grid, v.section)),
+                fmt::format("common on the star, red on {}'s grid pin{}", tag, pinOf(type.section(v.section).pins.grid)),
                 MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4}), bottle, v.section);
         });
     }
@@ -167,32 +167,33 @@ class Points {
         forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
             if (schematic::isOutput(stage)) return;
             const auto dc = [&](const char* what, PointKind kind, const std::vector<int>& pins) {
-                const std::string number = type.sections > 1 ? std::to_string(v.section) : "", tag = upper(v.bottle);
-                const std::string word = type.sections > 1 ? fmt::format("{} {}",
+                const std::string number = type.sections() > 1 ? std::to_string(v.section) : "", tag = upper(v.bottle);
+                const std::string word = type.sections() > 1 ? fmt::format("{} {}",
                                                                          v.section == 1   ? "first"
                                                                          : v.section == 2 ? "second"
                                                                                           : "third",
                                                                          what)
                                                            : what;
                 add(fmt::format("{}{}-{}", what, number, v.bottle), fmt::format("{} {}, DC", tag, word),
-                    fmt::format("common clipped on the star, red on {}'s {} pin{}", tag, word, pinOf(pins, v.section)),
+                    fmt::format("common clipped on the star, red on {}'s {} pin{}", tag, word, pinOf(pins)),
                     MeterMode::DcVolts, kind, at({3, 5}), bottle, v.section);
             };
-            dc("plate", PointKind::Plate, type.pins.plate);
+            dc("plate", PointKind::Plate, type.section(v.section).pins.plate);
             const bool lifted = std::any_of(stage.parts.begin(), stage.parts.end(), [](const StagePart& p) {
                 return p.slot == "cathode" || p.slot == "foot" || p.slot == "tail" || p.slot == "upper cathode" ||
                        p.slot == "bias";
             });
-            if (lifted) dc("cathode", PointKind::Cathode, type.pins.cathode);
+            if (lifted) dc("cathode", PointKind::Cathode, type.section(v.section).pins.cathode);
         });
         const auto output = [&](const char* what, const char* label, const char* pin, PointKind kind, unsigned stages,
                                 auto wanted) {
             forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
                 if (!schematic::isOutput(stage) || !wanted(stage, v)) return;
-                const auto& pins = kind == PointKind::Plate ? type.pins.plate : type.pins.cathode;
+                const ElectrodePins& own = type.section(v.section).pins;
+                const auto& pins = kind == PointKind::Plate ? own.plate : own.cathode;
                 add(what + v.bottle, fmt::format("{} {}, DC", upper(v.bottle), label),
                     fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin,
-                                pinOf(pins, v.section)),
+                                pinOf(pins)),
                     MeterMode::DcVolts, kind, stages, bottle, v.section);
             });
         };
@@ -219,9 +220,8 @@ class Points {
                         if (const ValveType* type = Catalogue::shipped().valve(b.bottles[*bottle].type))
                             each(stage, v, *bottle, *type);
     }
-    static std::string pinOf(const std::vector<int>& pins, int section) {
-        const auto k = static_cast<std::size_t>(section - 1);
-        return k < pins.size() && pins[k] > 0 ? fmt::format(", {}", pins[k]) : "";
+    static std::string pinOf(const std::vector<int>& pins) {
+        return pins.empty() ? "" : pins[0] == topCap ? ", the cap on the glass" : fmt::format(", {}", pins[0]);
     }
 
     const Build& b;

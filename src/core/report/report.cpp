@@ -162,7 +162,7 @@ void channelsPart(Page& page, const Build& b, const Catalogue& catalogue, const 
             const ValveType* type = catalogue.valve(bottle.type);
             const schematic::StageKind* kind = schematic::stageKind(ch.stages[p.stage].kind);
             const bool screen = std::isfinite(p.screen) && p.screen != p.plate;
-            page.row({upper(bottle.id) + (type && type->sections > 1 ? fmt::format(" {}", p.section) : ""),
+            page.row({upper(bottle.id) + (type && type->sections() > 1 ? fmt::format(" {}", p.section) : ""),
                       kind ? std::string(kind->title) : "", v(p.plate), screen ? v(p.screen) : "", v(p.grid),
                       v(p.cathode), a(p.plateAmps), format(p.plateWatts(), Unit::Watt),
                       screen ? format(p.screenWatts(), Unit::Watt) : ""});

@@ -31,7 +31,7 @@ bool endSwingsNegative(Connection c) {
 void valveLimits(const Build& b, const Catalogue& catalogue, const plan::ValvePoint& v, std::vector<Finding>& out) {
     const Valve& bottle = b.bottles[v.bottle];
     const std::string tail = fmt::format(" with mains at {}.", format(b.mains.high, Unit::Volt));
-    const ValveLimits& own = catalogue.valve(bottle.type)->limits;
+    const ValveLimits& own = catalogue.valve(bottle.type)->section(v.section).limits;
     const std::string name = upper(bottle.id);
     againstValveLimit(
         out, "plate-watts/" + bottle.id, name + " plate", v.plateWatts(), own.plateWatts, Unit::Watt,
@@ -63,7 +63,7 @@ void screenPowerRule(const Build& b, const Catalogue& catalogue, const plan::Fig
             ++count;
         }
     if (!one || !(more != 0) || !std::isfinite(more)) return;
-    const ValveLimits& limits = catalogue.valve(b.bottles[one->bottle].type)->limits;
+    const ValveLimits& limits = catalogue.valve(b.bottles[one->bottle].type)->section(one->section).limits;
     const double watts = (one->screen - one->cathode) * (one->screenAmps + more / count);
     againstValveLimit(out, "screen-power/" + b.channels[k].id, b.channels[k].name + " screens at full power", watts,
                       limits.screenWattsSignal > 0 ? limits.screenWattsSignal : limits.screenWatts, Unit::Watt,
@@ -106,7 +106,8 @@ void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, 
         const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
         const bool fixed = stage.part("adjuster", leakPart.at) || stage.part("adjuster", leakPart.at.substr(0, 1)) ||
                            stage.part("adjuster");
-        const double most = !type ? 0 : fixed ? type->limits.gridLeakOhms : type->limits.gridLeakOhmsSelfBias;
+        const ValveLimits limits = type ? type->section(valve->section).limits : ValveLimits{};
+        const double most = fixed ? limits.gridLeakOhms : limits.gridLeakOhmsSelfBias;
         if (most > 0 && leak->resistance > most) {
             const char* kind = fixed ? "fixed bias" : "cathode bias";
             auto x = finding(

@@ -12,6 +12,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numbers>
 
 namespace ember::rules {
@@ -64,7 +65,7 @@ void capacitorVoltsRule(const Build& b, const Catalogue& catalogue, const plan::
 std::string nameOf(const Build& b, const Catalogue& catalogue, const plan::ValvePoint& p) {
     const Valve& bottle = b.bottles[p.bottle];
     const ValveType* type = catalogue.valve(bottle.type);
-    if (!type || type->sections < 2) return upper(bottle.id);
+    if (!type || type->sections() < 2) return upper(bottle.id);
     return fmt::format("{} {}", upper(bottle.id), p.section == 1 ? "first" : p.section == 2 ? "second" : "third");
 }
 
@@ -74,9 +75,10 @@ void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures&
             const Valve& bottle = b.bottles[p.bottle];
             const ValveType* type = catalogue.valve(bottle.type);
             if (!type) continue;
-            const ValveLimits& l = type->limits;
+            const TypeSection& section = type->section(p.section);
+            const ValveLimits& l = section.limits;
             const std::string name = nameOf(b, catalogue, p), tail = fmt::format(" with mains at {}.", v(b.mains.high));
-            const std::string which = type->sections < 2 ? bottle.id
+            const std::string which = type->sections() < 2 ? bottle.id
                                                          : fmt::format("{}/{}", bottle.id,
                                                                        p.section == 1   ? "first"
                                                                        : p.section == 2 ? "second"
@@ -90,7 +92,7 @@ void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures&
                                   tail);
                 againstValveLimit(out, id("cathode-amps"), name + " cathode current", p.cathodeAmps(), l.cathodeAmps,
                                   Unit::Ampere, tail);
-                if (type->pentode && p.screen != p.plate) {
+                if (section.pentode && p.screen != p.plate) {
                     againstValveLimit(out, id("screen-watts"), name + " screen", p.screenWatts(), l.screenWatts,
                                       Unit::Watt, tail);
                     againstValveLimit(out, id("screen-volts"), name + " screen volts", p.screen - p.cathode,
@@ -107,6 +109,18 @@ void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures&
                               tail + (apart > 0 ? " Lower the cathode, or raise the heaters' reference."
                                                 : " Lower the heaters' reference."));
         }
+}
+
+/// The two plates of a bottle together, where that is less than twice one.
+void bothPlatesRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
+    std::map<std::size_t, double> watts;
+    for (const plan::ChannelPoint& c : f.high->channels)
+        for (const plan::ValvePoint& p : c.valves) watts[p.bottle] += (p.plate - p.cathode) * p.plateAmps;
+    for (const auto& [bottle, both] : watts)
+        if (const ValveType* type = catalogue.valve(b.bottles[bottle].type))
+            againstValveLimit(out, "both-plates/" + b.bottles[bottle].id, upper(b.bottles[bottle].id) + " both plates",
+                              both, type->section(1).limits.bothPlatesWatts, Unit::Watt,
+                              fmt::format(" with mains at {}.", v(b.mains.high)));
 }
 
 /// With the crest of the input for full power the grid comes this near its cathode.
@@ -159,6 +173,7 @@ void smallValveRules(const Build& b, const Catalogue& catalogue, const plan::Fig
     capacitorVoltsRule(b, catalogue, f, out);
     if (!f.high || !f.nominal) return;
     limitsRule(b, catalogue, f, out);
+    bothPlatesRule(b, catalogue, f, out);
     gridCurrentRule(b, f, out);
 }
 

@@ -146,8 +146,8 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
         const plan::ValvePoint& p = f.nominal->channels[k].valves.front();
         const Valve& bottle = b.bottles[p.bottle];
         const ValveType* type = catalogue.valve(bottle.type);
-        if (!type || !load || type->pentode) continue;
-        const ValveFigures v = figuresAt(type->law, p.plate - p.cathode, p.grid - p.cathode, 0);
+        if (!type || !load || type->section(p.section).pentode) continue;
+        const ValveFigures v = figuresAt(type->section(p.section).law, p.plate - p.cathode, p.grid - p.cathode, 0);
         const double ripple = f.nominal->nodes[static_cast<std::size_t>(stage->node - 1)].rippleRms,
                      ohms = load->resistance;
         const double atGrid = ripple * v.rp / (v.rp + ohms) / (v.mu * ohms / (v.rp + ohms));

@@ -56,7 +56,7 @@ void checkValves(const Build& build, const Catalogue& catalogue, const Stage& st
         }
         const Valve* bottle = bottleOf(build, v.bottle);
         const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
-        if (type && slot->takes == Takes::Pentode && !type->pentode)
+        if (type && slot->takes == Takes::Pentode && !type->section(v.section).pentode)
             b.problem(place + "/bottle",
                       fmt::format("{} is a triode, {}; a pentode belongs here", upper(v.bottle), bottle->type));
     }
@@ -91,7 +91,7 @@ void addHeaterPins(Schematic& s, const Build& build, const Catalogue& catalogue,
                    const std::map<std::size_t, PartId>& bottles) {
     for (const auto& [index, id] : bottles)
         if (const ValveType* type = catalogue.valve(build.bottles[index].type))
-            for (const int pin : type->pins.heater) s.edit(id).pins.push_back({"heater", {}, pin});
+            for (const int pin : type->heaterPins) s.edit(id).pins.push_back({"heater", {}, pin});
 }
 
 /// Loose parts with both nets in the schematic, one of them a net of its own.

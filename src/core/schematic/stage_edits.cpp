@@ -76,7 +76,8 @@ std::string usualType(const Build& b, const Catalogue& catalogue, std::size_t ch
     for (const Stage& s : b.channels[channel].stages)
         for (const StageValve& v : s.valves)
             if (const Valve* bottle = bottleOf(b, v.bottle))
-                if (const ValveType* t = catalogue.valve(bottle->type); t && t->pentode == pentode)
+                if (const ValveType* t = catalogue.valve(bottle->type);
+                    t && t->section(v.section).pentode == pentode)
                     ++count[bottle->type];
     std::string best = pentode ? "EL84" : "ECC85";
     int most = 0;
@@ -103,9 +104,9 @@ NewValves valvesFor(const Build& b, const Catalogue& catalogue, std::size_t chan
         use.at = slot.several ? std::string(slot.at) + "1" : std::string(slot.at);
         const auto take = [&](const Valve& v) {
             const ValveType* t = catalogue.valve(v.type);
-            if (!t || t->pentode != pentode || !use.bottle.empty()) return;
-            for (int n = 1; n <= t->sections && use.bottle.empty(); ++n)
-                if (used.emplace(v.id, n).second) use.bottle = v.id, use.section = n;
+            if (!t || !use.bottle.empty()) return;
+            for (int n = 1; n <= t->sections() && use.bottle.empty(); ++n)
+                if (t->section(n).pentode == pentode && used.emplace(v.id, n).second) use.bottle = v.id, use.section = n;
         };
         if (!pentode)
             for (const std::vector<Valve>* list : {&b.bottles, &std::as_const(out.bottles)})

@@ -61,24 +61,25 @@ void PathPicture::paintValve(QPainter& p, const Placed& s, const Stage& of, cons
     for (const Valve& x : document.build().bottles)
         if (x.id == use.bottle) bottle = &x;
     const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
+    const TypeSection* section = type ? &type->section(use.section) : nullptr;
     const plan::ValvePoint* point = pointOf(index, use.at);
     const QPointF c = at(s, {v.x, v.y});
     const double share =
-        point && type && type->limits.plateWatts > 0 ? point->plateWatts() / type->limits.plateWatts : 0;
-    const bool strapped = point && type && type->pentode && point->screen == point->plate;
+        point && section && section->limits.plateWatts > 0 ? point->plateWatts() / section->limits.plateWatts : 0;
+    const bool strapped = point && section && section->pentode && point->screen == point->plate;
     if (point)
         theme::halo(p, c, 1.5 * unit, theme::color(share > 1 ? Role::Stop : Role::Ember),
                     std::clamp(0.5 * share, 0.0, 0.6));
     p.setBrush(theme::color(Role::Soot));
     p.setPen(QPen(theme::color(Role::Bone), 1.6));
-    symbols::valve(p, c, unit, type && type->pentode && !strapped);
+    symbols::valve(p, c, unit, section && section->pentode && !strapped);
     p.setBrush(Qt::NoBrush);
     // Name and type at the left above the envelope; volts at the pins; current and watts at the right below.
     p.setFont(theme::text(Size::Small, true));
     p.setPen(theme::color(Role::Bone));
-    const QString section = type && type->sections > 1 ? QString(" %1").arg(use.section) : QString();
+    const QString number = type && type->sections() > 1 ? QString(" %1").arg(use.section) : QString();
     p.drawText(QRectF(c.x() - 0.3 * unit - 100, c.y() - 2.15 * unit, 100, 14), Qt::AlignRight,
-               tag(use.bottle) + section);
+               tag(use.bottle) + number);
     p.setFont(theme::text(Size::Small));
     p.setPen(theme::color(Role::BoneDim));
     p.drawText(QRectF(c.x() - 0.9 * unit - 100, c.y() - 2.15 * unit + 13, 100, 14), Qt::AlignRight,
@@ -96,7 +97,8 @@ void PathPicture::paintValve(QPainter& p, const Placed& s, const Stage& of, cons
     p.drawText(QRectF(c.x() - 1.1 * unit - 110, c.y() + 12, 110, 13), Qt::AlignRight,
                text(point->plateAmps, Unit::Ampere));
     p.drawText(QRectF(c.x() - 1.0 * unit - 110, c.y() + 23, 110, 13), Qt::AlignRight,
-               QString("%1, %2 %").arg(text(point->plateWatts(), Unit::Watt, 2)).arg(100 * share, 0, 'f', 0));
+               share > 0 ? QString("%1, %2 %").arg(text(point->plateWatts(), Unit::Watt, 2)).arg(100 * share, 0, 'f', 0)
+                         : text(point->plateWatts(), Unit::Watt, 2)); // no watts are published for the type
 }
 
 void PathPicture::paintSymbol(QPainter& p, const Placed& s, const Stage& of, const DrawnSymbol& symbol) const {

@@ -1,8 +1,11 @@
 #include "valve_dialog.h"
 
+#include "valve_sheet.h"
+
 #include "app/widgets/words.h"
 
 #include <QDialogButtonBox>
+#include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QLineEdit>
@@ -16,23 +19,27 @@ namespace ember::app {
 
 ValveDialog::ValveDialog(const std::string& now, QWidget* parent) : QDialog(parent) {
     setWindowTitle("Another valve");
-    resize(760, 420);
+    resize(1180, 640);
     auto* layout = new QVBoxLayout(this);
     search = new QLineEdit;
     search->setObjectName("valveSearch");
-    search->setPlaceholderText("type to find: a designation, triode, pentode");
+    search->setPlaceholderText("type to find: a designation, triode, pentode, noval, 6.3 V, 12 W");
     search->setAccessibleName("Find a valve");
     layout->addWidget(search);
-    table = new QTableWidget(0, 8);
+    table = new QTableWidget(0, 7);
     table->setObjectName("valveTable");
-    table->setHorizontalHeaderLabels(
-        {"type", "kind", "amplification", "slope", "plate, most", "watts", "heater", "heater to cathode"});
+    table->setHorizontalHeaderLabels({"type", "kind", "base", "mu", "gm", "plate limits", "heater"});
     table->setSelectionBehavior(QAbstractItemView::SelectRows);
     table->setSelectionMode(QAbstractItemView::SingleSelection);
     table->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table->verticalHeader()->hide();
     table->horizontalHeader()->setStretchLastSection(true);
-    layout->addWidget(table);
+    table->setMinimumWidth(520);
+    auto* both = new QHBoxLayout;
+    both->addWidget(table, 1);
+    sheet = new ValveSheet;
+    both->addWidget(sheet, 1);
+    layout->addLayout(both, 1);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     for (const auto which : {QDialogButtonBox::Ok, QDialogButtonBox::Cancel}) buttons->button(which)->setIcon({});
     layout->addWidget(buttons);
@@ -40,6 +47,12 @@ ValveDialog::ValveDialog(const std::string& now, QWidget* parent) : QDialog(pare
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(search, &QLineEdit::textChanged, this, &ValveDialog::fill);
     connect(table, &QTableWidget::cellDoubleClicked, this, &QDialog::accept);
+    connect(table, &QTableWidget::currentCellChanged, this, [this](int row) {
+        if (const ValveType* t = row < 0 || !table->item(row, 0)
+                                     ? nullptr
+                                     : Catalogue::shipped().valve(table->item(row, 0)->text().toStdString()))
+            sheet->show(*t);
+    });
     fill();
     for (int row = 0; row < table->rowCount(); ++row)
         if (table->item(row, 0)->text().toStdString() == now) table->selectRow(row);
@@ -50,25 +63,35 @@ void ValveDialog::fill() {
     const QString wanted = search->text().trimmed().toLower();
     table->setRowCount(0);
     for (const ValveType& t : Catalogue::shipped().valves) {
-        const QString kind = t.pentode ? "pentode" : t.sections > 1 ? "double triode" : "triode";
-        bool fits = wanted.isEmpty() || kind.contains(wanted);
+        const TypeSection &one = t.section(1), &last = t.section(t.sections());
+        const QString kind = one.pentode != last.pentode ? "triode and pentode"
+                             : one.pentode               ? "pentode"
+                             : t.sections() > 1          ? "double triode"
+                                                         : "triode";
+        const QString heater =
+            QString("%1, %2").arg(text(t.heater.volts, Unit::Volt), text(t.heater.amps, Unit::Ampere));
+        const auto limit = [](double v, Unit unit) { return v > 0 ? text(v, unit) : QString("-"); };
+        const ValveLimits& most = last.pentode ? last.limits : one.limits;
+        const QString watts = limit(most.plateWatts, Unit::Watt);
+        bool fits = wanted.isEmpty();
+        for (const QString& by : {kind, text(t.base).toLower(), heater.toLower(), watts.toLower()})
+            fits = fits || by.contains(wanted);
         for (const std::string& name : t.names) fits = fits || text(ember::lower(name)).contains(wanted);
         if (!fits) continue;
         const int row = table->rowCount();
         table->insertRow(row);
         // At the point that its maker publishes.
+        const TypeSection& shown = last.pentode ? last : one;
         ValveFigures f;
-        if (!t.points.empty()) f = figuresAt(t.law, t.points[0].plate, t.points[0].grid, t.points[0].screen);
-        const QString cells[] = {
-            text(t.type),
-            kind,
-            text(f.mu, Unit::None),
-            text(1000 * f.gm, Unit::None) + " mA/V",
-            text(t.limits.plateVolts, Unit::Volt),
-            text(t.limits.plateWatts, Unit::Watt),
-            QString("%1, %2").arg(text(t.heater.volts, Unit::Volt), text(t.heater.amps, Unit::Ampere)),
-            t.limits.heaterCathodeVolts > 0 ? text(t.limits.heaterCathodeVolts, Unit::Volt) : "-"};
-        for (int c = 0; c < 8; ++c) table->setItem(row, c, new QTableWidgetItem(cells[c]));
+        if (!shown.published.points.empty()) f = figuresAt(shown.law, shown.published.points[0]);
+        const QString cells[] = {text(t.type),
+                                 kind,
+                                 t.base.empty() ? "-" : text(t.base),
+                                 text(f.mu, Unit::None, 2),
+                                 text(1000 * f.gm, Unit::None, 2) + " mA/V",
+                                 limit(most.plateVolts, Unit::Volt) + ", " + watts,
+                                 heater};
+        for (int c = 0; c < 7; ++c) table->setItem(row, c, new QTableWidgetItem(cells[c]));
     }
     table->resizeColumnsToContents();
     if (table->rowCount() > 0 && table->currentRow() < 0) table->selectRow(0);

@@ -10,6 +10,8 @@ class QTableWidget;
 
 namespace ember::app {
 
+class ValveSheet;
+
 class ValveDialog : public QDialog {
     Q_OBJECT
   public:
@@ -21,6 +23,7 @@ class ValveDialog : public QDialog {
     void fill();
     QLineEdit* search;
     QTableWidget* table;
+    ValveSheet* sheet;
 };
 
 } // namespace ember::app

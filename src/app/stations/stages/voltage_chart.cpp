@@ -78,7 +78,7 @@ void VoltageChart::fill(const procedure::PowerStage* stage) {
             if (procedure::isValvePoint(e.point.kind) && e.point.index < b.bottles.size() &&
                 b.bottles[e.point.index].id == pin.part) {
                 const ValveType* type = Catalogue::shipped().valve(b.bottles[e.point.index].type);
-                const std::string suffix = type && type->sections > 1 ? " " + std::to_string(e.point.section) : "";
+                const std::string suffix = type && type->sections() > 1 ? " " + std::to_string(e.point.section) : "";
                 const char* name = e.point.kind == procedure::PointKind::Grid    ? "grid"
                                    : e.point.kind == procedure::PointKind::Plate ? "plate"
                                                                                  : "cathode";

@@ -27,9 +27,9 @@ circuit::PortLaw testedLaw(circuit::PortLaw law, const Valve& v) {
     return law;
 }
 
-int numberOf(const std::vector<int>& pins, int section) {
-    const auto k = static_cast<std::size_t>(section - 1);
-    return k < pins.size() ? pins[k] : 0;
+/// Of pins that the base joins, the first.
+int numberOf(const std::vector<int>& pins) {
+    return pins.empty() ? 0 : pins[0];
 }
 
 /// A diode string of one drop at 10 mA, as a junction of so many times the emission coefficient.
@@ -189,7 +189,7 @@ NetId StageBuilder::electrode(std::string_view what, std::string_view at) const 
     if (!v) return own(fmt::format("{} {}", what, at));
     const Valve* bottle = bottleOf(*path.build, v->bottle);
     const ValveType* type = bottle ? path.catalogue->valve(bottle->type) : nullptr;
-    return net(type && type->sections > 1 ? fmt::format("{} {} {}", upper(v->bottle), what, v->section)
+    return net(type && type->sections() > 1 ? fmt::format("{} {} {}", upper(v->bottle), what, v->section)
                                           : fmt::format("{} {}", upper(v->bottle), what));
 }
 
@@ -197,7 +197,7 @@ bool StageBuilder::pentode(std::string_view at) const {
     const StageValve* v = stage().valve(at);
     const Valve* bottle = v ? bottleOf(*path.build, v->bottle) : nullptr;
     const ValveType* type = bottle ? path.catalogue->valve(bottle->type) : nullptr;
-    return type && type->pentode;
+    return type && type->section(v->section).pentode;
 }
 
 ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetId cathode, NetId screen) {
@@ -215,10 +215,11 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
         problem(place, fmt::format("the catalogue has no valve \"{}\"", own.type));
         return nullptr;
     }
-    if (v->section > type->sections) {
-        problem(place + "/section", fmt::format("a {} has {} section(s)", own.type, type->sections));
+    if (v->section > type->sections()) {
+        problem(place + "/section", fmt::format("a {} has {} section(s)", own.type, type->sections()));
         return nullptr;
     }
+    const TypeSection& half = type->section(v->section);
     const auto known = path.bottles->find(*bottle);
     PartId id = known == path.bottles->end() ? PartId{} : known->second;
     if (id.index < 0) {
@@ -227,7 +228,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
         p.element = Bottle{
             own.type, own.emission * (*bottle < path.around->emission.size() ? path.around->emission[*bottle] : 1), {}};
         p.tolerance = own.tolerance;
-        p.ratings = {type->limits.plateVolts, type->limits.plateWatts, type->limits.cathodeAmps};
+        p.ratings = {half.limits.plateVolts, half.limits.plateWatts, half.limits.cathodeAmps};
         id = add(std::move(p), std::string(kind.title), nullptr);
         path.schematic->place(id, fmt::format("/bottles/{}/emission", *bottle));
         (*path.bottles)[*bottle] = id;
@@ -237,7 +238,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
     auto& b = std::get<Bottle>(part.element);
     for (const ValveSection& s : b.sections)
         if (s.number == v->section) {
-            problem(place + "/section", type->sections > 1
+            problem(place + "/section", type->sections() > 1
                                             ? fmt::format("section {} of {} is used twice", v->section, upper(own.id))
                                             : fmt::format("{} is used twice", upper(own.id)));
             return nullptr;
@@ -245,15 +246,15 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
     if (part.role != kind.title && !b.sections.empty()) part.role += ", " + std::string(kind.title);
     const auto pin = [&](const char* electrode, NetId net, int number) {
         part.pins.push_back(
-            {type->sections > 1 ? fmt::format("{} {}", electrode, v->section) : electrode, net, number});
+            {type->sections() > 1 ? fmt::format("{} {}", electrode, v->section) : electrode, net, number});
         return static_cast<int>(part.pins.size()) - 1;
     };
-    ValveSection s{testedLaw(type->law, own), {}, v->section};
-    s.pins.push_back(pin("grid", grid, numberOf(type->pins.grid, v->section)));
-    if (type->pentode)
-        s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(type->pins.screen, v->section)));
-    s.pins.push_back(pin("plate", plate, numberOf(type->pins.plate, v->section)));
-    s.pins.push_back(pin("cathode", cathode, numberOf(type->pins.cathode, v->section)));
+    ValveSection s{testedLaw(half.law, own), {}, v->section};
+    s.pins.push_back(pin("grid", grid, numberOf(half.pins.grid)));
+    if (half.pentode)
+        s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(half.pins.screen)));
+    s.pins.push_back(pin("plate", plate, numberOf(half.pins.plate)));
+    s.pins.push_back(pin("cathode", cathode, numberOf(half.pins.cathode)));
     b.sections.push_back(std::move(s));
     ValveUse use;
     use.bottle = *bottle;
@@ -264,7 +265,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
     use.part = id;
     use.system = static_cast<int>(b.sections.size()) - 1;
     use.grid = grid, use.plate = plate, use.cathode = cathode;
-    if (type->pentode) use.screen = screen.index < 0 ? plate : screen;
+    if (half.pentode) use.screen = screen.index < 0 ? plate : screen;
     path.valves.push_back(std::move(use));
     return &path.valves.back();
 }
