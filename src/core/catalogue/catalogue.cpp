@@ -68,6 +68,21 @@ const RectifierType* Catalogue::rectifier(std::string_view name) const {
     return find(rectifiers, name);
 }
 
+double Catalogue::predictionError(const ValveType& type) const {
+    double own = 0;
+    for (const TypeSection& s : type.halves) own = std::max(own, s.fit.predicted);
+    if (!(own > 0)) {
+        std::vector<double> others;
+        for (const ValveType& v : valves)
+            for (const TypeSection& s : v.halves)
+                if (s.fit.predicted > 0) others.push_back(s.fit.predicted);
+        if (others.empty()) return 0.1;
+        std::nth_element(others.begin(), others.begin() + static_cast<std::ptrdiff_t>(others.size() / 2), others.end());
+        own = others[others.size() / 2];
+    }
+    return std::min(own, 0.25);
+}
+
 const LampType& Catalogue::lamp(double volts, double watts) const {
     return *std::min_element(lamps.begin(), lamps.end(), [&](const LampType& a, const LampType& b) {
         const auto far = [&](const LampType& l) {

@@ -230,18 +230,29 @@ FitError errorOf(const PortLaw& law, const PublishedData& data, bool withPredict
     for (const Compared& c : all) sum += std::pow(std::log(std::max(c.computed / c.published, 1e-6)), 2);
     if (!all.empty()) out.fitted = std::sqrt(sum / static_cast<double>(all.size()));
     if (!withPrediction) return out;
-    std::vector<std::size_t> full;
-    for (std::size_t k = 0; k < data.points.size(); ++k)
-        if (!data.points[k].cutoff) full.push_back(k);
-    if (full.size() < 2) return out;
+    // Points of full current and stages, each left out once.
     sum = 0;
-    for (const std::size_t left : full) {
+    int count = 0;
+    const auto missed = [&](double have, double published) {
+        sum += std::pow(std::log(std::max(have, 1e-9) / published), 2);
+        ++count;
+    };
+    const bool several =
+        std::count_if(data.points.begin(), data.points.end(), [](const auto& p) { return !p.cutoff; }) +
+            static_cast<std::ptrdiff_t>(data.stages.size()) >=
+        2;
+    for (std::size_t left = 0; several && left < data.points.size(); ++left) {
+        if (data.points[left].cutoff) continue;
         PublishedData rest = data;
         rest.points.erase(rest.points.begin() + static_cast<std::ptrdiff_t>(left));
-        const double have = figuresAt(fitLaw(law, rest), data.points[left]).plateAmps;
-        sum += std::pow(std::log(std::max(have, 1e-9) / data.points[left].plateAmps), 2);
+        missed(figuresAt(fitLaw(law, rest), data.points[left]).plateAmps, data.points[left].plateAmps);
     }
-    out.predicted = std::sqrt(sum / static_cast<double>(full.size()));
+    for (std::size_t left = 0; several && left < data.stages.size(); ++left) {
+        PublishedData rest = data;
+        rest.stages.erase(rest.stages.begin() + static_cast<std::ptrdiff_t>(left));
+        missed(amplify(fitLaw(law, rest), data.stages[left]).plateAmps, data.stages[left].plateAmps);
+    }
+    if (count > 0) out.predicted = std::sqrt(sum / count);
     return out;
 }
 

@@ -34,7 +34,8 @@ std::vector<Compared> compare(const circuit::PortLaw& law, const PublishedData& 
 /// Needs at least one figure; finite for any finite figures.
 circuit::PortLaw fitLaw(const circuit::PortLaw& start, const PublishedData& data);
 
-/// Root mean square errors; `predicted` refits as often as there are points of full current, each left out once.
+/// Root mean square errors; `predicted` refits as often as there are points of full current
+/// and stages, each left out once.
 FitError errorOf(const circuit::PortLaw& law, const PublishedData& data, bool withPrediction);
 
 /// The figures that do not go together with the rest: beyond what is allowed them and more than three times the median

@@ -229,6 +229,13 @@ double gridForCurrent(const circuit::PortLaw& law, const PublishedPoint& at) {
     return (low + high) / 2;
 }
 
+double gridVoltsTaking(const circuit::PortLaw& law, double amps) {
+    const circuit::GridLaw& grid =
+        isTriode(law) ? std::get<circuit::TriodeLaw>(law).grid : std::get<circuit::PentodeLaw>(law).grid;
+    const double over = std::pow(amps / grid.perveance, 2.0 / 3);
+    return grid.onset + (grid.width > 0 ? grid.width * std::log(std::expm1(over / grid.width)) : over);
+}
+
 Operation operate(const circuit::PortLaw& law, const PublishedOperation& as) {
     Swing swing(law, as);
     const Operation rest = swing.at(0);

@@ -47,7 +47,7 @@ struct PublishedData {
 /// How far a law is from what is published, as root mean squares of relative errors.
 struct FitError {
     double fitted = 0; ///< over all that it was fitted to
-    /// Of the plate current at points that were left out of the fit in turn; 0: too few points to say.
+    /// Of the plate current at points and stages that were left out of the fit in turn; 0: too few to say.
     double predicted = 0;
 };
 
@@ -63,6 +63,10 @@ ValveFigures figuresAt(const circuit::PortLaw& law, const PublishedPoint& at);
 /// Grid volts at which the plate (or plate and screen strapped) takes the point's current, within 1 mV; between
 /// 0 and -2 plate volts.
 double gridForCurrent(const circuit::PortLaw& law, const PublishedPoint& at);
+
+/// Grid volts, to the cathode, at which the grid itself takes `amps`; for a law whose grid current has no tail, where
+/// it takes that much above 0 V.
+double gridVoltsTaking(const circuit::PortLaw& law, double amps);
 
 /// A published operation as the law does it, transformer coupled and ideal (no copper, no leakage), solved point by
 /// point over a cycle. Amperes are of all valves.

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <map>
 #include <random>
 #include <thread>
 
@@ -56,10 +57,19 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
     rough.tolerance = 1e-3;
     rough.stop = o.stop;
     rough.rough = true;
+    std::map<std::string, double> modelError;
+    for (const Valve& v : b.bottles)
+        if (const ValveType* type = catalogue.valve(v.type)) modelError[v.type] = catalogue.predictionError(*type);
     onAllCores(o.samples, o.stop, [&](int k) {
         const std::uint64_t seed = o.seed * 1'000'003 + static_cast<std::uint64_t>(k) + 1;
-        const Build x = asBuiltOnRealMains(b, seed);
+        Build x = asBuiltOnRealMains(b, seed);
         std::mt19937_64 chance(seed ^ 0x9e3779b97f4a7c15ULL);
+        // The model's own error is common to all valves of a type.
+        for (const auto& [type, error] : modelError) {
+            const double factor = std::exp(error * std::clamp(std::normal_distribution<double>()(chance), -2.0, 2.0));
+            for (Valve& v : x.bottles)
+                if (v.type == type) v.emission *= factor;
+        }
         Conditions c = conditions; // mains as the meter read it
         c.mainsVolts *= 1 + std::uniform_real_distribution<double>(-1, 1)(chance) * b.meter.ac;
         WarmStart own = warm;

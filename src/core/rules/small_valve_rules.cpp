@@ -19,9 +19,8 @@ namespace ember::rules {
 
 namespace {
 
-/// The grid of an oxide-cathode valve takes current from 0.4 to 1 V below its cathode on: contact potential and the
-/// electrons' initial speed (RCA Receiving Tube Manual RC-30, "Grid current").
-constexpr double contactVolts = 0.7;
+/// Grid current that loads a source of some 100 kohm and is heard as distortion [A].
+constexpr double audibleGridAmps = 1e-6;
 
 std::string v(double volts) {
     return format(volts, Unit::Volt);
@@ -79,10 +78,10 @@ void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures&
             const ValveLimits& l = section.limits;
             const std::string name = nameOf(b, catalogue, p), tail = fmt::format(" with mains at {}.", v(b.mains.high));
             const std::string which = type->sections() < 2 ? bottle.id
-                                                         : fmt::format("{}/{}", bottle.id,
-                                                                       p.section == 1   ? "first"
-                                                                       : p.section == 2 ? "second"
-                                                                                        : "third");
+                                                           : fmt::format("{}/{}", bottle.id,
+                                                                         p.section == 1   ? "first"
+                                                                         : p.section == 2 ? "second"
+                                                                                          : "third");
             const auto id = [&](const char* what) { return fmt::format("{}/{}", what, which); };
             const double volts = p.plate - p.cathode;
             if (p.duty != schematic::Duty::Output) {
@@ -124,7 +123,7 @@ void bothPlatesRule(const Build& b, const Catalogue& catalogue, const plan::Figu
 }
 
 /// With the crest of the input for full power the grid comes this near its cathode.
-void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+void gridCurrentRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     for (std::size_t k = 0; k < b.channels.size() && k < f.nominal->channels.size(); ++k) {
         const plan::ChannelPoint& c = f.nominal->channels[k];
         if (c.valves.empty() || c.valves.front().duty == schematic::Duty::Output) continue;
@@ -141,6 +140,9 @@ void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding
             [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::Control; });
         const double crest = std::isfinite(input) && straight && !feedback ? std::numbers::sqrt2 * input : 0;
         const double bias = first.cathode - first.grid;
+        const ValveType* type = catalogue.valve(b.bottles[first.bottle].type);
+        if (!type) continue;
+        const double contactVolts = -gridVoltsTaking(type->section(first.section).law, audibleGridAmps);
         if (!(bias - crest < contactVolts) || !(first.plateAmps > 1e-5)) continue;
         const Valve& bottle = b.bottles[first.bottle];
         const auto at = std::find_if(stage.parts.begin(), stage.parts.end(), [](const StagePart& p) {
@@ -150,11 +152,11 @@ void gridCurrentRule(const Build& b, const plan::Figures& f, std::vector<Finding
         const std::string more = resistor ? fmt::format(" A larger {} gives more bias.", upper(idOf(at->part))) : "";
         Finding x = finding(
             "bias", "grid-current/" + bottle.id, Level::Warn, fmt::format("{}'s grid draws current", upper(bottle.id)),
-            fmt::format("It stands {} below its cathode{}; from about {} on a grid takes current, loads its source and "
-                        "distorts.{}",
-                        v(bias),
-                        crest > 0 ? fmt::format(", {} at the crest of the input for full power", v(bias - crest)) : "",
-                        v(contactVolts), more));
+            fmt::format(
+                "It stands {} below its cathode{}; from {} on it takes a microampere and more, loads its source and "
+                "distorts.{}",
+                v(bias), crest > 0 ? fmt::format(", {} at the crest of the input for full power", v(bias - crest)) : "",
+                v(contactVolts), more));
         if (resistor) {
             const double ohms = nextUp(
                 mainValue(at->part) * std::max(1.15, (contactVolts + crest) / std::max(0.05, bias)), Series::E12);
@@ -174,7 +176,7 @@ void smallValveRules(const Build& b, const Catalogue& catalogue, const plan::Fig
     if (!f.high || !f.nominal) return;
     limitsRule(b, catalogue, f, out);
     bothPlatesRule(b, catalogue, f, out);
-    gridCurrentRule(b, f, out);
+    gridCurrentRule(b, catalogue, f, out);
 }
 
 } // namespace ember::rules
