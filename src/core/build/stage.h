@@ -55,6 +55,9 @@ struct OutputTransformer : Extras {
     double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
     double leakageInductance = 0.03; ///< [H] seen at the whole primary
     double watts = 15;
+    double lowestHertz = 0; ///< [Hz] down to which it gives its watts; 0: not known, and its core never saturates
+    double dcAmps = 0;      ///< [A] through the whole primary that its gap is for; 0: none, a push-pull one
+    double coreLoss = 0;    ///< of its watts, lost in the core while it gives them
     double screenTap = 0; ///< share of a half's turns from the supply's end to the screen's tap; 0: none
     /// Shares of the half's copper and leakage that lie before the tap; 0: as the turns.
     double tapCopper = 0, tapLeakage = 0;

@@ -74,6 +74,9 @@ void visit(Visitor& v, OutputTransformer& t) {
     v.number("secondaryResistance", t.secondaryResistance, Unit::Ohm, {1e-3, 1e6});
     v.number("leakageInductance", t.leakageInductance, Unit::Henry, {0, 10});
     v.number("watts", t.watts, Unit::Watt, watts);
+    v.number("lowestHertz", t.lowestHertz, Unit::Hertz, {0, 1000});
+    v.number("dcAmps", t.dcAmps, Unit::Ampere, {0, 10});
+    v.number("coreLoss", t.coreLoss, Unit::None, {0, 0.5});
     v.number("screenTap", t.screenTap, Unit::None, {0, 0.95});
     v.number("tapCopper", t.tapCopper, Unit::None, {0, 0.95});
     v.number("tapLeakage", t.tapLeakage, Unit::None, {0, 0.95});

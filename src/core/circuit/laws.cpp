@@ -2,6 +2,7 @@
 
 #include "dual.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -127,6 +128,12 @@ void evaluate(const PortLaw& law, double emission, const double* v, double* i, d
     } else if (const auto* contact = std::get_if<ContactLaw>(&law)) {
         *g = emission / contact->ohms;
         *i = *g * *v;
+    } else if (const auto* core = std::get_if<CoreLaw>(&law)) {
+        constexpr double straight = 2; // times the rated flux
+        const double share = *v / 100, within = std::clamp(share, -straight, straight), square = within * within;
+        const double eighth = square * square * square * square;
+        *i = core->amps * eighth * (within + 9 * (share - within));
+        *g = core->amps * 9 * eighth / 100;
     } else if (const auto* sink = std::get_if<SinkLaw>(&law)) {
         const double knees = *v / sink->kneeVolts;
         const double rest = knees > 40 ? 0 : std::exp(-std::max(0.0, knees)); // of the current, that is missing

@@ -93,10 +93,18 @@ struct SinkLaw {
     bool operator==(const SinkLaw&) const = default;
 };
 
-using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw, SinkLaw>;
+/// What an iron core draws beyond its constant inductance: i = I (p/100)^9, odd, with p the flux in percent of the rated
+/// one; a straight line from twice the rated flux on, where the iron is air. Anhysteretic: the same up and down.
+struct CoreLaw {
+    double amps = 1e-3; ///< I at the rated flux, seen at the first winding
+    bool operator==(const CoreLaw&) const = default;
+};
+
+using PortLaw =
+    std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw, SinkLaw, CoreLaw>;
 
 /// Number of ports: 1 for two-terminal devices; triode: grid, plate (2); pentode: grid, screen, plate (3), all to the
-/// cathode, in this order.
+/// cathode, in this order. A core's port is measured in percent of its flux.
 int portCount(const PortLaw& law);
 
 /// Currents `i` [A] into the ports at volts `v`, and `g` [S] = di/dv, row-major portCount x portCount.

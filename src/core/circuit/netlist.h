@@ -53,11 +53,15 @@ struct Winding {
     double ohms = 0;    ///< copper
     double leakage = 0; ///< [H] leakage inductance of this winding
 };
-/// Windings on one linear core. `inductance` [H] is the magnetising inductance seen at the first winding.
-/// No saturation, no core loss: a saturating core draws more magnetising current than this says.
+/// Windings on one core. `inductance` [H] is the magnetising inductance seen at the first winding, of which gap and iron
+/// at small flux are the cause; `ratedFlux` [V s], at the first winding too, is the crest at which `saturation` draws
+/// its amperes beyond that; 0: the core never saturates. `lossOhms` [ohm]: across the first winding; 0: no loss.
 struct Transformer {
     std::vector<Winding> windings;
     double inductance = 10;
+    double ratedFlux = 0;
+    CoreLaw saturation{};
+    double lossOhms = 0;
 };
 /// Anything with a PortLaw between its terminals. Two-terminal laws: {a, b}; triode: {grid, plate, cathode};
 /// pentode: {grid, screen, plate, cathode}.

@@ -49,6 +49,19 @@ class Deck {
             text += fmt::format("L{0}_{1} {2}_{0}_{1} {3} {4:.9g}\n", id, k, leaks ? "x" : "w", name(w.b),
                                 t.inductance * turns * turns);
         }
+        const std::string inner = fmt::format("{}_{}_0", t.windings.front().leakage > 0 ? "x" : "w", id),
+                          other = name(t.windings.front().b);
+        if (t.lossOhms > 0) text += fmt::format("Rloss_{} {} {} {:.9g}\n", id, inner, other, t.lossOhms);
+        if (t.ratedFlux > 0) { // the flux at the first winding, by what the inductances carry
+            std::string carried;
+            for (std::size_t k = 0; k < t.windings.size(); ++k)
+                carried += fmt::format("{}{:.9g}*I(L{}_{})", k ? "+" : "",
+                                       t.windings[k].turns / t.windings.front().turns, id, k);
+            const std::string share = fmt::format("({:.9g}*({}))", t.inductance / t.ratedFlux, carried);
+            const std::string within = fmt::format("max(min({},2),-2)", share);
+            text += fmt::format("Bcore_{0} {1} {2} I={3:.9g}*pow(abs({4}),8)*({4}+9*({5}-{4}))\n", id, inner, other,
+                                t.saturation.amps, within, share);
+        }
         for (std::size_t a = 0; a < t.windings.size(); ++a)
             for (std::size_t b = a + 1; b < t.windings.size(); ++b)
                 text += fmt::format("K{0}_{1}_{2} L{0}_{1} L{0}_{2} {3}\n", id, a, b, coupling);

@@ -22,8 +22,8 @@ DcSolver::DcSolver(const System& system)
     W = A.partialPivLu().solve(B); // singular: shows in the residual below
     const Eigen::MatrixXd worth = (A.cwiseAbs() * W.cwiseAbs()).array() * 1e-10 + 1e-7;
     determined = W.allFinite() && !((A * W - B).cwiseAbs().array() > worth.array()).any();
-    Z = s.P.transpose() * W.rightCols(p);
-    fromSources = s.P.transpose() * W.leftCols(ns);
+    Z = s.Q.transpose() * W.rightCols(p);
+    fromSources = s.Q.transpose() * W.leftCols(ns);
     for (Eigen::Index k = 0; k < ns; ++k) u[k] = s.sources[static_cast<std::size_t>(k)].dc;
 }
 

@@ -9,8 +9,8 @@
 
 namespace ember::circuit {
 
-/// The finite s for which (G + P g P^T + s L R^T) x = 0 has a solution [1/s]: with y = R^T x they are -1/mu of the
-/// eigenvalues mu of R^T (G + P g P^T)^-1 L. Those beyond `mostHertz` are left out: nothing so fast is in the models.
+/// The finite s for which (G + P g Q^T + s L R^T) x = 0 has a solution [1/s]: with y = R^T x they are -1/mu of the
+/// eigenvalues mu of R^T (G + P g Q^T)^-1 L. Those beyond `mostHertz` are left out: nothing so fast is in the models.
 /// A real part above zero is a circuit that leaves its operating point by itself, at imag / (2 pi) hertz.
 std::vector<std::complex<double>> poles(const System& system, const Eigen::VectorXd& portVolts, double mostHertz = 5e6);
 

@@ -16,7 +16,7 @@ Eigen::MatrixXd slopesAt(const System& sys, const Eigen::VectorXd& portVolts) {
         for (int r = 0; r < d.count; ++r)
             for (int c = 0; c < d.count; ++c)
                 conductance += slopes[static_cast<std::size_t>(r * d.count + c)] * sys.P.col(d.first + r) *
-                               sys.P.col(d.first + c).transpose();
+                               sys.Q.col(d.first + c).transpose();
     }
     return conductance;
 }

@@ -9,10 +9,10 @@ namespace ember::circuit {
 
 using Complex = std::complex<double>;
 
-/// G + P g P^T: the resistive part with every device replaced by its slopes at these port volts.
+/// G + P g Q^T: the resistive part with every device replaced by its slopes at these port volts.
 Eigen::MatrixXd slopesAt(const System& system, const Eigen::VectorXd& portVolts);
 
-/// Linearised once, solved at any frequency: (j omega L R^T + G + P g P^T) x = s.
+/// Linearised once, solved at any frequency: (j omega L R^T + G + P g Q^T) x = s.
 class SmallSignal {
   public:
     /// At the port volts of an operating point of `system`.

@@ -18,7 +18,7 @@ BaseMatrices::BaseMatrices(const System& s, double largest) : dh0(largest) {
         B.row(k) *= weight;
     }
     const Eigen::MatrixXd W = A.partialPivLu().solve(B);
-    const Eigen::MatrixXd states = s.R.transpose() * W, atPorts = s.P.transpose() * W;
+    const Eigen::MatrixXd states = s.R.transpose() * W, atPorts = s.Q.transpose() * W;
     M = states.leftCols(r);
     N = states.rightCols(ns + p);
     portX = atPorts.leftCols(r);

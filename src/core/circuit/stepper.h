@@ -15,7 +15,7 @@ struct BaseMatrices {
     using RowMatrix = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor>;
     double dh0 = 0;               ///< d times the largest step [s]
     Eigen::MatrixXd M, N;         ///< R^T X, R^T Y
-    Eigen::MatrixXd portX, portY; ///< P^T X, P^T Y
+    Eigen::MatrixXd portX, portY; ///< Q^T X, Q^T Y
     RowMatrix XY;                 ///< [X, dh0 Y], to have any unknown by itself
     BaseMatrices(const System& system, double dh0);
 };

@@ -25,6 +25,8 @@ Sizes measure(const Netlist& netlist) {
             ++s.sources;
         } else if (const auto* t = std::get_if<Transformer>(&d)) {
             s.unknowns += static_cast<int>(t->windings.size()) + 1;
+            if (t->ratedFlux > 0) ++s.unknowns, ++s.ports;
+            if (t->lossOhms > 0) ++s.unknowns;
             ++s.states;
             for (const Winding& w : t->windings) s.states += w.leakage > 0 ? 1 : 0;
         } else if (const auto* n = std::get_if<NonlinearDevice>(&d)) {
@@ -92,7 +94,9 @@ class Stamper {
         return -1;
     }
 
-    /// Winding k: va - vb = R i + Lleak i' + turns e; core: Lm (sum turns i)' = e, per turn of the first winding.
+    /// Winding k: va - vb = R i + Lleak i' + turns e; core: Lm y' = e, per turn of the first winding, y the
+    /// ampere-turns that the constant inductance takes: what is left of sum turns i when saturation and loss have had
+    /// theirs.
     int stamp(const Transformer& t) {
         const int first = nextUnknown;
         const int core = first + static_cast<int>(t.windings.size());
@@ -116,6 +120,21 @@ class Stamper {
             }
             ++branch;
         }
+        const double turns = t.windings.front().turns;
+        if (t.lossOhms > 0) {
+            const int loss = nextUnknown++;
+            sys.G(loss, loss) = t.lossOhms;
+            sys.G(loss, core) = -turns;
+            sys.R(loss, magnetising) = -turns;
+        }
+        if (t.ratedFlux > 0) {
+            const int drawn = nextUnknown++;
+            sys.G(drawn, drawn) = 1;
+            sys.P(drawn, nextPort) = -1;
+            sys.R(drawn, magnetising) = -turns;
+            sys.Q.col(nextPort) = 100 * turns * perTurn / t.ratedFlux * sys.R.col(magnetising);
+            sys.ports.push_back({t.saturation, 1, nextPort++, 1, -1, {}});
+        }
         return first;
     }
 
@@ -124,8 +143,11 @@ class Stamper {
         const Node reference = n.terminals.back();
         PortDevice device{n.law, n.emission, nextPort, count};
         if (std::holds_alternative<DiodeLaw>(n.law)) conductance(n.terminals[0], reference, junctionLeak);
-        for (int k = 0; k < count; ++k)
-            incidence(sys.P, row(n.terminals[static_cast<std::size_t>(k)]), row(reference), nextPort++, 1);
+        for (int k = 0; k < count; ++k) {
+            for (Eigen::MatrixXd* m : {&sys.P, &sys.Q})
+                incidence(*m, row(n.terminals[static_cast<std::size_t>(k)]), row(reference), nextPort, 1);
+            ++nextPort;
+        }
         sys.ports.push_back(device);
         return -1;
     }
@@ -200,7 +222,7 @@ System assemble(const Netlist& netlist) {
     sys.L = Eigen::MatrixXd::Zero(n.unknowns, n.states);
     sys.R = Eigen::MatrixXd::Zero(n.unknowns, n.states);
     sys.S = Eigen::MatrixXd::Zero(n.unknowns, n.sources);
-    sys.P = Eigen::MatrixXd::Zero(n.unknowns, n.ports);
+    sys.P = sys.Q = Eigen::MatrixXd::Zero(n.unknowns, n.ports);
     for (int k = 0; k < netlist.nodeCount() - 1; ++k) sys.G(k, k) = gmin;
     Stamper stamper(sys, netlist);
     for (const Device& d : netlist.devices()) {

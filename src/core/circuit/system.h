@@ -1,6 +1,7 @@
 #pragma once
 // The linear part of a netlist in modified nodal form, with the nonlinear devices as currents into ports:
-//   L R^T x' + G x + P i(v) = S u(t),   v = P^T x,   y = R^T x
+//   L R^T x' + G x + P i(v) = S u(t),   v = Q^T x,   y = R^T x
+// Q is P but for cores, whose port measures the flux and draws a magnetising current.
 // x: node volts and branch currents; y: the states (capacitor volts, inductor and magnetising currents).
 
 #include "netlist.h"
@@ -24,7 +25,7 @@ struct PortDevice {
 };
 
 struct System {
-    Eigen::MatrixXd G, L, R, S, P;
+    Eigen::MatrixXd G, L, R, S, P, Q;
     std::vector<Waveform> sources;  ///< the columns of S
     std::vector<PortDevice> ports;  ///< the columns of P, device by device
     std::vector<double> stateFloor; ///< per state: what counts as nothing [V or A], for error control

@@ -93,6 +93,33 @@ void balanceRule(const Build& b, const plan::Figures& f, std::size_t k, std::vec
                         adjusted ? "the adjusters" : "valves that were measured alike")));
 }
 
+/// Direct current beyond what the core's gap is for takes flux that the lowest notes need.
+void coreRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    if (k >= f.nominal->channels.size()) return;
+    const Stage* stage = schematic::outputStage(b.channels[k]);
+    const StagePart* iron = stage ? stage->part("transformer") : nullptr;
+    const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
+    const schematic::StageKind* kind = stage ? schematic::stageKind(stage->kind) : nullptr;
+    if (!t || !kind || !(t->lowestHertz > 0)) return;
+    const bool pair = kind->in == schematic::Phases::Two;
+    double a = 0, c = 0;
+    for (const plan::ValvePoint& v : f.nominal->channels[k].valves)
+        if (v.duty == schematic::Duty::Output) (pair && !v.at.empty() && v.at[0] == 'b' ? c : a) += v.plateAmps;
+    const double beyond = pair ? std::abs(a - c) / 2 : std::max(0.0, a - t->dcAmps); // through the whole primary
+    const double signal = std::sqrt(2 * t->watts * t->primaryImpedance) / (2 * std::numbers::pi * t->lowestHertz);
+    const double share = t->primaryInductance * beyond / signal;
+    if (!(share > 0.2)) return;
+    out.push_back(finding(
+        "core-current/" + t->id, Level::Warn, fmt::format("Direct current magnetises {}", upper(t->id)),
+        fmt::format(
+            "{} more than its core is made for takes {:.0f} % of the flux that {} at {} need: the bass distorts "
+            "sooner. {}",
+            format(beyond, Unit::Ampere), 100 * share, format(t->watts, Unit::Watt),
+            format(t->lowestHertz, Unit::Hertz),
+            pair ? "Bring the two sides together."
+                 : fmt::format("A transformer with a gap for {}, or less current.", format(a, Unit::Ampere)))));
+}
+
 void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, std::size_t index,
                std::vector<Finding>& out) {
     const Stage& stage = b.channels[channel].stages[index];
@@ -141,6 +168,7 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
             if (v.duty == schematic::Duty::Output) valveLimits(b, catalogue, v, out);
         screenPowerRule(b, catalogue, f, k, out);
         balanceRule(b, f, k, out);
+        coreRule(b, f, k, out);
         for (std::size_t s = 0; s < b.channels[k].stages.size(); ++s)
             if (schematic::isOutput(b.channels[k].stages[s])) gridRules(b, catalogue, k, s, out);
     }

@@ -98,6 +98,7 @@ struct Coil {
 struct Windings {
     double inductance = 10;
     std::vector<Coil> coils;
+    double ratedFlux = 0, saturationAmps = 0, lossOhms = 0; ///< as circuit::Transformer has them
     bool operator==(const Windings&) const = default;
 };
 /// One valve system of a bottle. Pins in the order of its law: triode grid, plate, cathode; pentode grid, screen,

@@ -68,6 +68,7 @@ Circuit circuitOf(const Schematic& s) {
                 [&](const Windings& w) {
                     Transformer t;
                     t.inductance = w.inductance;
+                    t.ratedFlux = w.ratedFlux, t.saturation = {w.saturationAmps}, t.lossOhms = w.lossOhms;
                     for (const Coil& coil : w.coils)
                         t.windings.push_back({node(coil.a), node(coil.b), coil.turns, coil.ohms, coil.leakage});
                     own.push_back(n.add(std::move(t)));

@@ -114,7 +114,7 @@ ValveSheet::ValveSheet(QWidget* parent) : QWidget(parent) {
     rows->addWidget(plot, 1);
     auto* foot = new QHBoxLayout;
     base = new BasePicture;
-    base->setMinimumSize(170, 170);
+    base->setMinimumSize(200, 190);
     foot->addWidget(base);
     figures = label("");
     figures->setObjectName("valveFigures");
@@ -161,7 +161,7 @@ void ValveSheet::draw() {
         QVector<double> x, y;
         for (int n = 0; n <= points; ++n) {
             const double plate = mostVolts * n / points, amps = figuresAt(s.law, plate, grid, screen).plateAmps;
-            if (amps > 1.05 * mostAmps) break;
+            if (amps > 0.95 * mostAmps) break;
             x.push_back(plate);
             y.push_back(1e3 * amps);
         }
@@ -200,7 +200,7 @@ void ValveSheet::draw() {
         QCPScatterStyle(QCPScatterStyle::ssCircle, theme::color(Role::Brass), theme::color(Role::Brass), 8));
     plot->xAxis->setRange(0, mostVolts);
     plot->yAxis->setRange(0, 1e3 * mostAmps);
-    plot->replot(QCustomPlot::rpQueuedReplot);
+    plot->replot();
     const ValveFigures f = figuresAt(s.law, first);
     QStringList words;
     words << QString("%1 at %2: %3, gm %4 mA/V, mu %5, rp %6")

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ember::schematic {
 
@@ -173,6 +174,17 @@ PartId StageBuilder::windings(const StagePart& from, double inductance, const st
         p.pins.push_back({c.name + " end", c.b});
         w.coils.push_back({at, at + 1, c.turns, c.ohms, c.leakage});
     }
+    // From the nameplate: full watts at the lowest frequency, beside the direct current that the gap is for. There the
+    // iron draws a quarter more than its constant inductance does: typical of what makers call full power.
+    const double whole = coils.back().turns * std::sqrt(t.primaryImpedance / t.loadImpedance),
+                 part = w.coils[0].turns / whole;
+    if (t.lowestHertz > 0) {
+        const double flux = std::sqrt(2 * t.watts * t.primaryImpedance) / (2 * std::numbers::pi * t.lowestHertz) +
+                            t.primaryInductance * t.dcAmps;
+        w.ratedFlux = flux * part;
+        w.saturationAmps = 0.25 * w.ratedFlux / w.inductance;
+    }
+    if (t.coreLoss > 0) w.lossOhms = t.primaryImpedance / t.coreLoss * part * part;
     p.element = std::move(w);
     p.tolerance = 0.3; // of the inductance
     p.ratings.watts = t.watts;
@@ -190,7 +202,7 @@ NetId StageBuilder::electrode(std::string_view what, std::string_view at) const 
     const Valve* bottle = bottleOf(*path.build, v->bottle);
     const ValveType* type = bottle ? path.catalogue->valve(bottle->type) : nullptr;
     return net(type && type->sections() > 1 ? fmt::format("{} {} {}", upper(v->bottle), what, v->section)
-                                          : fmt::format("{} {}", upper(v->bottle), what));
+                                            : fmt::format("{} {}", upper(v->bottle), what));
 }
 
 bool StageBuilder::pentode(std::string_view at) const {
@@ -251,8 +263,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
     };
     ValveSection s{testedLaw(half.law, own), {}, v->section};
     s.pins.push_back(pin("grid", grid, numberOf(half.pins.grid)));
-    if (half.pentode)
-        s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(half.pins.screen)));
+    if (half.pentode) s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(half.pins.screen)));
     s.pins.push_back(pin("plate", plate, numberOf(half.pins.plate)));
     s.pins.push_back(pin("cathode", cathode, numberOf(half.pins.cathode)));
     b.sections.push_back(std::move(s));
