@@ -17,7 +17,7 @@
 inline std::optional<std::map<int, double>> spiceOperatingPoint(const ember::schematic::Schematic& s,
                                                                 const std::vector<double>& guess = {}) {
     if (QStandardPaths::findExecutable("ngspice").isEmpty()) return std::nullopt;
-    const auto c = ember::schematic::circuitOf(s);
+    const auto c = ember::schematic::circuitOf(s, ember::schematic::Electrodes::WithoutCapacitance);
     QTemporaryDir dir;
     QFile f(dir.filePath("a.cir"));
     if (!f.open(QIODevice::WriteOnly)) return std::nullopt;

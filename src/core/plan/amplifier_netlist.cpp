@@ -115,7 +115,7 @@ Expected<std::string> amplifierNetlist(const Build& b, const Catalogue& catalogu
     const bool one = part == NetlistPart::Channel;
     const Channels all =
         channelsOf(b, catalogue, nominal, !live, one ? channel : 0, one ? channel + 1 : b.channels.size());
-    const Circuit c = circuitOf(all.schematic);
+    const Circuit c = circuitOf(all.schematic, Electrodes::WithCapacitance);
     const auto node = [&](NetId n) { return circuit::nodeText(c.netlist, c.nodes[static_cast<std::size_t>(n.index)]); };
     std::string out = titled(b, one ? b.channels[channel].name + " channel" : "all of it");
     out += textOf(all.schematic, c);

@@ -47,7 +47,7 @@ schematic::ChannelSchematic miswired(schematic::ChannelSchematic held, const Wir
 ChannelDc::ChannelDc(const Build& b, const Catalogue& catalogue, std::size_t channel, const Wiring& wiring)
     : name(b.channels[channel].name),
       held(miswired(schematic::channelSchematic(b, catalogue, channel), wiring)),
-      circuit(schematic::circuitOf(held.schematic)),
+      circuit(schematic::circuitOf(held.schematic, schematic::Electrodes::WithoutCapacitance)),
       system(std::make_unique<System>(assemble(circuit.netlist))),
       solver(*system) {
     for (const schematic::ValveUse& v : held.valves) ownEmission.push_back(b.bottles[v.bottle].emission);

@@ -145,7 +145,7 @@ std::vector<double> readings(const Build& b, const Catalogue& catalogue, const S
                     continue;
                 if (!held) {
                     held = heldChannel(b, catalogue, channel, supply);
-                    circuit = schematic::circuitOf(held->schematic);
+                    circuit = schematic::circuitOf(held->schematic, schematic::Electrodes::WithoutCapacitance);
                     system = assemble(circuit->netlist);
                     if (const auto op = operatingPoint(*system)) signal.emplace(*system, op->portVolts);
                 }

@@ -105,6 +105,7 @@ void addLoose(Schematic& s, const Build& build, const Catalogue& catalogue, cons
     carrier.channels[0].stages.emplace_back();
     for (std::size_t k = 0; k < build.loose.size(); ++k) {
         const LoosePart& loose = build.loose[k];
+        if (s.find(idOf(loose.part))) continue; // another channel of the same schematic has drawn it
         const auto find = [&](const std::string& name) -> std::optional<NetId> {
             if (const auto net = s.findNet(name)) return net;
             if (name.rfind("B+", 0) == 0 && name.size() > 2 &&

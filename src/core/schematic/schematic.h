@@ -107,6 +107,7 @@ struct ValveSection {
     circuit::PortLaw law;
     std::vector<int> pins;
     int number = 1; ///< of the bottle's sections, as the catalogue counts them
+    double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]; a pentode's screen counts as its cathode
     bool operator==(const ValveSection&) const = default;
 };
 /// A bottle. Its heater's pins have names and numbers, and no part in the signal's circuit.

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <tuple>
 
 namespace ember::schematic {
 
@@ -22,7 +23,18 @@ constexpr double zenerKnee = 0.08;
 
 } // namespace
 
-Circuit circuitOf(const Schematic& s) {
+namespace {
+
+void addCapacitances(Netlist& n, const ValveSection& section, Node grid, Node plate, Node cathode) {
+    for (const auto& [a, b, farads] : {std::tuple{grid, plate, section.gridPlate},
+                                       {grid, cathode, section.gridCathode},
+                                       {plate, cathode, section.plateCathode}})
+        if (farads > 0 && a != b) n.add(Capacitor{a, b, farads});
+}
+
+} // namespace
+
+Circuit circuitOf(const Schematic& s, Electrodes electrodes) {
     Circuit c;
     c.nodes.reserve(s.nets().size());
     for (std::size_t k = 0; k < s.nets().size(); ++k)
@@ -77,7 +89,10 @@ Circuit circuitOf(const Schematic& s) {
                     for (const ValveSection& section : b.sections) {
                         NonlinearDevice d{{}, section.law, b.emission};
                         for (const int pin : section.pins) d.terminals.push_back(node(pin));
+                        const std::vector<Node> at = d.terminals;
                         own.push_back(n.add(std::move(d)));
+                        if (electrodes == Electrodes::WithCapacitance)
+                            addCapacitances(n, section, at.front(), at[at.size() - 2], at.back());
                     }
                 }},
             p.element);
@@ -88,7 +103,7 @@ Circuit circuitOf(const Schematic& s) {
 
 Analysis::Analysis(const Schematic& s)
     : schematic(s),
-      made(circuitOf(s)),
+      made(circuitOf(s, Electrodes::WithCapacitance)),
       assembled(std::make_unique<System>(assemble(made.netlist))) {}
 
 Expected<Point> Analysis::operatingPoint() {
@@ -211,7 +226,8 @@ Expected<PeriodicSolution> fromBelow(Stepper& stepper, const System& sys, const 
 
 Expected<ToneResult> steadyTone(const Schematic& s, double hertz, NetId output, const ToneResult* start,
                                 std::stop_token stop) {
-    const Circuit c = circuitOf(s);
+    const Circuit c =
+        circuitOf(s, hertz < capacitancesFrom ? Electrodes::WithoutCapacitance : Electrodes::WithCapacitance);
     const System sys = assemble(c.netlist);
     PeriodicOptions o;
     o.period = 1 / hertz;

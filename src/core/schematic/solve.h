@@ -17,7 +17,11 @@ struct Circuit {
     std::vector<circuit::Node> nodes;                    ///< by net
     std::vector<std::vector<circuit::DeviceId>> devices; ///< by part: one, or one for each valve section
 };
-Circuit circuitOf(const Schematic& schematic);
+/// Capacitances between a valve's electrodes matter from some kilohertz on, and cost states: a tone lower than this is
+/// solved without them.
+enum class Electrodes { WithoutCapacitance, WithCapacitance };
+inline constexpr double capacitancesFrom = 2000; ///< [Hz]
+Circuit circuitOf(const Schematic& schematic, Electrodes electrodes);
 
 /// A solved operating point.
 class Point {

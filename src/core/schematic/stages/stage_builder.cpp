@@ -266,6 +266,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
     if (half.pentode) s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(half.pins.screen)));
     s.pins.push_back(pin("plate", plate, numberOf(half.pins.plate)));
     s.pins.push_back(pin("cathode", cathode, numberOf(half.pins.cathode)));
+    s.gridPlate = half.gridPlate, s.gridCathode = half.gridCathode, s.plateCathode = half.plateCathode;
     b.sections.push_back(std::move(s));
     ValveUse use;
     use.bottle = *bottle;
