@@ -197,6 +197,33 @@ class TestStages : public WindowTest {
         QCOMPARE(bottleOf(doc().build(), "v2")->type, std::string("ECC85"));
     }
 
+    /// What no stage draws is said: a channel's own loose parts, not the other's.
+    void looseOnesAreListed() {
+        const QString said = child<QLabel>("stagesLoose")->text();
+        QVERIFY2(said.contains("R45 4.70 k\u03A9 from V3 plate") && said.contains("C23"), qPrintable(said));
+        QVERIFY(!said.contains("V6 plate"));
+    }
+
+    /// The sheet beside the list shows the type that is marked: limits, model's error, unlike sections by name.
+    void aTypesSheetSaysItsLimits() {
+        ValveDialog dialog("ECL86", nullptr);
+        auto* words = dialog.findChild<QLabel*>("valveFigures");
+        auto* section = dialog.findChild<QComboBox*>("valveSection");
+        QCOMPARE(section->count(), 2);
+        QCOMPARE(section->itemText(1), QString("pentode"));
+        section->setCurrentIndex(1);
+        QVERIFY2(words->text().contains("9.00 W") && words->text().contains("Screen 250 V"), qPrintable(words->text()));
+        auto* search = dialog.findChild<QLineEdit*>("valveSearch");
+        auto* table = dialog.findChild<QTableWidget*>("valveTable");
+        const int all = table->rowCount();
+        QVERIFY(all >= 90);
+        QTest::keyClicks(search, "octal");
+        QVERIFY(table->rowCount() > 10 && table->rowCount() < all);
+        search->clear();
+        QTest::keyClicks(search, "71a"); // no watts are published for it
+        QVERIFY2(words->text().contains("none published"), qPrintable(words->text()));
+    }
+
     void theChartShowsEveryPin() {
         station().showChart(true);
         auto* table = child<QTableWidget>("voltageChart");

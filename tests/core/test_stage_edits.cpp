@@ -164,6 +164,18 @@ class TestStageEdits : public QObject {
         QVERIFY(!apply(demo, setFollows(demo, 0, "right")).ok()); // which follows itself
     }
 
+    /// A bottle with a triode and a pentode gives an output stage its pentode, and the triodes of a bottle of two stay.
+    void anotherTypeKeepsTheKindOfSection() {
+        const Build b = after(demo, changeType(demo, catalogue, "v3", "ECL86"));
+        QCOMPARE(b.channels[0].stages[2].valve("a1")->section, 2);
+        for (const Problem& p : pathProblems(b, catalogue)) // the damping network's net has another name now
+            QVERIFY2(p.where.rfind("/channels", 0) != 0, p.text().c_str());
+        const Build back = after(b, changeType(b, catalogue, "v3", "EL84"));
+        QCOMPARE(back.channels[0].stages[2].valve("a1")->section, 1);
+        const Build same = after(demo, changeType(demo, catalogue, "v2", "ECC88"));
+        QCOMPARE(same.channels[0].stages[1].valve("")->section, 2);
+    }
+
     void aLoosePartJoinsTwoNets() {
         const Build b = after(demo, addLoose(demo, Fill::Resistor, 1e6, "V2 plate 1", "ground"));
         QVERIFY(pathProblems(b, catalogue).empty());

@@ -40,8 +40,9 @@ std::vector<EmptySlot> emptySlots(const Stage& stage);
 Edit addOutputValves(const Build& build, std::size_t channel, std::size_t stage);
 Edit removeOutputValves(const Build& build, std::size_t channel, std::size_t stage);
 
-/// Another type in a bottle's socket.
-Edit changeType(const Build& build, const std::string& bottle, const std::string& type);
+/// Another type in a bottle's socket. A place that had a pentode keeps one where the new type has one in another
+/// section, and so for triodes.
+Edit changeType(const Build& build, const Catalogue& catalogue, const std::string& bottle, const std::string& type);
 
 /// A part between two nets by their names.
 Edit addLoose(const Build& build, Fill fill, double value, const std::string& from, const std::string& to);

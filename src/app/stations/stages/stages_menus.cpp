@@ -179,7 +179,7 @@ void StagesStation::chooseValve(int which) {
     std::sort(ids.begin(), ids.end());
     ids.erase(std::unique(ids.begin(), ids.end()), ids.end());
     std::vector<Edit> all;
-    for (const std::string& other : ids) all.push_back(changeType(b, other, dialog.type()));
+    for (const std::string& other : ids) all.push_back(changeType(b, Catalogue::shipped(), other, dialog.type()));
     edit(together(fmt::format("{} to {}", upper(v.bottle), dialog.type()), all));
 }
 

@@ -4,6 +4,7 @@
 #include "voltage_chart.h"
 
 #include "app/widgets/words.h"
+#include "core/schematic/path_schematic.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -22,6 +23,31 @@
 namespace ember::app {
 
 using namespace schematic;
+
+namespace {
+
+Unit unitOf(const PartValue& part) {
+    if (std::holds_alternative<CapacitorPart>(part)) return Unit::Farad;
+    if (std::holds_alternative<ChokePart>(part)) return Unit::Henry;
+    if (std::holds_alternative<CurrentSourcePart>(part)) return Unit::Ampere;
+    if (std::holds_alternative<DiodePart>(part) || std::holds_alternative<ZenerPart>(part)) return Unit::Volt;
+    return Unit::Ohm;
+}
+
+/// Parts between nets of this channel that no stage brings: the picture does not draw them.
+QString looseParts(const Build& b, std::size_t channel) {
+    if (b.loose.empty()) return {};
+    const ChannelSchematic drawn = channelSchematic(b, Catalogue::shipped(), channel);
+    QStringList all;
+    for (const LoosePart& part : b.loose)
+        if (drawn.schematic.find(idOf(part.part)))
+            all << QString("%1 %2 from %3 to %4")
+                       .arg(tag(idOf(part.part)), text(mainValue(part.part), unitOf(part.part)), text(part.from),
+                            text(part.to));
+    return all.isEmpty() ? QString() : "Also wired, not drawn: " + all.join("; ");
+}
+
+} // namespace
 
 StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, parent) {
     auto* layout = new QVBoxLayout(this);
@@ -63,6 +89,10 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     chart = new VoltageChart(document);
     views->addWidget(chart);
     layout->addWidget(views, 1);
+    loose = label("", theme::Size::Small, false, "dim");
+    loose->setObjectName("stagesLoose");
+    loose->setWordWrap(true);
+    layout->addWidget(loose);
     power = label("", theme::Size::Text);
     power->setObjectName("stagesPower");
     layout->addWidget(power);
@@ -199,6 +229,8 @@ void StagesStation::refresh() {
             if (o.channel == k) line += coloured(theme::Role::Stop, QString(";  oscillates %1").arg(o.how));
     }
     power->setText(line);
+    loose->setText(ch && !asChart->isChecked() ? looseParts(b, k) : QString());
+    loose->setVisible(!loose->text().isEmpty());
 }
 
 void StagesStation::keyPressEvent(QKeyEvent* e) {

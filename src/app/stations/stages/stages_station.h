@@ -49,7 +49,7 @@ class StagesStation : public Station {
     QStackedWidget* views;
     QComboBox* channel;
     QPushButton *follow, *insert, *change, *part, *valve, *asChart;
-    QLabel *words, *power;
+    QLabel *words, *loose, *power;
 };
 
 } // namespace ember::app
