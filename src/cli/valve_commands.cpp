@@ -17,7 +17,7 @@ namespace ember::cli {
 
 namespace {
 
-Json known(double v) {
+Json orNull(double v) {
     return std::isfinite(v) && v != 0 ? Json(v) : Json(nullptr);
 }
 
@@ -48,7 +48,7 @@ Json lawJson(const circuit::PortLaw& law) {
 }
 
 Json errorJson(const FitError& e) {
-    return {{"fitted", known(e.fitted)}, {"predicted", known(e.predicted)}};
+    return {{"fitted", orNull(e.fitted)}, {"predicted", orNull(e.predicted)}};
 }
 
 Json typeJson(const ValveType& v, const TypeSection& s) {
@@ -71,22 +71,22 @@ Json typeJson(const ValveType& v, const TypeSection& s) {
               {"directlyHeated", v.heater.directlyHeated},
               {"wirings", wirings}}},
             {"limits",
-             {{"plateWatts", known(l.plateWatts)},
-              {"bothPlatesWatts", known(l.bothPlatesWatts)},
-              {"screenWatts", known(l.screenWatts)},
-              {"plateVolts", known(l.plateVolts)},
-              {"screenVolts", known(l.screenVolts)},
-              {"cathodeAmps", known(l.cathodeAmps)},
-              {"heaterCathodeVolts", known(l.heaterCathodeVolts)},
-              {"gridLeakOhms", known(l.gridLeakOhms)},
-              {"gridLeakOhmsCathodeBias", known(l.gridLeakOhmsSelfBias)},
+             {{"plateWatts", orNull(l.plateWatts)},
+              {"bothPlatesWatts", orNull(l.bothPlatesWatts)},
+              {"screenWatts", orNull(l.screenWatts)},
+              {"plateVolts", orNull(l.plateVolts)},
+              {"screenVolts", orNull(l.screenVolts)},
+              {"cathodeAmps", orNull(l.cathodeAmps)},
+              {"heaterCathodeVolts", orNull(l.heaterCathodeVolts)},
+              {"gridLeakOhms", orNull(l.gridLeakOhms)},
+              {"gridLeakOhmsCathodeBias", orNull(l.gridLeakOhmsSelfBias)},
               {"system", l.system == RatingSystem::DesignCentre ? "design-centre"
                          : l.system == RatingSystem::Absolute   ? "absolute"
                                                                 : "design-maximum"}}},
             {"capacitances",
-             {{"gridPlate", known(s.gridPlate)},
-              {"gridCathode", known(s.gridCathode)},
-              {"plateCathode", known(s.plateCathode)}}},
+             {{"gridPlate", orNull(s.gridPlate)},
+              {"gridCathode", orNull(s.gridCathode)},
+              {"plateCathode", orNull(s.plateCathode)}}},
             {"law", lawJson(s.law)},
             {"fit", errorJson(s.fit)},
             {"figures", comparedJson(s.law, s.published)}};

@@ -19,19 +19,19 @@ using circuit::PortLaw;
 using circuit::TriodeLaw;
 
 /// A parameter of a law in the fit: kept in bounds by its scale, held near what valves of its kind have.
-enum class Scale { Log, Share, Plain };
-struct Parameter {
+enum class FitScale { Log, Share, Plain };
+struct FitParameter {
     double start, spread; ///< on the scale
-    Scale scale;
+    FitScale scale;
 };
 
-double onScale(double v, Scale s) {
-    if (s == Scale::Log) return std::log(v);
-    return s == Scale::Share ? std::log(v / (1 - v)) : v;
+double onScale(double v, FitScale s) {
+    if (s == FitScale::Log) return std::log(v);
+    return s == FitScale::Share ? std::log(v / (1 - v)) : v;
 }
-double fromScale(double q, Scale s) {
-    if (s == Scale::Log) return std::exp(std::clamp(q, -40.0, 40.0));
-    return s == Scale::Share ? 1 / (1 + std::exp(-q)) : q;
+double fromScale(double q, FitScale s) {
+    if (s == FitScale::Log) return std::exp(std::clamp(q, -40.0, 40.0));
+    return s == FitScale::Share ? 1 / (1 + std::exp(-q)) : q;
 }
 
 PortLaw fromVector(const PortLaw& like, const Eigen::VectorXd& v) {
@@ -40,15 +40,15 @@ PortLaw fromVector(const PortLaw& like, const Eigen::VectorXd& v) {
 }
 
 /// What a typical valve with this first point would have.
-std::vector<Parameter> priors(const PortLaw& start, const PublishedData& data) {
+std::vector<FitParameter> priors(const PortLaw& start, const PublishedData& data) {
     const auto fallback = PublishedPoint{250, 250, -2, 0.01, 0.002, 0.004, 20, 5000, false, false, {}};
     const auto found = std::find_if(data.points.begin(), data.points.end(), [](const auto& p) { return !p.cutoff; });
     const PublishedPoint& p = found == data.points.end() ? fallback : *found;
-    const auto logarithm = [](double v, double spread) { return Parameter{std::log(v), spread, Scale::Log}; };
+    const auto logarithm = [](double v, double spread) { return FitParameter{std::log(v), spread, FitScale::Log}; };
     if (std::holds_alternative<TriodeLaw>(start)) {
         const double mu = p.mu > 0 ? p.mu : p.gm > 0 && p.rp > 0 ? p.gm * p.rp : 20;
         return {logarithm(mu, 1),      logarithm(1.4, 0.06), logarithm(6 * mu + 30, 0.7),
-                logarithm(300.0, 0.6), logarithm(1000.0, 3), {0.2, 0.4, Scale::Plain}};
+                logarithm(300.0, 0.6), logarithm(1000.0, 3), {0.2, 0.4, FitScale::Plain}};
     }
     const double mu = p.strapped && p.mu > 0 ? p.mu : p.screen > 0 && p.grid < 0 ? 0.7 * p.screen / -p.grid : 12;
     const double share = p.screenAmps > 0 ? p.plateAmps / (p.plateAmps + p.screenAmps) : 0.85;
@@ -56,38 +56,38 @@ std::vector<Parameter> priors(const PortLaw& start, const PublishedData& data) {
             logarithm(1.38, 0.08),
             logarithm(60.0, 0.6),
             logarithm(500.0, 3),
-            {onScale(share, Scale::Share), 0.6, Scale::Share},
+            {onScale(share, FitScale::Share), 0.6, FitScale::Share},
             logarithm(12.0, 0.7),
             logarithm(1e-4, 2),
-            {0.2, 0.4, Scale::Plain},
-            {0.0, 1.2, Scale::Share},
+            {0.2, 0.4, FitScale::Plain},
+            {0.0, 1.2, FitScale::Share},
             logarithm(0.6, 0.8)};
 }
 
-std::string volts(double v) {
+std::string voltText(double v) {
     return fmt::format("{:.4g} V", v);
 }
 
 std::string inWords(const PublishedPoint& p) {
-    if (p.strapped) return fmt::format("as a triode, plate {}, grid {}", volts(p.plate), volts(p.grid));
+    if (p.strapped) return fmt::format("as a triode, plate {}, grid {}", voltText(p.plate), voltText(p.grid));
     if (p.screen > 0)
-        return fmt::format("plate {}, screen {}, grid {}", volts(p.plate), volts(p.screen), volts(p.grid));
-    return fmt::format("plate {}, grid {}", volts(p.plate), volts(p.grid));
+        return fmt::format("plate {}, screen {}, grid {}", voltText(p.plate), voltText(p.screen), voltText(p.grid));
+    return fmt::format("plate {}, grid {}", voltText(p.plate), voltText(p.grid));
 }
 
 std::string inWords(const PublishedOperation& o) {
-    return fmt::format("{}{}, {}, {}, {:.4g} ohm", o.pushPull ? "push-pull" : "single-ended",
-                       o.strapped        ? " as triodes"
-                       : o.screenTap > 0 ? " ultralinear"
-                                         : "",
-                       o.plate > 0 ? "plate " + volts(o.plate) : "supply " + volts(o.supply),
-                       o.cathodeOhms > 0 ? fmt::format("cathode {:.4g} ohm", o.cathodeOhms) : "grid " + volts(o.grid),
-                       o.load);
+    return fmt::format(
+        "{}{}, {}, {}, {:.4g} ohm", o.pushPull ? "push-pull" : "single-ended",
+        o.strapped        ? " as triodes"
+        : o.screenTap > 0 ? " ultralinear"
+                          : "",
+        o.plate > 0 ? "plate " + voltText(o.plate) : "supply " + voltText(o.supply),
+        o.cathodeOhms > 0 ? fmt::format("cathode {:.4g} ohm", o.cathodeOhms) : "grid " + voltText(o.grid), o.load);
 }
 
 std::string inWords(const PublishedStage& s) {
-    return fmt::format("stage, supply {}, plate {:.4g} ohm, cathode {:.4g} ohm, next leak {:.4g} ohm", volts(s.supply),
-                       s.plateOhms, s.cathodeOhms, s.nextLeakOhms);
+    return fmt::format("stage, supply {}, plate {:.4g} ohm, cathode {:.4g} ohm, next leak {:.4g} ohm",
+                       voltText(s.supply), s.plateOhms, s.cathodeOhms, s.nextLeakOhms);
 }
 
 /// `each(figure, where, published, computed)` for every published figure.
@@ -135,7 +135,7 @@ struct Misfit {
 
     const PortLaw& like;
     const PublishedData& data;
-    std::vector<Parameter> prior;
+    std::vector<FitParameter> prior;
     int figures;
 
     Misfit(const PortLaw& start, const PublishedData& d) : like(start), data(d), prior(priors(start, d)), figures(0) {
@@ -152,7 +152,7 @@ struct Misfit {
 
     int operator()(const Eigen::VectorXd& q, Eigen::VectorXd& r) const {
         Eigen::Index n = 0;
-        for (const Parameter& p : prior) r[n] = 0.3 * (q[n] - p.start) / p.spread, ++n;
+        for (const FitParameter& p : prior) r[n] = 0.3 * (q[n] - p.start) / p.spread, ++n;
         eachFigure(law(q), data, [&](Figure figure, const auto&, double published, double computed) {
             const double miss = std::log(std::max(computed / published, 1e-6)) / kindOf(figure).allowed;
             // Beyond what is allowed an outlier pulls no harder than in proportion to its root (Huber's idea, smooth).

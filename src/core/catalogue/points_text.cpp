@@ -18,14 +18,14 @@ namespace {
 
 constexpr std::size_t mostRows = 20'000, mostPoints = 60;
 
-struct Column {
+struct TableColumn {
     double PublishedPoint::*to = nullptr; ///< nullptr: not known, skipped
     double scale = 1;
 };
 
 /// The beginnings by which a head is known, small letters without spaces, points and underscores; the longest first.
-using Head = std::pair<const char*, double PublishedPoint::*>;
-constexpr std::array<Head, 19> heads{{
+using TableHead = std::pair<const char*, double PublishedPoint::*>;
+constexpr std::array<TableHead, 19> heads{{
     {"platecurrent", &PublishedPoint::plateAmps},
     {"anodecurrent", &PublishedPoint::plateAmps},
     {"screencurrent", &PublishedPoint::screenAmps},
@@ -47,7 +47,7 @@ constexpr std::array<Head, 19> heads{{
     {"anode", &PublishedPoint::plate},
 }};
 
-std::vector<std::string> split(std::string_view line, char by) {
+std::vector<std::string> cellsOf(std::string_view line, char by) {
     std::vector<std::string> out(1);
     for (const char c : line)
         if (c == by)
@@ -57,7 +57,7 @@ std::vector<std::string> split(std::string_view line, char by) {
     return out;
 }
 
-Column columnOf(const std::string& head) {
+TableColumn tableColumn(const std::string& head) {
     std::string word;
     for (const char c : head)
         if (std::isalnum(static_cast<unsigned char>(c)) || c == '(' || c == '[')
@@ -76,7 +76,7 @@ Column columnOf(const std::string& head) {
     return {};
 }
 
-std::optional<double> numberOf(std::string text, bool decimalComma) {
+std::optional<double> cellNumber(std::string text, bool decimalComma) {
     if (decimalComma) std::replace(text.begin(), text.end(), ',', '.');
     const auto from = text.find_first_not_of(" +"), to = text.find_last_not_of(' ');
     if (from == std::string::npos) return std::nullopt;
@@ -88,7 +88,7 @@ std::optional<double> numberOf(std::string text, bool decimalComma) {
 
 Expected<PointsRead> fromTable(std::string_view text) {
     std::vector<std::string> lines;
-    for (std::string& line : split(text, '\n')) {
+    for (std::string& line : cellsOf(text, '\n')) {
         if (line.find_first_not_of(" \t,;") == std::string::npos) continue;
         if (lines.size() > mostRows)
             return Problem{"", fmt::format("more than {} rows: thin the table first", mostRows)};
@@ -98,11 +98,11 @@ Expected<PointsRead> fromTable(std::string_view text) {
     const char by = lines[0].find('\t') != std::string::npos  ? '\t'
                     : lines[0].find(';') != std::string::npos ? ';'
                                                               : ',';
-    std::vector<Column> columns;
+    std::vector<TableColumn> columns;
     PointsRead out;
     bool plate = false, grid = false, amps = false;
-    for (const std::string& head : split(lines[0], by)) {
-        columns.push_back(columnOf(head));
+    for (const std::string& head : cellsOf(lines[0], by)) {
+        columns.push_back(tableColumn(head));
         plate = plate || columns.back().to == &PublishedPoint::plate;
         grid = grid || columns.back().to == &PublishedPoint::grid;
         amps = amps || columns.back().to == &PublishedPoint::plateAmps;
@@ -117,12 +117,12 @@ Expected<PointsRead> fromTable(std::string_view text) {
                                            : "plate current")};
     std::vector<PublishedPoint> points;
     for (std::size_t n = 1; n < lines.size(); ++n) {
-        const auto cells = split(lines[n], by);
+        const auto cells = cellsOf(lines[n], by);
         PublishedPoint p;
         p.source = "measured";
         for (std::size_t k = 0; k < columns.size(); ++k) {
             if (!columns[k].to) continue;
-            const auto v = k < cells.size() ? numberOf(cells[k], by != ',') : std::nullopt;
+            const auto v = k < cells.size() ? cellNumber(cells[k], by != ',') : std::nullopt;
             if (!v)
                 return Problem{fmt::format("line {}", n + 1),
                                fmt::format("\"{}\" is not a number", k < cells.size() ? cells[k].substr(0, 40) : "")};
@@ -138,7 +138,7 @@ Expected<PointsRead> fromTable(std::string_view text) {
 }
 
 /// What a law can be fitted to: nothing infinite, nothing beyond what valves do.
-std::optional<Problem> absurd(const PublishedData& d) {
+std::optional<Problem> absurdPoint(const PublishedData& d) {
     const auto bad = [](double v, double most) { return !std::isfinite(v) || std::abs(v) > most; };
     for (std::size_t k = 0; k < d.points.size(); ++k) {
         const PublishedPoint& p = d.points[k];
@@ -172,7 +172,7 @@ Expected<PointsRead> pointsFromText(std::string_view text) {
         read = fromTable(text);
     }
     if (!read) return read;
-    if (const auto problem = absurd(read->data)) return *problem;
+    if (const auto problem = absurdPoint(read->data)) return *problem;
     return read;
 }
 

@@ -21,21 +21,21 @@ RatingSystem systemFrom(const std::string& word) {
 }
 
 /// What is left out is not published: 0.
-double number(const json& j, const char* key) {
+double orZero(const json& j, const char* key) {
     return j.value(key, 0.0);
 }
 
 ValveLimits limitsFrom(const json& j) {
     ValveLimits l;
-    l.plateWatts = number(j, "plateWatts");
-    l.bothPlatesWatts = number(j, "bothPlatesWatts");
-    l.screenWatts = number(j, "screenWatts");
-    l.screenWattsSignal = number(j, "screenWattsSignal");
-    l.plateVolts = number(j, "plateVolts");
-    l.screenVolts = number(j, "screenVolts");
-    l.cathodeAmps = number(j, "cathodeAmps");
-    l.heaterCathodeVolts = number(j, "heaterCathodeVolts");
-    l.gridLeakOhms = number(j, "gridLeakOhms");
+    l.plateWatts = orZero(j, "plateWatts");
+    l.bothPlatesWatts = orZero(j, "bothPlatesWatts");
+    l.screenWatts = orZero(j, "screenWatts");
+    l.screenWattsSignal = orZero(j, "screenWattsSignal");
+    l.plateVolts = orZero(j, "plateVolts");
+    l.screenVolts = orZero(j, "screenVolts");
+    l.cathodeAmps = orZero(j, "cathodeAmps");
+    l.heaterCathodeVolts = orZero(j, "heaterCathodeVolts");
+    l.gridLeakOhms = orZero(j, "gridLeakOhms");
     l.gridLeakOhmsSelfBias = j.value("gridLeakOhmsCathodeBias", l.gridLeakOhms);
     l.system = systemFrom(j.at("system"));
     return l;
@@ -53,9 +53,9 @@ TypeSection sectionFrom(const json& j, const std::vector<TypeSection>& before) {
     if (j.contains("limits")) s.limits = limitsFrom(j.at("limits"));
     if (j.contains("capacitances")) {
         const json& c = j.at("capacitances");
-        s.gridPlate = number(c, "gridPlate");
-        s.gridCathode = number(c, "gridCathode");
-        s.plateCathode = number(c, "plateCathode");
+        s.gridPlate = orZero(c, "gridPlate");
+        s.gridCathode = orZero(c, "gridCathode");
+        s.plateCathode = orZero(c, "plateCathode");
     }
     if (j.contains("published")) s.published = publishedFromJson(j.at("published"));
     if (j.contains("kind")) s.law = lawFromJson(j.value("model", json::object()), s.pentode);
@@ -64,7 +64,7 @@ TypeSection sectionFrom(const json& j, const std::vector<TypeSection>& before) {
         if (auto* t = std::get_if<circuit::TriodeLaw>(&s.law)) t->grid = grid;
         if (auto* p = std::get_if<circuit::PentodeLaw>(&s.law)) p->grid = grid;
     }
-    if (j.contains("fit")) s.fit = {number(j.at("fit"), "fitted"), number(j.at("fit"), "predicted")};
+    if (j.contains("fit")) s.fit = {orZero(j.at("fit"), "fitted"), orZero(j.at("fit"), "predicted")};
     return s;
 }
 
@@ -91,10 +91,10 @@ RectifierType rectifierFrom(const json& j) {
     r.law.perveance = circuit::perveanceFromDrop(r.dropVolts - r.law.threshold, r.dropAmps);
     r.heater = heaterFrom(j.at("heater"));
     const json& l = j.at("limits");
-    r.dcAmps = number(l, "dcAmps");
-    r.peakAmps = number(l, "peakAmps");
-    r.inverseVolts = number(l, "inverseVolts");
-    r.firstCapacitor = number(l, "firstCapacitor");
+    r.dcAmps = orZero(l, "dcAmps");
+    r.peakAmps = orZero(l, "peakAmps");
+    r.inverseVolts = orZero(l, "inverseVolts");
+    r.firstCapacitor = orZero(l, "firstCapacitor");
     for (const json& p : l.value("sourceOhms", json::array())) r.sourceOhms.emplace_back(p.at("volts"), p.at("ohms"));
     r.cathodeOnHeater = j.at("cathodeOnHeater");
     return r;
@@ -119,30 +119,30 @@ RectifierType siliconFrom(const json& j) {
 PublishedData publishedFromJson(const json& j) {
     PublishedData d;
     for (const json& p : j.value("points", json::array()))
-        d.points.push_back({number(p, "plate"), number(p, "screen"), number(p, "grid"), number(p, "plate_current"),
-                            number(p, "screen_current"), number(p, "gm"), number(p, "mu"), number(p, "rp"),
+        d.points.push_back({orZero(p, "plate"), orZero(p, "screen"), orZero(p, "grid"), orZero(p, "plate_current"),
+                            orZero(p, "screen_current"), orZero(p, "gm"), orZero(p, "mu"), orZero(p, "rp"),
                             p.value("strapped", false), p.value("cutoff", false), p.value("source", "")});
     for (const json& o : j.value("operations", json::array())) {
         PublishedOperation x;
         x.pushPull = o.value("push_pull", false);
         x.strapped = o.value("strapped", false);
         x.together = o.value("together", false);
-        x.plate = number(o, "plate"), x.screen = number(o, "screen"), x.grid = number(o, "grid");
-        x.supply = number(o, "supply"), x.screenSupply = number(o, "screen_supply");
-        x.cathodeOhms = number(o, "cathode_resistor"), x.screenOhms = number(o, "screen_resistor");
-        x.screenTap = number(o, "screen_tap");
-        x.load = number(o, "load"), x.drive = number(o, "drive"), x.power = number(o, "power");
-        x.thdPercent = number(o, "thd_percent");
-        x.plateAmpsRest = number(o, "plate_current_zero_signal");
-        x.plateAmpsFull = number(o, "plate_current_max_signal");
-        x.screenAmpsRest = number(o, "screen_current_zero_signal");
-        x.screenAmpsFull = number(o, "screen_current_max_signal");
+        x.plate = orZero(o, "plate"), x.screen = orZero(o, "screen"), x.grid = orZero(o, "grid");
+        x.supply = orZero(o, "supply"), x.screenSupply = orZero(o, "screen_supply");
+        x.cathodeOhms = orZero(o, "cathode_resistor"), x.screenOhms = orZero(o, "screen_resistor");
+        x.screenTap = orZero(o, "screen_tap");
+        x.load = orZero(o, "load"), x.drive = orZero(o, "drive"), x.power = orZero(o, "power");
+        x.thdPercent = orZero(o, "thd_percent");
+        x.plateAmpsRest = orZero(o, "plate_current_zero_signal");
+        x.plateAmpsFull = orZero(o, "plate_current_max_signal");
+        x.screenAmpsRest = orZero(o, "screen_current_zero_signal");
+        x.screenAmpsFull = orZero(o, "screen_current_max_signal");
         x.source = o.value("source", "");
         d.operations.push_back(std::move(x));
     }
     for (const json& s : j.value("stages", json::array()))
-        d.stages.push_back({number(s, "supply"), number(s, "plate_load"), number(s, "cathode_resistor"),
-                            number(s, "next_grid_leak"), number(s, "plate_current"), number(s, "gain"),
+        d.stages.push_back({orZero(s, "supply"), orZero(s, "plate_load"), orZero(s, "cathode_resistor"),
+                            orZero(s, "next_grid_leak"), orZero(s, "plate_current"), orZero(s, "gain"),
                             s.value("source", "")});
     return d;
 }

@@ -26,7 +26,7 @@ using namespace schematic;
 
 namespace {
 
-Unit unitOf(const PartValue& part) {
+Unit unitOfPart(const PartValue& part) {
     if (std::holds_alternative<CapacitorPart>(part)) return Unit::Farad;
     if (std::holds_alternative<ChokePart>(part)) return Unit::Henry;
     if (std::holds_alternative<CurrentSourcePart>(part)) return Unit::Ampere;
@@ -42,7 +42,7 @@ QString looseParts(const Build& b, std::size_t channel) {
     for (const LoosePart& part : b.loose)
         if (drawn.schematic.find(idOf(part.part)))
             all << QString("%1 %2 from %3 to %4")
-                       .arg(tag(idOf(part.part)), text(mainValue(part.part), unitOf(part.part)), text(part.from),
+                       .arg(tag(idOf(part.part)), text(mainValue(part.part), unitOfPart(part.part)), text(part.from),
                             text(part.to));
     return all.isEmpty() ? QString() : "Also wired, not drawn: " + all.join("; ");
 }
