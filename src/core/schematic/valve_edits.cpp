@@ -1,5 +1,6 @@
 #include "stage_edits.h"
 
+#include "core/build/path.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
