@@ -115,8 +115,7 @@ void eachFigure(const PortLaw& law, const PublishedData& data, F each) {
         add(Figure::ScreenAmps, o, o.screenAmpsRest, done.screenAmpsRest);
         add(Figure::PlateAmpsFull, o, o.plateAmpsFull, done.plateAmpsFull);
         add(Figure::ScreenAmpsFull, o, o.screenAmpsFull, done.screenAmpsFull);
-        // Of a pair's even harmonics nothing is left where the valves are alike; of one valve driven to its published
-        // distortion it is no news.
+        // Only where the drive is published: else the operation is driven until its distortion is the published one.
         if (o.drive > 0) add(Figure::Thd, o, o.thdPercent, done.thdPercent);
     }
     for (const PublishedStage& s : data.stages) {
@@ -155,7 +154,8 @@ struct Misfit {
         for (const FitParameter& p : prior) r[n] = 0.3 * (q[n] - p.start) / p.spread, ++n;
         eachFigure(law(q), data, [&](Figure figure, const auto&, double published, double computed) {
             const double miss = std::log(std::max(computed / published, 1e-6)) / kindOf(figure).allowed;
-            // Beyond what is allowed an outlier pulls no harder than in proportion to its root (Huber's idea, smooth).
+            // Beyond what is allowed an outlier's residual grows with the power 0.6 of its error only, so that it does
+            // not spoil the rest.
             r[n++] = (kindOf(figure).judged ? 2 : 1.2) * miss / std::pow(1 + miss * miss, 0.2);
         });
         return 0;

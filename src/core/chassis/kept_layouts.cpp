@@ -97,7 +97,7 @@ std::vector<School> schoolsOf(const Build& b) {
     if (!inputs.empty()) {
         const Face now = c.parts[inputs[0]].face, then = now == Face::Front ? Face::Back : Face::Front;
         Chassis other = c;
-        // Away first, so that they do not stand in each other's way.
+        // All are taken off the plate first, so that none blocks the place of another.
         for (const std::size_t k : inputs) other.parts[k].y = -1;
         for (const std::size_t k : inputs) {
             other.parts[k].y = c.parts[k].y;

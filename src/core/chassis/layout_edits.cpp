@@ -94,7 +94,7 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
     case FitKind::TooNear:
     case FitKind::HolesMeet:
     case FitKind::NoScrewdriver: {
-        // The lighter one gives way.
+        // The lighter of the two is the one to move.
         const std::size_t light = c.parts[p.a].mass <= c.parts[p.b].mass ? p.a : p.b;
         if (auto e = shortestMove(c, light, volts)) return e;
         return shortestMove(c, light == p.a ? p.b : p.a, volts);

@@ -16,7 +16,7 @@ void Filaments::step(PortSolver& ports, double h) {
         const double volts = ports.volts()[f.port];
         const double heatCapacity = 4 * law.ratedWatts * law.timeConstant / law.hotKelvin; // [J/K]
         const auto rate = [&] { return (volts * volts / law.ohms() - law.radiated()) / heatCapacity; };
-        // A cold lamp across the mains heats at 1e5 K/s: no inner step moves it by more than a hundredth.
+        // A cold lamp across the mains heats at 1e5 K/s: inner steps are limited to a hundredth of the temperature.
         for (double left = h; left > 0;) {
             const double now = rate();
             const double part = std::min(left, 0.01 * law.kelvin / std::max(1e-9, std::abs(now)));

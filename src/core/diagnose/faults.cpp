@@ -246,7 +246,7 @@ class Collector {
                 add("touching/" + which, fmt::format("{} and {} touch in {}", pin("grid"), pin("cathode"), tag), 0.5,
                     false, [](Build&) {}, {{Kind::Leak, v.id, pin("grid"), v.id, pin("cathode"), 10}});
             }
-            // The type most like it with another current: what a hurried hand takes from the box.
+            // The type most like it with another current: a likely mix-up.
             const ValveType* other = nullptr;
             for (const ValveType& t : catalogue.valves)
                 if (&t != type && !other && fitsTheSocketOf(t, *type)) other = &t;

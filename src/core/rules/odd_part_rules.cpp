@@ -1,4 +1,4 @@
-// Parts that no shelf has and chains that lead nowhere: named where they stand, and computed as far as they go.
+// Part values that are not sold and chains without an end: reported at their place, and computed as far as possible.
 #include "findings.h"
 
 #include "remedies.h"
