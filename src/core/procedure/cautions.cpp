@@ -45,12 +45,15 @@ double crest(const Build& b, const PowerStage& s) {
 /// here.
 std::string biasLost(const Build& b, const Catalogue& catalogue, const PowerStage& s) {
     for (const Expectation& e : s.expectations)
-        if (e.point.kind == PointKind::Sense && e.stopAbove)
+        if (e.point.kind == PointKind::Sense && e.stopAbove) {
+            const double watts =
+                catalogue.valve(b.bottles[e.point.index].type)->section(e.point.section).limits.plateWatts;
             return fmt::format(
                 "Bias lost, an output valve runs away within seconds and no fuse sees it. Above {} across "
-                "a sense resistor ({} at the plate) switch off at once.",
-                v(*e.stopAbove), format(catalogue.valve(b.bottles[e.point.index].type)->section(e.point.section).limits.plateWatts,
-                                         Unit::Watt));
+                "a sense resistor ({}) switch off at once.",
+                v(*e.stopAbove),
+                watts > 0 ? format(watts, Unit::Watt) + " at the plate" : "its cathode's most current");
+        }
     return {};
 }
 

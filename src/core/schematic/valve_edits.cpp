@@ -1,5 +1,7 @@
 #include "stage_edits.h"
 
+#include "stages/stage_builder.h"
+
 #include "core/build/path.h"
 #include "core/quantity/letters.h"
 
@@ -8,6 +10,27 @@
 #include <set>
 
 namespace ember::schematic {
+
+namespace {
+
+struct Place {
+    int section, sections;
+};
+
+/// Loose parts at the electrodes of a section follow it to its net's new name.
+void joinAgain(const Build& b, const std::string& name, const std::string& bottle, Place before, Place after,
+               std::vector<Edit>& all) {
+    for (const char* electrode : {"grid", "screen", "plate", "cathode"}) {
+        const std::string old = electrodeNet(bottle, electrode, before.section, before.sections),
+                          now = electrodeNet(bottle, electrode, after.section, after.sections);
+        for (std::size_t k = 0; k < b.loose.size() && old != now; ++k) {
+            if (b.loose[k].from == old) all.push_back(setText(name, fmt::format("/loose/{}/from", k), now));
+            if (b.loose[k].to == old) all.push_back(setText(name, fmt::format("/loose/{}/to", k), now));
+        }
+    }
+}
+
+} // namespace
 
 Edit changeType(const Build& b, const Catalogue& catalogue, const std::string& bottle, const std::string& type) {
     const auto k = bottleIndex(b, bottle);
@@ -30,6 +53,7 @@ Edit changeType(const Build& b, const Catalogue& catalogue, const std::string& b
                 for (int n = 1; n <= to->sections() && !fits(section); ++n)
                     if (fits(n)) section = n;
                 taken.insert(section);
+                joinAgain(b, name, bottle, {use.section, from->sections()}, {section, to->sections()}, all);
                 if (section != use.section)
                     all.push_back(
                         setWhole(name, fmt::format("/channels/{}/stages/{}/valves/{}/section", c, s, v), section));

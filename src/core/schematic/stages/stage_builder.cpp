@@ -44,6 +44,11 @@ circuit::DiodeLaw stringLaw(const DiodePart& d) {
 
 } // namespace
 
+std::string electrodeNet(const std::string& bottle, std::string_view electrode, int section, int sections) {
+    return sections > 1 ? fmt::format("{} {} {}", upper(bottle), electrode, section)
+                        : fmt::format("{} {}", upper(bottle), electrode);
+}
+
 StageBuilder::StageBuilder(Path& p, std::size_t stage, const StageKind& of) : kind(of), path(p), index(stage) {}
 
 const Channel& StageBuilder::channel() const {
@@ -201,8 +206,7 @@ NetId StageBuilder::electrode(std::string_view what, std::string_view at) const 
     if (!v) return own(fmt::format("{} {}", what, at));
     const Valve* bottle = bottleOf(*path.build, v->bottle);
     const ValveType* type = bottle ? path.catalogue->valve(bottle->type) : nullptr;
-    return net(type && type->sections() > 1 ? fmt::format("{} {} {}", upper(v->bottle), what, v->section)
-                                            : fmt::format("{} {}", upper(v->bottle), what));
+    return net(electrodeNet(v->bottle, what, v->section, type ? type->sections() : 1));
 }
 
 bool StageBuilder::pentode(std::string_view at) const {

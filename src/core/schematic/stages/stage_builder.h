@@ -59,6 +59,9 @@ struct Path {
     std::vector<Problem> problems;
 };
 
+/// Name of the net at an electrode: "V3 plate", of a type with several sections "V2 plate 1".
+std::string electrodeNet(const std::string& bottle, std::string_view electrode, int section, int sections);
+
 class StageBuilder {
   public:
     StageBuilder(Path& path, std::size_t stage, const StageKind& kind);
