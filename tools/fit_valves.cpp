@@ -10,7 +10,6 @@
 #include <algorithm>
 #include <cmath>
 #include <fstream>
-#include <future>
 
 using namespace ember;
 using nlohmann::ordered_json;
@@ -21,6 +20,21 @@ struct Fitted {
     circuit::PortLaw law;
     FitError error;
 };
+
+/// Of each section by itself; one that is like another shares its law.
+std::vector<Fitted> fittedSections(const ValveType& valve, const ordered_json& sections) {
+    std::vector<Fitted> out;
+    for (std::size_t k = 0; k < valve.halves.size(); ++k) {
+        const TypeSection& s = valve.halves[k];
+        if (sections[k].contains("like")) {
+            out.push_back(out.at(sections[k]["like"].get<std::size_t>() - 1));
+            continue;
+        }
+        const auto law = fitLaw(s.law, s.published);
+        out.push_back({law, errorOf(law, s.published, true)});
+    }
+    return out;
+}
 
 double rounded(double v, int digits) {
     return std::stod(fmt::format("{:.{}g}", v, digits));
@@ -66,27 +80,10 @@ int main(int argc, char** argv) {
     int met = 0, all = 0;
     std::vector<std::pair<std::string, Compared>> outside;
     std::vector<double> predictions;
-    std::vector<std::future<std::vector<Fitted>>> work;
-    for (const ValveType& valve : catalogue->valves)
-        work.push_back(std::async(std::launch::deferred, [&valve, &file, &catalogue] {
-            std::vector<Fitted> out;
-            const auto& sections =
-                file["valves"][static_cast<std::size_t>(&valve - catalogue->valves.data())]["sections"];
-            for (std::size_t k = 0; k < valve.halves.size(); ++k) {
-                const TypeSection& s = valve.halves[k];
-                if (sections[k].contains("like")) {
-                    out.push_back(out.at(sections[k]["like"].get<std::size_t>() - 1));
-                    continue;
-                }
-                const auto law = fitLaw(s.law, s.published);
-                out.push_back({law, errorOf(law, s.published, true)});
-            }
-            return out;
-        }));
     for (std::size_t k = 0; k < catalogue->valves.size(); ++k) {
         const ValveType& valve = catalogue->valves[k];
         if (argc > 3 && valve.type != argv[3]) continue;
-        const auto fitted = work[k].get();
+        const auto fitted = fittedSections(valve, file["valves"][k]["sections"]);
         for (std::size_t n = 0; n < fitted.size(); ++n) {
             auto& section = file["valves"][k]["sections"][n];
             if (section.contains("like")) continue;

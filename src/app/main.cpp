@@ -5,6 +5,7 @@
 #include "app/stations/first_power_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/stages/stages_station.h"
+#include "app/stations/stages/valve_dialog.h"
 #include "app/stations/station.h"
 #include "app/stations/supply/supply_station.h"
 #include "app/theme/theme.h"
@@ -17,6 +18,7 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
 #include <QTimer>
@@ -87,6 +89,11 @@ int pictures(MainWindow& w, const QString& folder) {
     begin.choose(4);
     for (int k = 0; k < 60 && begin.findChild<QLabel*>("startDoes")->text().contains("computing"); ++k) settle(250);
     written = begin.grab().save(folder + "/starts.png") && written;
+    ValveDialog valve("EL84", &w);
+    valve.resize(1280, 800);
+    valve.findChild<QLineEdit*>("valveSearch")->setText("el8");
+    valve.show();
+    written = valve.grab().save(folder + "/valve.png") && written;
     begin.close();
     d.startPractice(7, {});
     auto* power = w.station<FirstPowerStation>();

@@ -200,13 +200,15 @@ class TestFall : public SupplyTest {
         w->go("supply");
         settleSteady();
         auto* c1 = field("/supply/sections/0/capacitance");
+        const QString before = figures();
         for (const char* words : {"0", "-5u", "10 F"}) {
             type(c1, words);
             QVERIFY2(!c1->problem().isEmpty(), words);
             QTest::keyClick(c1, Qt::Key_Escape);
         }
         QCOMPARE(supply().sections[0].capacitance, 22e-6);
-        QVERIFY2(figures().contains("B+1 293"), qPrintable(figures()));
+        QVERIFY(before.contains("B+1 "));
+        QCOMPARE(figures(), before);
     }
 };
 

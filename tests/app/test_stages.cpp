@@ -199,6 +199,7 @@ class TestStages : public WindowTest {
 
     /// What no stage draws is said: a channel's own loose parts, not the other's.
     void looseOnesAreListed() {
+        station(); // stations are made when they are first visited
         const QString said = child<QLabel>("stagesLoose")->text();
         QVERIFY2(said.contains("R45 4.70 k\u03A9 from V3 plate") && said.contains("C23"), qPrintable(said));
         QVERIFY(!said.contains("V6 plate"));

@@ -4,7 +4,6 @@
 
 #include "core/catalogue/catalogue.h"
 
-#include <QFile>
 #include <QTest>
 #include <nlohmann/json.hpp>
 
@@ -25,14 +24,6 @@ class TestCatalogue : public QObject {
         for (const RectifierType& r : c.rectifiers) {
             QVERIFY2(c.rectifier(r.type) == &r, r.type.c_str()); // as menus offer them
             for (const std::string& name : r.names) QVERIFY2(c.rectifier(name) == &r, name.c_str());
-        }
-    }
-
-    void initTestCase() {
-        for (const char* name : {"valve_points.json", "valve_points_more.json"}) {
-            QFile f(QString(TEST_DATA "/") + name);
-            QVERIFY(f.open(QIODevice::ReadOnly));
-            files.push_back(json::parse(f.readAll().toStdString()));
         }
     }
 
@@ -129,7 +120,7 @@ class TestCatalogue : public QObject {
     }
 
   private:
-    std::vector<json> files;
+    const std::vector<json> files = publishedFiles();
 };
 
 QTEST_GUILESS_MAIN(TestCatalogue)

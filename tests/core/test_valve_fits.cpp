@@ -8,7 +8,6 @@
 #include "core/circuit/operating_point.h"
 #include "core/circuit/periodic.h"
 
-#include <QFile>
 #include <QTest>
 #include <nlohmann/json.hpp>
 
@@ -165,14 +164,6 @@ Q_DECLARE_METATYPE(PublishedOperation)
 class TestValveFits : public QObject {
     Q_OBJECT
   private Q_SLOTS:
-    void initTestCase() {
-        for (const char* name : {"valve_points.json", "valve_points_more.json"}) {
-            QFile f(QString(TEST_DATA "/") + name);
-            QVERIFY(f.open(QIODevice::ReadOnly));
-            files.push_back(json::parse(f.readAll().toStdString()));
-        }
-    }
-
     /// At least 95 of 100 published figures: currents within 10 %, slopes 15 %, cut-off 20 %, gains 8 %, powers and
     /// currents of operations 12 %.
     void meetsPublishedFigures() {
@@ -295,7 +286,7 @@ class TestValveFits : public QObject {
     }
 
   private:
-    std::vector<json> files;
+    const std::vector<json> files = publishedFiles();
 };
 
 QTEST_GUILESS_MAIN(TestValveFits)

@@ -226,7 +226,8 @@ PortLaw fitLaw(const PortLaw& start, const PublishedData& data) {
 FitError errorOf(const PortLaw& law, const PublishedData& data, bool withPrediction) {
     FitError out;
     double sum = 0;
-    const auto all = compare(law, data);
+    auto all = compare(law, data);
+    std::erase_if(all, [](const Compared& c) { return !kindOf(c.figure).judged; });
     for (const Compared& c : all) sum += std::pow(std::log(std::max(c.computed / c.published, 1e-6)), 2);
     if (!all.empty()) out.fitted = std::sqrt(sum / static_cast<double>(all.size()));
     if (!withPrediction) return out;

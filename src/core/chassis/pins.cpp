@@ -4,6 +4,7 @@
 #include "layout_figures.h"
 
 #include "core/build/path.h"
+#include "core/catalogue/bases.h"
 #include "core/schematic/channel_parts.h"
 
 #include <algorithm>
@@ -39,9 +40,8 @@ double toNearestEdge(const Chassis& c, const PlacedPart& p) {
 } // namespace
 
 Base baseOf(const PlacedPart& p) {
-    if (p.body.find("octal") != std::string::npos) return {8, 45};
-    if (p.body.find("noval") != std::string::npos) return {9, 36};
-    if (p.body.find("miniature") != std::string::npos) return {7, 45};
+    for (const BaseForm& form : baseForms)
+        if (p.body.find(form.body) != std::string::npos) return {form.pins, form.step()};
     return {};
 }
 
@@ -56,7 +56,8 @@ std::vector<PinView> pinViews(const Build& b, const Catalogue& catalogue) {
         const ValveType* type = catalogue.valve(valve.type);
         const auto at =
             std::find_if(c.parts.begin(), c.parts.end(), [&](const PlacedPart& p) { return p.of == valve.id; });
-        if (!type || type->heaterPins.empty() || type->section(1).pins.grid.empty() || !driver || at == c.parts.end()) return;
+        if (!type || type->heaterPins.empty() || type->section(1).pins.grid.empty() || !driver || at == c.parts.end())
+            return;
         PlacedPart p = *at;
         if (p.face != Face::Top || baseOf(p).pins == 0) return;
         const PlacedPart& from = c.parts[*driver];

@@ -12,7 +12,7 @@
 
 namespace ember::chassis {
 
-/// Pins of a socket's base: octal 8 in 45 degrees, noval 9 in 36, miniature seven-pin 7 in 45 (IEC 60067); 0 for none.
+/// Pins of a socket's base and the angle from one to the next; 0 for none.
 struct Base {
     int pins = 0;
     double step = 45; ///< [degrees]

@@ -69,7 +69,7 @@ void ValveDialog::fill() {
                              : t.sections() > 1          ? "double triode"
                                                          : "triode";
         const QString heater =
-            QString("%1, %2").arg(text(t.heater.volts, Unit::Volt), text(t.heater.amps, Unit::Ampere));
+            QString("%1, %2").arg(text(t.heater.volts, Unit::Volt, 2), text(t.heater.amps, Unit::Ampere, 2));
         const auto limit = [](double v, Unit unit) { return v > 0 ? text(v, unit) : QString("-"); };
         const ValveLimits& most = last.pentode ? last.limits : one.limits;
         const QString watts = limit(most.plateWatts, Unit::Watt);

@@ -1,6 +1,7 @@
 #include "valve_sheet.h"
 
 #include "app/widgets/words.h"
+#include "core/catalogue/bases.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -10,7 +11,6 @@
 #include <qcustomplot.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <map>
 
@@ -20,13 +20,6 @@ using theme::Role;
 using theme::Size;
 
 namespace {
-
-struct BaseForm {
-    const char* name;
-    int pins, places; ///< places: of the circle, the gap among them
-};
-constexpr std::array bases{BaseForm{"noval", 9, 10}, BaseForm{"B7G", 7, 8}, BaseForm{"octal", 8, 8},
-                           BaseForm{"UX4", 4, 4},    BaseForm{"UY5", 5, 5}, BaseForm{"UX6", 6, 6}};
 
 /// 1, 2 or 5 times a power of ten.
 double niceStep(double about) {
@@ -51,11 +44,12 @@ void BasePicture::paintEvent(QPaintEvent*) {
     if (!of) return;
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const auto form = std::find_if(bases.begin(), bases.end(), [&](const BaseForm& b) { return of->base == b.name; });
+    const auto form =
+        std::find_if(baseForms.begin(), baseForms.end(), [&](const BaseForm& b) { return of->base == b.name; });
     const QPointF c(width() / 2.0, height() / 2.0);
     p.setFont(theme::text(Size::Small));
     p.setPen(theme::color(Role::BoneDim));
-    if (form == bases.end() || of->heaterPins.empty()) {
+    if (form == baseForms.end() || of->heaterPins.empty()) {
         p.drawText(rect(), Qt::AlignCenter, "pins not in the catalogue");
         return;
     }
@@ -69,8 +63,7 @@ void BasePicture::paintEvent(QPaintEvent*) {
         for (const auto& [pins, word] :
              {std::pair(&e.grid, "g"), {&e.screen, "g2"}, {&e.plate, "a"}, {&e.cathode, "k"}})
             for (const int pin : *pins)
-                names[pin] +=
-                    (names[pin].isEmpty() ? "" : ", ") + QString(word) + QString("'").repeated(n - 1);
+                names[pin] += (names[pin].isEmpty() ? "" : ", ") + QString(word) + QString("'").repeated(n - 1);
     }
     const double radius = std::min(width(), height()) / 2.0 - 34;
     p.setBrush(theme::color(Role::AshRaised));
@@ -226,9 +219,12 @@ void ValveSheet::draw() {
                   ? QString("Model: %1 % off what it was fitted to, %2 % at a published point left out.")
                         .arg(100 * s.fit.fitted, 0, 'f', 0)
                         .arg(100 * s.fit.predicted, 0, 'f', 0)
-                  : QString("Model: %1 % off its one published point; elsewhere it is a guess.")
+                  : QString(
+                        "Model: %1 % off what it was fitted to; too little is published to say how far off elsewhere.")
                         .arg(100 * s.fit.fitted, 0, 'f', 0));
     if (!type->note.empty()) words << text(type->note);
+    words << QString("Pins: a plate, k cathode, g grid%1, h heater%2.")
+                 .arg(s.pentode ? ", g2 screen" : "", type->sections() > 1 ? "; with ' of section 2" : "");
     figures->setText(words.join("\n"));
 }
 

@@ -45,7 +45,6 @@ PartValue freshPart(Fill fill, const Slot& slot) {
         OutputTransformer t;
         if (slot.value > 0 && slot.value < 1e3) t.primaryInductance = slot.value;
         if (slot.rating > 0) t.watts = slot.rating;
-        t.lowestHertz = 30, t.coreLoss = 0.03; // of a decent one; its nameplate says
         return t;
     }
     case Fill::Source: return CurrentSourcePart{};
