@@ -19,13 +19,18 @@ Json known(double x) {
 }
 
 Json steadyJson(const Build& b, const plan::Steady& s) {
+    const auto harmonics = [](const plan::Phasors& ripple) {
+        Json all = Json::array();
+        for (const auto& p : ripple) all.push_back(std::abs(p));
+        return all;
+    };
     Json nodes = Json::array();
     for (std::size_t k = 0; k < s.nodes.size(); ++k)
         nodes.push_back({{"node", k + 1},
                          {"mean", known(s.nodes[k].mean)},
                          {"ripple_pp", known(s.nodes[k].ripplePp)},
                          {"ripple_rms", known(s.nodes[k].rippleRms)},
-                         {"ripple_harmonics", s.nodes[k].harmonics},
+                         {"ripple_harmonics", harmonics(s.nodes[k].ripple)},
                          {"most", known(s.nodes[k].most)},
                          {"stages_current", known(s.nodes[k].load)}});
     Json heaters = Json::array();

@@ -5,6 +5,7 @@
 #include "figures_json.h"
 #include "output.h"
 #include "valve_commands.h"
+#include "wire_commands.h"
 
 #include "core/build/build_json.h"
 #include "core/build/path.h"
@@ -18,6 +19,7 @@
 #include "core/quantity/quantity.h"
 #include "core/report/report.h"
 #include "core/schematic/path_schematic.h"
+#include "core/wires/hum.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -48,6 +50,7 @@ struct Solved {
 Solved solvedBuild(const Build& build) {
     Solved s{build, plan::solveFigures(build, Catalogue::shipped()), {}};
     plan::completeFigures(s.build, Catalogue::shipped(), s.figures);
+    wires::addWires(s.build, Catalogue::shipped(), s.figures);
     s.findings = rules::inspect(s.build, Catalogue::shipped(), s.figures);
     for (const auto& f : s.figures.failures) fmt::print(stderr, "{}\n", f);
     for (const Problem& p : schematic::pathProblems(build, Catalogue::shipped())) fmt::print(stderr, "{}\n", p.text());
@@ -294,6 +297,19 @@ int main(int argc, char** argv) {
         app.add_subcommand("chart", "The voltage chart: every pin of every valve, at each stage of First Power");
     charts->add_option("BUILD", file)->required();
     charts->callback([&] { code = chart(file); });
+    struct WireCommand {
+        const char *name, *about;
+        int (*run)(const std::string&);
+    };
+    for (const WireCommand& c :
+         {WireCommand{"wires", "Every wire: ends, length, gauge, colour, joints", tellWires},
+          {"heaters", "Heater volts at every socket, at low, nominal and high mains", tellHeaters},
+          {"grounds", "The return network: bonds, loops, and what it makes at the inputs", tellGrounds},
+          {"hum", "Hum and noise at the outputs by source, and what would help most", tellHum}}) {
+        auto* wireCommand = app.add_subcommand(c.name, c.about);
+        wireCommand->add_option("BUILD", file)->required();
+        wireCommand->callback([&code, &file, run = c.run] { code = run(file); });
+    }
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
     supplies->add_option("FILE", file)->required();
     supplies->callback([&] { code = supply(file); });

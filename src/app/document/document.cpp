@@ -6,6 +6,7 @@
 #include "core/build/flat.h"
 #include "core/chassis/layout_figures.h"
 #include "core/schematic/stage_edits.h"
+#include "core/wires/hum.h"
 
 #include <QCoreApplication>
 #include <QDateTime>
@@ -226,6 +227,7 @@ void Document::solve() {
         inBackground(solver, [this, mine, b = current, f = published->figures]() mutable {
             chassis::LayoutSolver layout;
             f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, Catalogue::shipped(), f));
+            wires::addWires(b, Catalogue::shipped(), f);
             auto findings = rules::inspect(b, Catalogue::shipped(), f);
             auto next = std::make_shared<const Solved>(Solved{std::move(b), std::move(f), std::move(findings)});
             QMetaObject::invokeMethod(
@@ -264,6 +266,7 @@ void Document::solve() {
         if (stop.stop_requested()) return;
         deliver(f, b, false);
         plan::completeFigures(b, catalogue, f, stop);
+        wires::addWires(b, catalogue, f);
         if (!stop.stop_requested()) deliver(std::move(f), b, true);
     });
 }

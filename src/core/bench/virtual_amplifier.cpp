@@ -20,7 +20,7 @@ using namespace plan;
 Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
                                                   const std::string& fault) {
     Build b = asBuilt(build, seed);
-    Wiring wiring;
+    Miswiring wiring;
     if (!fault.empty()) {
         const auto all = diagnose::faultsOf(build, catalogue);
         const auto at = std::find_if(all.begin(), all.end(), [&](const diagnose::Fault& f) { return f.id == fault; });

@@ -30,14 +30,14 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
     [[nodiscard]] const plan::Steady& state() const { return steady; }
 
   private:
-    VirtualAmplifier(Build b, const Catalogue& c, plan::Wiring miswired, std::uint64_t seed)
+    VirtualAmplifier(Build b, const Catalogue& c, plan::Miswiring miswired, std::uint64_t seed)
         : real(std::move(b)),
           catalogue(&c),
           wiring(std::move(miswired)),
           chance(seed) {}
     Build real;
     const Catalogue* catalogue;
-    plan::Wiring wiring;
+    plan::Miswiring wiring;
     std::mt19937_64 chance;
     plan::Steady steady;
     plan::WarmStart warm;

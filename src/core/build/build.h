@@ -3,6 +3,7 @@
 
 #include "chassis.h"
 #include "stage.h"
+#include "wiring.h"
 
 #include "core/base/result.h"
 
@@ -210,6 +211,7 @@ struct Build : Extras {
     std::vector<Channel> channels;
     std::vector<LoosePart> loose;
     Chassis chassis;
+    Wiring wiring;
     std::vector<Waiver> waivers;
     std::vector<LogEntry> log;
     Build();

@@ -179,6 +179,7 @@ void visit(Visitor& v, Build& b) {
     v.list("channels", b.channels, 8);
     v.list("loose", b.loose, 400);
     v.object("chassis", b.chassis);
+    v.object("wiring", b.wiring);
     v.list("waivers", b.waivers, 500);
     v.list("log", b.log, mostLogEntries);
 }

@@ -99,6 +99,9 @@ void visit(Visitor& visitor, PlacedPart& value);
 void visit(Visitor& visitor, Standing& value);
 void visit(Visitor& visitor, KeptLayout& value);
 void visit(Visitor& visitor, Chassis& value);
+void visit(Visitor& visitor, Corner& value);
+void visit(Visitor& visitor, Wire& value);
+void visit(Visitor& visitor, Wiring& value);
 void visit(Visitor& visitor, Build& value);
 inline constexpr std::size_t mostLogEntries = 100000;
 

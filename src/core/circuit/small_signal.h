@@ -26,9 +26,29 @@ class SmallSignal {
     [[nodiscard]] Complex gain(DeviceId source, Node to, double hertz) const;
 
   private:
+    friend class OutputReach;
     [[nodiscard]] Eigen::VectorXcd solve(const Eigen::VectorXd& drive, double hertz) const;
     const System& sys;
-    Eigen::MatrixXd conductance;
+    Eigen::MatrixXd conductance, reactance; ///< G + P g Q^T; L R^T
+};
+
+/// What every drive does at one node, at any frequency: the transposed system, brought to Hessenberg form once about a
+/// real frequency (Laub 1981), so that each further frequency costs n^2 and not n^3.
+class OutputReach {
+  public:
+    /// `small` must outlive it.
+    OutputReach(const SmallSignal& small, Node to);
+    /// Volts there for 1 in each row of s.
+    [[nodiscard]] Eigen::VectorXcd at(double hertz) const;
+    /// From at(): volts there for 1 A driven into `from`; for 1 V of a voltage source.
+    [[nodiscard]] Complex fromAmps(const Eigen::VectorXcd& reach, Node from) const;
+    [[nodiscard]] Complex fromVolts(const Eigen::VectorXcd& reach, DeviceId source) const;
+
+  private:
+    const System& sys;
+    Eigen::MatrixXd hessenberg, basis;
+    Eigen::PartialPivLU<Eigen::MatrixXd> shifted; ///< of the row-scaled G + s0 L R^T, transposed
+    Eigen::VectorXd scale, start;
 };
 
 } // namespace ember::circuit

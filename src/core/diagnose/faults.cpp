@@ -29,7 +29,7 @@ class Collector {
     Collector(const Build& build, const Catalogue& all) : b(build), catalogue(all) {}
 
     void add(std::string id, std::string sentence, double weight, bool common, std::function<void(Build&)> inflict,
-             plan::Wiring wiring = {}) {
+             plan::Miswiring wiring = {}) {
         out.push_back({std::move(id), std::move(sentence), weight, common, std::move(inflict), std::move(wiring)});
     }
 

@@ -25,7 +25,7 @@ struct Evidence {
 
 /// What an amplifier would read at every point that is asked for, the evidence's first; NaN where nothing can be read.
 /// An empty list: this amplifier could not be solved.
-using Predict = std::function<std::vector<double>(const Build&, const plan::Wiring&)>;
+using Predict = std::function<std::vector<double>(const Build&, const plan::Miswiring&)>;
 
 struct Suspect {
     Fault fault;

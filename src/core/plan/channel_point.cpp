@@ -36,7 +36,7 @@ double PowerFigures::clipScreens() const {
 namespace {
 
 /// The channel, miswired where it is told to be.
-schematic::ChannelSchematic miswired(schematic::ChannelSchematic held, const Wiring& wiring) {
+schematic::ChannelSchematic miswired(schematic::ChannelSchematic held, const Miswiring& wiring) {
     for (const schematic::NamedVariation& v : wiring)
         if (const auto found = schematic::resolve(held.schematic, v)) held.schematic = held.schematic.with(*found);
     return held;
@@ -44,7 +44,7 @@ schematic::ChannelSchematic miswired(schematic::ChannelSchematic held, const Wir
 
 } // namespace
 
-ChannelDc::ChannelDc(const Build& b, const Catalogue& catalogue, std::size_t channel, const Wiring& wiring)
+ChannelDc::ChannelDc(const Build& b, const Catalogue& catalogue, std::size_t channel, const Miswiring& wiring)
     : name(b.channels[channel].name),
       held(miswired(schematic::channelSchematic(b, catalogue, channel), wiring)),
       circuit(schematic::circuitOf(held.schematic, schematic::Electrodes::WithoutCapacitance)),

@@ -11,11 +11,11 @@
 namespace ember::plan {
 
 /// Mistakes of wiring, by names: what a fault or a mistake changes in the channels' nets.
-using Wiring = std::vector<schematic::NamedVariation>;
+using Miswiring = std::vector<schematic::NamedVariation>;
 
 class ChannelDc {
   public:
-    ChannelDc(const Build& build, const Catalogue& catalogue, std::size_t channel, const Wiring& wiring = {});
+    ChannelDc(const Build& build, const Catalogue& catalogue, std::size_t channel, const Miswiring& wiring = {});
     /// A nearby supply is solved fastest. A Problem names the channel.
     Expected<ChannelPoint> at(const ChannelSupply& supply);
     [[nodiscard]] bool biased() const { return !held.lines.empty(); } ///< whether a bias line leads in

@@ -5,6 +5,7 @@
 
 #include "core/schematic/stages/stage_kind.h"
 
+#include <complex>
 #include <limits>
 #include <map>
 #include <memory>
@@ -16,14 +17,21 @@ namespace ember::chassis {
 struct LayoutFigures;
 }
 
+namespace ember::wires {
+struct WireFigures;
+}
+
 namespace ember::plan {
 
 inline constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
 
+/// RMS amplitudes at 1 .. 12 times the mains' frequency, with their phases; the primary's volts are a sine at phase 0.
+using Phasors = std::vector<std::complex<double>>;
+
 struct NodeFigures {
     double mean = unknown, ripplePp = unknown, rippleRms = unknown, most = unknown; ///< [V]
     double load = unknown;                                                          ///< [A] drawn by the stages
-    std::vector<double> harmonics; ///< of the ripple: RMS at 1 .. 12 times the mains' frequency [V]; nominal mains only
+    Phasors ripple;                                                                 ///< [V]; nominal mains only
 };
 
 struct HeaterFigures {
@@ -109,6 +117,7 @@ struct Steady {
     std::map<std::string, double> chokeAmps;       ///< by id, mean [A]
     std::map<std::string, TapFigures> taps;        ///< by id
     double biasReservoir = unknown, biasRail = unknown;
+    Phasors biasReservoirRipple, biasRailRipple; ///< [V]; nominal mains only
     std::vector<double> wipers; ///< [V] per adjuster of the build
     std::vector<HeaterFigures> heaters;
     LampFigures lamp;
@@ -210,6 +219,7 @@ struct Figures {
     std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
     std::vector<std::string> failures;              ///< sentences of what could not be solved
     std::shared_ptr<const chassis::LayoutFigures> layout; ///< of the chassis; see chassis/layout_figures.h
+    std::shared_ptr<const wires::WireFigures> wires;      ///< of the wires, heaters and hum; see wires/hum.h
     Curve switchOn, switchOff; ///< switched off with hot valves: the best case, not the one to wait by
     Curve switchOffCold;       ///< by guaranteed paths alone; see discharge.h
     Discharge discharge;       ///< the same for every capacitor by itself

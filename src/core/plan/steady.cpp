@@ -234,7 +234,7 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         if (std::min(change, std::max(heat, 2 * disagreement(out, taken, loads))) < options.tolerance) {
             if (options.cycle) {
                 readCycle(out.cycle, s, probes, record, period.period);
-                readHarmonics(out.nodes, probes, record, period.period);
+                readRipple(out, probes, record, period.period);
             }
             if (warm) {
                 *warm = {heaters,

@@ -138,21 +138,23 @@ void readCycle(Cycle& c, const SupplyCircuit& s, const Probes& p, const Recordin
     }
 }
 
-void readHarmonics(std::vector<NodeFigures>& nodes, const Probes& p, const Recording& r, double period) {
+void readRipple(Steady& out, const Probes& p, const Recording& r, double period) {
     constexpr std::size_t count = 256, most = 12;
-    for (std::size_t n = 0; n < nodes.size(); ++n) {
-        const auto volts = r.evenly(p.rails[n], 0, period, count);
-        nodes[n].harmonics.clear();
+    const auto phasors = [&](std::size_t probe) {
+        const auto volts = r.evenly(probe, 0, period, count);
+        Phasors all;
         for (std::size_t k = 1; k <= most; ++k) {
-            double real = 0, imaginary = 0;
-            for (std::size_t m = 0; m < count; ++m) {
-                const double angle = 2 * std::numbers::pi * static_cast<double>(k * m % count) / count;
-                real += volts[m] * std::cos(angle);
-                imaginary += volts[m] * std::sin(angle);
-            }
-            nodes[n].harmonics.push_back(std::hypot(real, imaginary) * std::numbers::sqrt2 / count);
+            std::complex<double> sum = 0; // of sines: sin(k w t) is phase 0
+            for (std::size_t m = 0; m < count; ++m)
+                sum += volts[m] * std::polar(1.0, -2 * std::numbers::pi * static_cast<double>(k * m % count) / count);
+            all.push_back(sum * std::complex<double>(0, std::numbers::sqrt2 / count));
         }
-    }
+        return all;
+    };
+    for (std::size_t n = 0; n < out.nodes.size(); ++n) out.nodes[n].ripple = phasors(p.rails[n]);
+    if (p.bias == std::size_t(-1)) return;
+    out.biasReservoirRipple = phasors(p.bias);
+    out.biasRailRipple = phasors(p.biasRail);
 }
 
 } // namespace ember::plan

@@ -31,6 +31,6 @@ void readFigures(Steady& out, const SupplyCircuit& supply, const Probes& probes,
 /// Waveforms over one period of the mains [s], evenly spaced.
 void readCycle(Cycle& out, const SupplyCircuit& supply, const Probes& probes, const Recording& record, double period);
 /// The ripple's harmonics of the mains, from one period [s].
-void readHarmonics(std::vector<NodeFigures>& nodes, const Probes& probes, const Recording& record, double period);
+void readRipple(Steady& out, const Probes& probes, const Recording& record, double period);
 
 } // namespace ember::plan

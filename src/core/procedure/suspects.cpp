@@ -59,7 +59,7 @@ Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const P
         if (read(e) == readings.end()) take(e);
     WarmStart warm;
     if (auto s = solveSteady(b, catalogue, stage.conditions, {.stop = stop}, &warm); !s) return s.problem();
-    const auto predict = [&](const Build& faulty, const Wiring& wiring) -> std::vector<double> {
+    const auto predict = [&](const Build& faulty, const Miswiring& wiring) -> std::vector<double> {
         WarmStart own = warm;
         const auto s = solveSteady(faulty, catalogue, stage.conditions,
                                    {.tolerance = 1e-3, .stop = stop, .rough = true, .wiring = wiring}, &own);

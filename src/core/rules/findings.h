@@ -58,6 +58,7 @@ void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector
 void heaterRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void stabilityRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void pathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void wireRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

@@ -26,6 +26,10 @@ class DcPaths {
                                   [&](const CurrentSink&) { join(0, 1); }, [&](const Diode&) { join(0, 1); },
                                   [&](const Zener&) { join(0, 1); }, [&](const Voltage&) { join(0, 1); },
                                   [&](const Inverter&) { unite(p.pins[1].net, Schematic::ground); },
+                                  [](const Connector&) {},
+                                  [&](const Contacts& c) {
+                                      for (int k = 0; k < c.poles; ++k) join(2 * k, 2 * k + 1);
+                                  },
                                   [&](const Windings& w) {
                                       for (const Coil& c : w.coils) join(c.a, c.b);
                                   },
@@ -125,8 +129,9 @@ void Schematic::set(PartId part, double value) {
     std::visit(Overloaded{[&](Resistance& r) { r.ohms = value; }, [&](Capacitance& c) { c.farads = value; },
                           [&](Inductance& l) { l.henries = value; }, [&](Track& t) { t.ohms = value; },
                           [&](CurrentSink& s) { s.amps = value; }, [](Diode&) {}, [&](Zener& z) { z.volts = value; },
-                          [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {},
-                          [&](Windings& w) { w.inductance = value; }, [&](Bottle& b) { b.emission = value; }},
+                          [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {}, [](Connector&) {},
+                          [&](Contacts& c) { c.ohms = value; }, [&](Windings& w) { w.inductance = value; },
+                          [&](Bottle& b) { b.emission = value; }},
                all[static_cast<std::size_t>(part.index)].element);
 }
 

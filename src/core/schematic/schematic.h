@@ -88,6 +88,16 @@ struct Voltage {
 struct Inverter {
     bool operator==(const Inverter&) const = default;
 };
+/// Pins for wires to come and go, nothing between them: a jack, terminals, an earth bolt.
+struct Connector {
+    bool operator==(const Connector&) const = default;
+};
+/// Closed contacts: pins 2k and 2k + 1 are the poles' ends.
+struct Contacts {
+    int poles = 1;
+    double ohms = 0.01; ///< of each
+    bool operator==(const Contacts&) const = default;
+};
 /// One winding between two pins.
 struct Coil {
     int a = 0, b = 1; ///< pins; a is the dotted end
@@ -106,7 +116,7 @@ struct Windings {
 struct ValveSection {
     circuit::PortLaw law;
     std::vector<int> pins;
-    int number = 1; ///< of the bottle's sections, as the catalogue counts them
+    int number = 1;                                          ///< of the bottle's sections, as the catalogue counts them
     double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]; a pentode's screen counts as its cathode
     bool operator==(const ValveSection&) const = default;
 };
@@ -119,7 +129,7 @@ struct Bottle {
 };
 
 using Element = std::variant<Resistance, Capacitance, Inductance, Track, CurrentSink, Diode, Zener, Voltage, Inverter,
-                             Windings, Bottle>;
+                             Connector, Contacts, Windings, Bottle>;
 
 /// What a part bears; 0: not known.
 struct Ratings {

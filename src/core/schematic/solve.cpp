@@ -77,6 +77,11 @@ Circuit circuitOf(const Schematic& s, Electrodes electrodes) {
                     own.push_back(n.add(Transconductance{node(1), ground, node(0), ground, 1 / inverterOhms}));
                     n.add(Resistor{node(1), ground, inverterOhms});
                 },
+                [](const Connector&) {},
+                [&](const Contacts& x) {
+                    for (int k = 0; k < x.poles; ++k)
+                        own.push_back(n.add(Resistor{node(2 * k), node(2 * k + 1), x.ohms}));
+                },
                 [&](const Windings& w) {
                     Transformer t;
                     t.inductance = w.inductance;
@@ -135,7 +140,13 @@ Expected<Point> Analysis::operatingPoint() {
                               },
                               [&](const CurrentSink&) { through(port()); }, [&](const Diode&) { through(port()); },
                               [&](const Zener&) { through(port()); }, [&](const Voltage&) { through(branch(0)); },
-                              [](const Inverter&) {},
+                              [](const Inverter&) {}, [](const Connector&) {},
+                              [&](const Contacts& x) {
+                                  for (std::size_t e = 0; e < amps.size(); e += 2) {
+                                      amps[e] = (volts(e) - volts(e + 1)) / x.ohms;
+                                      amps[e + 1] = -amps[e];
+                                  }
+                              },
                               [&](const Windings& w) {
                                   int n = 0;
                                   for (const Coil& c : w.coils) {

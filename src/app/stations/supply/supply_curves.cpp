@@ -98,9 +98,9 @@ void SupplyCurves::gather(Kind which, const plan::Figures& f, const plan::Steady
         if (!f.nominal) return;
         for (std::size_t n = 0; n < f.nominal->nodes.size(); ++n) {
             QVector<double> hertz, volts;
-            for (std::size_t k = 0; k < f.nominal->nodes[n].harmonics.size(); ++k) {
+            for (std::size_t k = 0; k < f.nominal->nodes[n].ripple.size(); ++k) {
                 hertz.push_back(static_cast<double>(k + 1) * mainsHertz);
-                volts.push_back(std::max(1e-6, f.nominal->nodes[n].harmonics[k])); // a microvolt is nothing here
+                volts.push_back(std::max(1e-6, std::abs(f.nominal->nodes[n].ripple[k]))); // a microvolt is nothing here
             }
             add({QString("B+%1%2").arg(n + 1).arg(name), hertz, volts, role, n == 0 ? 2.0 : 1.1, pinnedOnes});
         }

@@ -1,0 +1,159 @@
+#include "wire_commands.h"
+
+#include "output.h"
+
+#include "core/build/storage.h"
+#include "core/plan/solve.h"
+#include "core/wires/helps.h"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+
+namespace ember::cli {
+
+namespace {
+
+struct Wired {
+    Build build;
+    plan::Figures figures;
+    wires::WireFigures wires;
+};
+
+/// `complete`: with the channels' power, for what is rated.
+Expected<Wired> wired(const std::string& file, bool complete) {
+    auto build = loadBuild(file);
+    if (!build) return build.problem();
+    const Catalogue& catalogue = Catalogue::shipped();
+    Wired out{std::move(*build), {}, {}};
+    out.figures = plan::solveFigures(out.build, catalogue);
+    if (complete && out.figures.nominal)
+        out.figures.power = plan::channelPower(out.build, catalogue, *out.figures.nominal);
+    for (const auto& f : out.figures.failures) fmt::print(stderr, "{}\n", f);
+    out.wires = wires::wireFigures(out.build, catalogue, out.figures);
+    for (const Problem& p : out.wires.harness.problems) fmt::print(stderr, "{}\n", p.text());
+    return out;
+}
+
+Json orNull(double x) {
+    return std::isfinite(x) ? Json(x) : Json(nullptr);
+}
+
+const char* stateOf(Joint j) {
+    constexpr const char* names[] = {"open", "placed", "hooked", "soldered", "checked"};
+    return names[static_cast<std::size_t>(j)];
+}
+
+template <typename Tell>
+int withWires(const std::string& file, bool complete, Tell tell) {
+    const auto w = wired(file, complete);
+    if (!w) return refuse(w.problem());
+    print(tell(*w));
+    return fine;
+}
+
+} // namespace
+
+int tellWires(const std::string& file) {
+    return withWires(file, false, [](const Wired& w) {
+        Json all = Json::array();
+        for (const wires::Run& r : w.wires.harness.runs)
+            all.push_back({{"id", r.wire.id},
+                           {"from", r.wire.from},
+                           {"to", r.wire.to},
+                           {"net", r.net},
+                           {"kind", wires::nameOf(r.kind)},
+                           {"length", r.length},
+                           {"area_m2", r.wire.area},
+                           {"colour", r.wire.colour},
+                           {"twisted_with", r.pair() && !r.wire.straight ? Json(r.twistedWith) : Json(nullptr)},
+                           {"screened", r.screened},
+                           {"ohms", r.ohms},
+                           {"amps", orNull(r.amps)},
+                           {"worst_volts", orNull(r.worstVolts)},
+                           {"insulation_volts", r.wire.insulationVolts},
+                           {"state", stateOf(r.state())}});
+        return Json{{"wires", all}};
+    });
+}
+
+int tellHeaters(const std::string& file) {
+    return withWires(file, false, [](const Wired& w) {
+        Json windings = Json::array();
+        for (const wires::HeatedWinding& x : w.wires.heaters.windings) {
+            const auto tags = [](const wires::WindingVolts& v) {
+                return Json{{"volts", orNull(v.volts)}, {"amps", orNull(v.amps)}};
+            };
+            Json sockets = Json::array();
+            for (const wires::SocketVolts& s : x.sockets)
+                sockets.push_back({{"valve", s.valve},
+                                   {"rated", s.rated},
+                                   {"low", orNull(s.low)},
+                                   {"nominal", orNull(s.nominal)},
+                                   {"high", orNull(s.high)},
+                                   {"heater_cathode_volts", orNull(s.heaterCathode)},
+                                   {"limit", s.heaterCathodeLimit > 0 ? Json(s.heaterCathodeLimit) : Json(nullptr)}});
+            windings.push_back({{"id", x.id},
+                                {"low", tags(x.low)},
+                                {"nominal", tags(x.nominal)},
+                                {"high", tags(x.high)},
+                                {"rated_amps", x.ratedAmps},
+                                {"cold_amps", orNull(x.coldAmps)},
+                                {"floating", x.floating},
+                                {"sockets", sockets}});
+        }
+        return Json{{"windings", windings}};
+    });
+}
+
+int tellGrounds(const std::string& file) {
+    return withWires(file, false, [](const Wired& w) {
+        const wires::HumFigures& f = w.wires.hum;
+        Json loops = Json::array(), inputs = Json::array(), points = Json::array();
+        for (const wires::GroundLoop& l : f.loops)
+            loops.push_back({{"wires", l.wires}, {"area_m2", l.area}, {"induced_volts", l.induced}});
+        for (const wires::ChannelHum& c : f.channels) {
+            Json lines = Json::array();
+            double square = 0;
+            for (std::size_t k = 0; k < c.groundAtInput.size(); ++k) {
+                lines.push_back({{"hz", c.lines[k].hertz}, {"rms", orNull(c.groundAtInput[k])}});
+                square += c.groundAtInput[k] * c.groundAtInput[k];
+            }
+            inputs.push_back(
+                {{"channel", w.build.channels[c.channel].id}, {"rms", orNull(std::sqrt(square))}, {"lines", lines}});
+        }
+        for (const auto& [name, volts] : f.groundVolts) points.push_back({{"point", name}, {"rms", orNull(volts)}});
+        return Json{
+            {"bonds", f.bonds}, {"loops", loops}, {"inputs", inputs}, {"points", points}, {"unconnected", f.loose}};
+    });
+}
+
+int tellHum(const std::string& file) {
+    return withWires(file, true, [](const Wired& w) {
+        Json channels = Json::array(), helps = Json::array();
+        for (const wires::ChannelHum& c : w.wires.hum.channels) {
+            Json lines = Json::array(), sources = Json::object();
+            for (std::size_t s = 0; s < wires::humSources; ++s)
+                sources[wires::nameOf(static_cast<wires::HumSource>(s))] = orNull(c.by[s]);
+            for (const wires::HumLine& l : c.lines)
+                lines.push_back({{"hz", l.hertz},
+                                 {"rms", orNull(l.rms)},
+                                 {"least", orNull(l.least)},
+                                 {"most", orNull(l.most)},
+                                 {"source", wires::nameOf(l.source)}});
+            channels.push_back({{"channel", w.build.channels[c.channel].id},
+                                {"rms", orNull(c.rms)},
+                                {"a_weighted", orNull(c.weighted)},
+                                {"rated_volts", orNull(c.rated)},
+                                {"below_rated_db", orNull(c.belowRatedDb())},
+                                {"sources", sources},
+                                {"lines", lines}});
+        }
+        for (const wires::Help& h : wires::whatHelps(w.build, Catalogue::shipped(), w.figures))
+            helps.push_back({{"title", h.edit.name}, {"db", h.decibels}, {"patch", *h.edit.patch}});
+        return Json{{"channels", channels}, {"helps", helps}};
+    });
+}
+
+} // namespace ember::cli

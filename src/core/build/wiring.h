@@ -1,0 +1,55 @@
+#pragma once
+// What the builder has decided about the wires and done to them. What is not said here is proposed from schematic and
+// layout; see core/wires/runs.h.
+
+#include "extras.h"
+
+#include <string>
+#include <vector>
+
+namespace ember {
+
+/// How far a joint is.
+enum class Joint { Open, Placed, Hooked, Soldered, Checked };
+
+/// A corner of a wire's path under the chassis, in chassis coordinates [m].
+struct Corner : Extras {
+    double x = 0, y = 0, z = -0.01;
+};
+
+/// A wire by its id: one that is proposed, with what differs from the proposal, or one of the builder's own. Ends are
+/// "PART.PIN": "v3.7", "c1.-", "pt1.centre"; "chassis" is the metal itself.
+struct Wire : Extras {
+    std::string id;
+    std::string from, to;       ///< empty: as proposed
+    double area = 0;            ///< conductor [m2]; 0: as proposed
+    double insulationVolts = 0; ///< rating of its insulation; 0: as proposed
+    double pitch = 0;           ///< of a twisted pair, one whole turn [m]; 0: as proposed
+    std::string colour;         ///< empty: as proposed
+    bool straight = false;      ///< of a pair: its two wires lie side by side, not twisted
+    bool removed = false;       ///< the proposal's wire is not there
+    Joint fromJoint = Joint::Open, toJoint = Joint::Open;
+    std::vector<Corner> by; ///< its path between the ends; empty: as proposed
+    std::string note;
+};
+
+/// How the returns are joined: each to its own decoupling capacitor and on in stage order; all to one star; two stars,
+/// of the small signals and of power, joined once; a bus along the stages; or each to the chassis where it stands.
+enum class GroundScheme { LocalStars, OneStar, TwoStars, Bus, ChassisReturn };
+
+/// How the signal ground meets the chassis: by a wire; through a resistor with two diodes in opposite directions and a
+/// capacitor across it; or nowhere.
+enum class Bond { Direct, Lifted, None };
+
+/// Conventions of the mains side's colours: IEC 60445 (brown, blue, green-yellow), or NFPA 70 (black, white, green).
+enum class MainsColours { NotChosen, Iec60445, Nfpa70 };
+
+struct Wiring : Extras {
+    GroundScheme grounds = GroundScheme::LocalStars;
+    Bond bond = Bond::Direct;
+    bool insulatedJacks = true; ///< their sleeves do not touch the chassis
+    MainsColours colours = MainsColours::NotChosen;
+    std::vector<Wire> wires;
+};
+
+} // namespace ember

@@ -1,0 +1,46 @@
+#include "fields.h"
+
+#include <array>
+
+namespace ember::fields {
+
+namespace {
+
+constexpr Range placeRange{-3, 3};
+using WireNames = std::string_view;
+constexpr std::array<WireNames, 5> jointNames{"open", "placed", "hooked", "soldered", "checked"};
+
+} // namespace
+
+void visit(Visitor& v, Corner& c) {
+    v.number("x", c.x, Unit::Metre, placeRange);
+    v.number("y", c.y, Unit::Metre, placeRange);
+    v.number("z", c.z, Unit::Metre, placeRange);
+}
+void visit(Visitor& v, Wire& w) {
+    v.text("id", w.id);
+    v.text("from", w.from);
+    v.text("to", w.to);
+    v.number("area", w.area, Unit::None, {0, 5e-5});
+    v.number("insulationVolts", w.insulationVolts, Unit::Volt, {0, 20000});
+    v.number("pitch", w.pitch, Unit::Metre, {0, 0.5});
+    v.text("colour", w.colour);
+    v.flag("straight", w.straight);
+    v.flag("removed", w.removed);
+    v.choice("fromJoint", w.fromJoint, jointNames);
+    v.choice("toJoint", w.toJoint, jointNames);
+    v.list("by", w.by, 64);
+    v.text("note", w.note);
+}
+void visit(Visitor& v, Wiring& w) {
+    static constexpr std::array<WireNames, 5> schemes{"local-stars", "one-star", "two-stars", "bus", "chassis"};
+    static constexpr std::array<WireNames, 3> bonds{"direct", "lifted", "none"};
+    static constexpr std::array<WireNames, 3> colours{"not-chosen", "iec-60445", "nfpa-70"};
+    v.choice("grounds", w.grounds, schemes);
+    v.choice("bond", w.bond, bonds);
+    v.flag("insulatedJacks", w.insulatedJacks);
+    v.choice("colours", w.colours, colours);
+    v.list("wires", w.wires, 2000);
+}
+
+} // namespace ember::fields

@@ -1,0 +1,364 @@
+#include "whole.h"
+
+#include "path_schematic.h"
+
+#include "core/build/build_json.h"
+#include "core/build/path.h"
+#include "core/quantity/letters.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace ember::schematic {
+
+std::string inputPart(const Channel& ch) {
+    return "input-" + ch.id;
+}
+std::string outputPart(const Channel& ch) {
+    return "output-" + ch.id;
+}
+std::string heaterNet(const std::string& id, char side) {
+    return fmt::format("heater {} {}", id, side);
+}
+
+namespace {
+
+/// A part with these pins, all of one element.
+Part partOf(std::string id, Element element, std::vector<Pin> pins, std::string role) {
+    Part p;
+    p.id = std::move(id);
+    p.element = std::move(element);
+    p.pins = std::move(pins);
+    p.role = std::move(role);
+    return p;
+}
+
+class Supplies {
+  public:
+    Supplies(WholeAmplifier& to, const Build& build, const Catalogue& cat)
+        : out(to),
+          s(to.schematic),
+          b(build),
+          catalogue(cat) {}
+
+    void mains() {
+        const NetId live = s.net("live", NetKind::Mains), neutral = s.net("neutral", NetKind::Mains),
+                    earth = s.net(earthNet, NetKind::Earth);
+        s.add(partOf(inletPart, Connector{}, {{"L", live}, {"N", neutral}, {"E", earth}}, "mains inlet"));
+        s.add(partOf(earthPart, Connector{}, {{"bolt", earth}}, "safety earth bolt"));
+        NetId at = live, back = neutral;
+        const auto fuse = [&] {
+            const NetId behind = s.net("live, fused", NetKind::Mains);
+            s.add(partOf(b.fuse.id.empty() ? "fuse" : b.fuse.id, Resistance{0.1}, {{"far", at}, {"near", behind}},
+                         "mains fuse"));
+            at = behind;
+        };
+        const auto onOff = [&] {
+            const NetId behind = s.net("live, switched", NetKind::Mains);
+            std::vector<Pin> pins;
+            if (b.mainsSwitch.breaks != Breaks::Neutral) {
+                pins = {{"1", at}, {"2", behind}};
+                at = behind;
+            }
+            if (b.mainsSwitch.breaks != Breaks::Live) {
+                const NetId switched = s.net("neutral, switched", NetKind::Mains);
+                pins.push_back({"3", back});
+                pins.push_back({"4", switched});
+                back = switched;
+            }
+            const int poles = static_cast<int>(pins.size() / 2);
+            s.add(partOf(b.mainsSwitch.id.empty() ? switchPart : b.mainsSwitch.id, Contacts{poles}, std::move(pins),
+                         "mains switch"));
+        };
+        if (b.mainsSwitch.fuseFirst)
+            fuse(), onOff();
+        else
+            onOff(), fuse();
+        if (b.thermistor.hot > 0) {
+            const NetId behind = s.net("live, behind the thermistor", NetKind::Mains);
+            s.add(partOf(b.thermistor.id.empty() ? "thermistor" : b.thermistor.id, Resistance{b.thermistor.hot},
+                         {{"1", at}, {"2", behind}}, "thermistor"));
+            at = behind;
+        }
+        primary = {at, back};
+    }
+
+    /// Windings, rectifiers and the chain.
+    void highVoltage() {
+        const bool centreTapped = b.supply.connection == Connection::CentreTapped;
+        Part iron =
+            partOf(b.transformer.id.empty() ? "transformer" : b.transformer.id, Windings{}, {}, "power transformer");
+        auto& w = std::get<Windings>(iron.element);
+        const auto coil = [&](const std::string& a, NetId from, const std::string& z, NetId to, double volts,
+                              double ohms) {
+            const int at = static_cast<int>(iron.pins.size());
+            iron.pins.push_back({a, from});
+            iron.pins.push_back({z, to});
+            w.coils.push_back({at, at + 1, volts, ohms});
+        };
+        coil("primary 1", primary.first, "primary 2", primary.second, b.transformer.primaryVolts,
+             b.transformer.primaryResistance);
+        const NetId a = s.net("plate winding a", NetKind::Winding);
+        NetId z;
+        if (centreTapped) {
+            z = s.net("plate winding b", NetKind::Winding);
+            const int at = static_cast<int>(iron.pins.size()); // two coils with one lead between them
+            iron.pins.push_back({"plate a", a});
+            iron.pins.push_back({"centre", Schematic::ground});
+            iron.pins.push_back({"plate b", z});
+            w.coils.push_back({at, at + 1, b.transformer.plateVolts, b.transformer.plateResistance});
+            w.coils.push_back({at + 1, at + 2, b.transformer.plateVolts, b.transformer.plateResistance});
+        } else {
+            z = b.supply.connection == Connection::HalfWave ? Schematic::ground
+                : b.supply.connection == Connection::Doubler
+                    ? s.net(b.supply.sections.front().id + ".1", NetKind::HighVoltage)
+                    : s.net("plate winding b", NetKind::Winding);
+            coil("plate a", a, "plate b", z, b.transformer.plateVolts, b.transformer.plateResistance);
+        }
+        std::map<std::string, std::pair<NetId, NetId>> taps;
+        for (const std::size_t k : tapsInOrder()) {
+            const Section& tap = b.supply.sections[k];
+            auto& ends = taps[tap.id];
+            ends = {s.net(tap.id + " winding a", NetKind::Winding), s.net(tap.id + " winding b", NetKind::Winding)};
+            coil(tap.id + " a", ends.first, tap.id + " b", ends.second, tap.volts, tap.resistance);
+        }
+        if (b.bias.from == BiasSource::Winding && b.transformer.biasVolts > 0)
+            coil("bias 1", s.net("bias winding", NetKind::Winding), "bias 2", Schematic::ground,
+                 b.transformer.biasVolts, b.transformer.biasResistance);
+        for (const HeaterWinding& h : b.transformer.heaters) {
+            const NetId one = s.net(heaterNet(h.id, 'a'), NetKind::Heater),
+                        other = s.net(heaterNet(h.id, 'b'), NetKind::Heater);
+            coil(h.id + " 1", one, h.id + " 2", other, h.volts, h.resistance);
+            if (h.feeds != "signal") continue;
+            const NetId reference =
+                h.referenceVolts != 0 ? s.net("heater reference", NetKind::Bias) : Schematic::ground;
+            if (h.reference == HeaterReference::CentreTap)
+                iron.pins.push_back({h.id + " centre", reference});
+            else if (h.reference == HeaterReference::Resistors) {
+                s.add(resistorPart(h.id + "-r1", one, reference, h.referenceOhms, "heater reference"));
+                s.add(resistorPart(h.id + "-r2", other, reference, h.referenceOhms, "heater reference"));
+            }
+        }
+        s.add(std::move(iron));
+        NetId rail = s.net(nodeNet(1), NetKind::HighVoltage);
+        const Rectifier& r = b.supply.rectifier;
+        rectifier(r.id.empty() ? "rectifier" : r.id, r.type, "rectifier", b.supply.connection, a, z, rail);
+        int count = 1;
+        out.reservoirs.resize(2);
+        for (const Section& section : b.supply.sections) {
+            if (section.kind == SectionKind::Capacitor) {
+                capacitor(section, rail, count);
+                continue;
+            }
+            const NetId next = s.net(nodeNet(++count), NetKind::HighVoltage);
+            out.reservoirs.emplace_back();
+            if (section.kind == SectionKind::Tap) {
+                const RectifierType* type = catalogue.rectifier(section.type);
+                const Connection as = centreTapped           ? Connection::CentreTapped
+                                      : type && type->vacuum ? Connection::HybridBridge
+                                                             : Connection::Bridge;
+                rectifier(section.id, section.type, section.id, as, taps[section.id].first, taps[section.id].second,
+                          next);
+            } else if (section.kind == SectionKind::Choke) {
+                s.add(partOf(section.id, Inductance{section.inductance, section.resistance}, {{"1", rail}, {"2", next}},
+                             "choke"));
+            } else {
+                s.add(resistorPart(section.id, rail, next, section.resistance,
+                                   section.kind == SectionKind::Resistor ? "dropping resistor"
+                                   : section.kind == SectionKind::Switch ? "standby switch"
+                                   : section.kind == SectionKind::Fuse   ? "high-voltage fuse"
+                                                                         : "meter"));
+            }
+            rail = next;
+        }
+        for (const Bleeder& x : b.supply.bleeders)
+            s.add(resistorPart(x.resistor.id.empty() ? fmt::format("bleeder-{}", x.node) : x.resistor.id,
+                               s.net(nodeNet(x.node), NetKind::HighVoltage), Schematic::ground,
+                               x.resistor.resistance * x.inSeries, "bleeder"));
+    }
+
+    void bias() {
+        const auto adjusters = adjustersOf(b);
+        if (adjusters.empty() || !biasIsFed(b.bias, b.transformer)) return;
+        const BiasSupply& x = b.bias;
+        NetId fed = s.net(x.from == BiasSource::Winding ? "bias winding" : "plate winding a", NetKind::Winding);
+        if (x.from != BiasSource::Winding) {
+            if (x.from == BiasSource::PlateCapacitor) {
+                const NetId behind = s.net("bias feed capacitor", NetKind::Winding);
+                s.add(partOf("bias-feed-c", Capacitance{x.feedCapacitance}, {{"1", fed}, {"2", behind}},
+                             "feeds the bias supply"));
+                fed = behind;
+            }
+            const NetId behind = s.net("bias feed", NetKind::Winding);
+            s.add(resistorPart("bias-feed", fed, behind, x.feed, "feeds the bias supply"));
+            fed = behind;
+            if (x.from == BiasSource::PlateCapacitor) s.add(diode("bias-d2", fed, Schematic::ground));
+        }
+        const NetId reservoir = s.net("bias reservoir", NetKind::Bias), rail = s.net("bias rail", NetKind::Bias);
+        s.add(diode("bias-d1", reservoir, fed));
+        const auto filter = [&](const CapacitorPart& c, NetId at, const char* otherwise) {
+            s.add(partOf(c.id.empty() ? otherwise : c.id, Capacitance{c.capacitance, c.esr},
+                         {{"+", Schematic::ground}, {"-", at}}, "bias supply"));
+        };
+        filter(x.reservoir, reservoir, "bias-c1");
+        s.add(resistorPart(x.series.id.empty() ? "bias-r" : x.series.id, reservoir, rail, x.series.resistance,
+                           "bias supply"));
+        filter(x.second, rail, "bias-c2");
+        for (std::size_t k = 0; k < adjusters.size(); ++k) {
+            const NetId wiper = wipers.count(k) ? wipers[k] : s.net(fmt::format("bias {}", k + 1), NetKind::Bias);
+            const NetId foot = s.net(fmt::format("bias {} foot", k + 1), NetKind::Bias);
+            const StagePart& p = b.channels[adjusters[k].channel].stages[adjusters[k].stage].parts[adjusters[k].part];
+            const std::string id = idOf(p.part).empty() ? fmt::format("trimmer-{}", k + 1) : idOf(p.part);
+            s.add(partOf(id, Track{x.adjuster, 0.5}, {{"clockwise", foot}, {"wiper", wiper}, {"other end", rail}},
+                         "bias adjuster"));
+            s.add(resistorPart(fmt::format("{}-floor", id), foot, Schematic::ground, x.floor, "bias adjuster's end"));
+            if (x.failSafe > 0)
+                s.add(resistorPart(fmt::format("{}-safe", id), wiper, rail, x.failSafe, "fail-safe resistor"));
+        }
+    }
+
+    /// Every bottle's heater pins onto its winding.
+    void heaters() {
+        for (const Valve& v : b.bottles) {
+            const auto part = s.find(v.id);
+            const ValveType* type = catalogue.valve(v.type);
+            const HeaterWinding* winding = nullptr;
+            for (const HeaterWinding& w : b.transformer.heaters)
+                if (!winding && (v.heater.empty() ? w.feeds == "signal" : w.id == v.heater)) winding = &w;
+            if (!part || !type || !winding) continue;
+            // With a tap: the way whose volts are nearest to the winding's.
+            std::vector<int> one, other;
+            if (type->heaterPins.size() == 2) one = {type->heaterPins[0]}, other = {type->heaterPins[1]};
+            const Heater wired = type->heater.wiredFor(winding->volts);
+            for (const HeaterWiring& w : type->heater.wirings)
+                if (w.volts == wired.volts && !w.one.empty()) one = w.one, other = w.other;
+            const auto net = [&](char side) { return s.net(heaterNet(winding->id, side), NetKind::Heater); };
+            Part& p = s.edit(*part);
+            if (one.empty()) { // pins that the catalogue does not know are still two ends to wire
+                p.pins.push_back({"heater 1", net('a')});
+                p.pins.push_back({"heater 2", net('b')});
+                continue;
+            }
+            for (const auto& [pins, side] : {std::pair{&one, 'a'}, {&other, 'b'}})
+                for (const int number : *pins) {
+                    bool found = false;
+                    for (Pin& pin : p.pins)
+                        if (pin.number == number && pin.name == "heater") pin.net = net(side), found = true;
+                    if (!found) p.pins.push_back({"heater", net(side), number});
+                }
+        }
+    }
+
+    std::map<std::size_t, NetId> wipers; ///< of the channels, by adjuster
+
+  private:
+    static Part resistorPart(std::string id, NetId a, NetId z, double ohms, std::string role) {
+        return partOf(std::move(id), Resistance{ohms}, {{"1", a}, {"2", z}}, std::move(role));
+    }
+    static Part diode(std::string id, NetId anode, NetId cathode) {
+        return partOf(std::move(id), Diode{}, {{"anode", anode}, {"cathode", cathode}}, "rectifies");
+    }
+    [[nodiscard]] std::vector<std::size_t> tapsInOrder() const {
+        std::vector<std::size_t> all;
+        for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
+            if (b.supply.sections[k].kind == SectionKind::Tap) all.push_back(k);
+        return all;
+    }
+    void capacitor(const Section& c, NetId rail, int node) {
+        NetId from = rail;
+        PartId last;
+        for (int k = 1; k <= c.inSeries; ++k) {
+            const NetId to =
+                k == c.inSeries ? Schematic::ground : s.net(fmt::format("{}.{}", c.id, k), NetKind::HighVoltage);
+            const std::string id = c.inSeries > 1 ? fmt::format("{}.{}", c.id, k) : c.id;
+            last = s.add(partOf(id, Capacitance{c.capacitance, c.esr, c.leakageResistance}, {{"+", from}, {"-", to}},
+                                "supply capacitor"));
+            if (c.balancing > 0) s.add(resistorPart(id + "-r", from, to, c.balancing, "balancing resistor"));
+            from = to;
+        }
+        out.reservoirs.resize(static_cast<std::size_t>(node) + 1);
+        if (PartId& first = out.reservoirs[static_cast<std::size_t>(node)]; first.index < 0) first = last;
+    }
+    /// One part whatever is in it: a bottle, or diodes side by side.
+    void rectifier(const std::string& id, const std::string& typeName, const std::string& feeds, Connection connection,
+                   NetId a, NetId z, NetId rail) {
+        const RectifierType* type = catalogue.rectifier(typeName);
+        if (!type) return;
+        Part p = partOf(id, Bottle{typeName, 1, {}}, {}, "rectifier");
+        auto& bottle = std::get<Bottle>(p.element);
+        const circuit::PortLaw law = type->vacuum ? circuit::PortLaw(type->law) : circuit::PortLaw(type->junction);
+        const auto pin = [&](std::string name, NetId net) {
+            p.pins.push_back({std::move(name), net});
+            return static_cast<int>(p.pins.size()) - 1;
+        };
+        const auto system = [&](const circuit::PortLaw& of, int anode, int cathode) {
+            bottle.sections.push_back({of, {anode, cathode}, static_cast<int>(bottle.sections.size()) + 1});
+        };
+        const bool half = connection == Connection::HalfWave || connection == Connection::Doubler;
+        const int first = pin(half ? "plate" : "plate 1", a), second = half ? -1 : pin("plate 2", z),
+                  cathode = pin("cathode", rail);
+        system(law, first, cathode);
+        if (second >= 0) system(law, second, cathode);
+        if (connection == Connection::Doubler) system(law, pin("minus", Schematic::ground), first);
+        if (connection == Connection::Bridge || connection == Connection::HybridBridge) {
+            if (connection == Connection::Bridge) {
+                const int minus = pin("minus", Schematic::ground);
+                system(law, minus, first);
+                system(law, minus, second);
+            } else {
+                s.add(diode(id + "-d1", Schematic::ground, a));
+                s.add(diode(id + "-d2", Schematic::ground, z));
+            }
+        }
+        if (type->vacuum)
+            for (const HeaterWinding& w : b.transformer.heaters)
+                if (w.feeds == feeds) {
+                    pin("heater 1", s.net(heaterNet(w.id, 'a'), NetKind::Heater));
+                    pin("heater 2", s.net(heaterNet(w.id, 'b'), NetKind::Heater));
+                    break;
+                }
+        s.add(std::move(p));
+    }
+
+    WholeAmplifier& out;
+    Schematic& s;
+    const Build& b;
+    const Catalogue& catalogue;
+    std::pair<NetId, NetId> primary;
+};
+
+} // namespace
+
+WholeAmplifier wholeAmplifier(const Build& b, const Catalogue& catalogue) {
+    WholeAmplifier out;
+    Schematic& s = out.schematic;
+    Supplies supplies(out, b, catalogue);
+    supplies.mains();
+    supplies.highVoltage();
+    Surroundings around;
+    around.supply = [&](int node, bool) { return s.net(nodeNet(node), NetKind::HighVoltage); };
+    around.bias = [&](std::size_t adjuster, const std::string& name) {
+        return supplies.wipers[adjuster] = s.net(name, NetKind::Bias);
+    };
+    for (const Channel& ch : b.channels)
+        s.add(partOf(inputPart(ch), Connector{}, {{"tip", s.net(inputNet(ch))}, {"sleeve", Schematic::ground}},
+                     "input jack of " + ch.name));
+    const auto paths = wirePaths(s, b, catalogue, around, 0, b.channels.size());
+    out.node.assign(s.parts().size(), 0);
+    for (const Path& path : paths) {
+        out.inputs.push_back(path.input);
+        out.outputs.push_back(path.output);
+        for (const auto& [part, stage] : path.stageOf)
+            out.node[static_cast<std::size_t>(part.index)] = b.channels[path.channel].stages[stage].node;
+    }
+    for (std::size_t k = 0; k < b.channels.size(); ++k)
+        s.add(partOf(outputPart(b.channels[k]), Connector{}, {{"+", out.outputs[k]}, {"-", Schematic::ground}},
+                     "output of " + b.channels[k].name));
+    supplies.bias();
+    supplies.heaters();
+    out.node.resize(s.parts().size(), 0);
+    return out;
+}
+
+} // namespace ember::schematic

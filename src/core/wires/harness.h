@@ -1,0 +1,54 @@
+#pragma once
+// Every wire of a build: proposed from schematic and layout, with what the builder decided laid over it.
+
+#include "ground_points.h"
+#include "route.h"
+
+#include "core/plan/figures.h"
+
+namespace ember::wires {
+
+/// In the order of the work.
+enum class RunKind { Mains, Earth, Heater, Winding, Ground, HighVoltage, Bias, Signal, Output };
+const char* nameOf(RunKind kind);
+
+struct Run {
+    Wire wire; ///< as it stands: ends, area, colour, insulation and pitch filled in
+    RunKind kind = RunKind::Signal;
+    std::string net;
+    std::string twistedWith;              ///< id of the other wire of its pair; empty: none
+    bool screened = false;                ///< a screened lead, its screen earthed at the first end alone
+    bool own = false;                     ///< the builder's: nothing proposes it
+    std::size_t fromSpot = 0, toSpot = 0; ///< placed parts; of "chassis" the other end's
+    std::vector<Vector> path;             ///< below the plate, from end to end
+    double length = 0;                    ///< cut length: path, dress and strips at both ends [m]
+    double ohms = 0;                      ///< of the copper at 20 C along the path
+    double worstVolts = plan::unknown;    ///< to ground, crest, at its worst moment [V]
+    double amps = plan::unknown;          ///< RMS [A], where it is more than a signal's
+    int fromPoint = -2, toPoint = -2;     ///< of a ground wire: index of its points, -1 the chassis
+    [[nodiscard]] bool pair() const { return !twistedWith.empty(); }
+    /// The lesser of its two joints.
+    [[nodiscard]] Joint state() const { return std::min(wire.fromJoint, wire.toJoint); }
+};
+
+struct Harness {
+    Terminals terminals;
+    std::vector<GroundPoint> points;
+    std::vector<Run> runs;         ///< in the order of their kinds
+    std::vector<Problem> problems; ///< ends that are not there
+    [[nodiscard]] const Run* find(std::string_view id) const;
+};
+
+/// Ids are made of the ends, so that they stay while the ends do. Heaters go from socket to socket in twisted pairs,
+/// output valves first, each next the nearest; a net's other wires join its places by the shortest ways.
+Harness harnessOf(const Build& build, const Catalogue& catalogue);
+/// Fills in what flows and what stands across, from the plan's figures.
+void addFigures(Harness& harness, const Build& build, const plan::Figures& figures);
+
+inline constexpr double copper = 0.01724e-6; ///< resistivity at 20 C [ohm m], IEC 60028
+/// What a wire in a bundle inside a chassis may carry for long [A]: 10.3 A at 1 mm2, as the power 0.627 of its area;
+/// IEC 60204-1:2016 table 6, method B1, 40 C, continued to thin wires by the same power.
+double mostAmps(double area);
+inline constexpr const char* chassisEnd = "chassis";
+
+} // namespace ember::wires

@@ -1,0 +1,73 @@
+#pragma once
+// Hum and noise at each channel's output with its input shorted, as one budget by source.
+
+#include "ground_network.h"
+#include "heaters.h"
+#include "reach.h"
+
+namespace ember::wires {
+
+/// In the order in which they are shown.
+enum class HumSource { Ripple, Heaters, Grounds, Field, Noise };
+inline constexpr std::size_t humSources = 5;
+const char* nameOf(HumSource source); ///< "ripple" ...
+
+struct HumLine {
+    double hertz = 0, rms = 0;            ///< [V] at the output
+    double least = 0, most = 0;           ///< as the phases between the sources may be
+    HumSource source = HumSource::Ripple; ///< that dominates
+    std::array<double, humSources> by{};
+};
+
+struct ChannelHum {
+    std::size_t channel = 0;
+    double rms = plan::unknown, weighted = plan::unknown; ///< [V] at the output, 20 Hz .. 20 kHz; A-weighted
+    double rated = plan::unknown;                         ///< [V RMS] at 3 % THD
+    std::array<double, humSources> by{};                  ///< [V RMS] of each source alone
+    std::vector<HumLine> lines;                           ///< at the mains' harmonics
+    std::vector<double> groundAtInput; ///< [V RMS] by harmonic: what the returns make, seen at the input
+    [[nodiscard]] double belowRatedDb() const;
+};
+
+/// A closed way of the return network.
+struct GroundLoop {
+    std::vector<std::string> wires; ///< ids
+    double area = 0;                ///< [m2]
+    double induced = 0;             ///< [V RMS] by the stray fields, all harmonics
+};
+
+struct HumFigures {
+    std::vector<ChannelHum> channels;
+    std::vector<GroundLoop> loops;
+    std::vector<std::string> bonds;             ///< ids of the wires to the chassis
+    std::vector<std::string> loose;             ///< ground points that nothing joins to the supply's
+    std::map<std::string, double> groundAmps;   ///< by wire: RMS of the alternating current [A]
+    std::map<std::string, double> groundVolts;  ///< by ground point: RMS to the chassis [V]
+    std::map<std::string, double> worstFieldAt; ///< by valve: EMF in its grid's loop at the mains [V RMS]
+};
+
+/// What a build's circuit alone decides, and what its layout alone does: kept, so that a move or a wire is computed
+/// anew within a frame.
+class HumSolver {
+  public:
+    /// Nothing for a build without a steady state at nominal mains.
+    HumFigures solve(const Build& build, const Catalogue& catalogue, const Harness& harness,
+                     const HeaterFigures& heaters, const plan::Figures& figures);
+    /// What holds for the circuit is computed anew the next time.
+    void forget() { reaches.clear(); }
+
+  private:
+    std::vector<ChannelReach> reaches;
+};
+
+/// Harness, heaters and hum of a build in one.
+struct WireFigures {
+    Harness harness;
+    HeaterFigures heaters;
+    HumFigures hum;
+};
+/// The same into the figures that they belong to.
+void addWires(const Build& build, const Catalogue& catalogue, plan::Figures& figures);
+WireFigures wireFigures(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
+
+} // namespace ember::wires

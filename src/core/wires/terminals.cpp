@@ -1,0 +1,159 @@
+#include "terminals.h"
+
+#include "core/chassis/pins.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numbers>
+#include <set>
+
+namespace ember::wires {
+
+using namespace schematic;
+
+const Terminal* Terminals::find(std::string_view name) const {
+    const auto at = std::find_if(list.begin(), list.end(), [&](const Terminal& t) { return t.name == name; });
+    return at == list.end() ? nullptr : &*at;
+}
+
+std::string terminalName(const Part& p, const Pin& pin) {
+    std::string name = pin.number > 0 ? std::to_string(pin.number) : pin.name;
+    std::replace(name.begin(), name.end(), ' ', '-');
+    return p.id + "." + name;
+}
+
+namespace {
+
+constexpr double boardReach = 0.12, leadReach = 0.06; // [m]
+
+class Placing {
+  public:
+    Placing(const Build& build, const Schematic& schematic) : c(build.chassis), s(schematic) {
+        home.resize(s.parts().size());
+        for (std::size_t k = 0; k < s.parts().size(); ++k) home[k] = placed(s.parts()[k].id);
+        pinsOf.resize(s.nets().size());
+        for (std::size_t k = 0; k < s.parts().size(); ++k)
+            for (const Pin& pin : s.parts()[k].pins)
+                if (pin.net.index >= 0) pinsOf[static_cast<std::size_t>(pin.net.index)].push_back(k);
+        own.reserve(home.size());
+        for (const auto& at : home) own.push_back(at.has_value());
+        // Loads are outside.
+        std::set<std::string> outside;
+        for (const Channel& ch : build.channels)
+            for (const Stage& stage : ch.stages)
+                for (const StagePart& p : stage.parts)
+                    if (p.slot == "load" || p.slot == "cable") outside.insert(idOf(p.part));
+        for (int pass = 0; pass < 4; ++pass) {
+            auto next = home;
+            for (std::size_t k = 0; k < home.size(); ++k)
+                if (!home[k] && !outside.contains(s.parts()[k].id)) next[k] = nearby(k);
+            if (next == home) break;
+            home = std::move(next);
+        }
+    }
+
+    [[nodiscard]] std::optional<Terminal> terminal(PinId id) const {
+        const auto k = static_cast<std::size_t>(id.part.index);
+        const Part& p = s[id.part];
+        const Pin& pin = p.pins[static_cast<std::size_t>(id.pin)];
+        if (!home[k] || pin.net.index < 0) return std::nullopt;
+        Terminal t{id, terminalName(p, pin), pin.net, *home[k], {}};
+        t.at = own[k] ? pinAt(*home[k], pin, id.pin, static_cast<int>(p.pins.size())) : middle(*home[k]);
+        if (!own[k]) atSocket(t);
+        return t;
+    }
+
+  private:
+    [[nodiscard]] std::optional<std::size_t> placed(const std::string& id) const {
+        for (std::size_t k = 0; k < c.parts.size(); ++k)
+            if (!id.empty() && c.parts[k].of == id) return k;
+        for (std::size_t k = 0; k < c.parts.size(); ++k) // parts that a layout has by their kind
+            if (c.parts[k].kind == id || (id == earthPart && c.parts[k].body == "earth-bolt")) return k;
+        return std::nullopt;
+    }
+    [[nodiscard]] Vector middle(std::size_t spot) const {
+        return chassis::toChassis(chassis::frameOf(c, c.parts[spot]), 0, 0, -solderDepth);
+    }
+    [[nodiscard]] Vector pinAt(std::size_t spot, const Pin& pin, int index, int count) const {
+        const PlacedPart& p = c.parts[spot];
+        const chassis::Base base = chassis::baseOf(p);
+        if (p.kind == "socket" && base.pins > 0) {
+            const int number = pin.number > 0 && pin.number < topCap ? pin.number : index % base.pins + 1;
+            const double way = (chassis::pinDirection(p, number) - p.angle) * std::numbers::pi / 180,
+                         radius = base.pins >= 8 && base.step > 40 ? 0.009 : 0.006;
+            return chassis::toChassis(chassis::frameOf(c, p), radius * std::cos(way), radius * std::sin(way),
+                                      -solderDepth);
+        }
+        const double apart = p.kind == "can" ? 0.008 : 0.006; // tags side by side
+        return chassis::toChassis(chassis::frameOf(c, p),
+                                  apart * (index - 0.5 * (count - 1)) / std::max(1, count - 1) * 2, 0, -solderDepth);
+    }
+    /// Moves an end that belongs to a valve's electrode to the socket.
+    void atSocket(Terminal& t) const {
+        if (s[t.net].kind == NetKind::Heater || t.net == Schematic::ground) return;
+        for (const std::size_t k : pinsOf[static_cast<std::size_t>(t.net.index)]) {
+            if (!own[k] || c.parts[*home[k]].kind != "socket") continue;
+            const Part& valve = s.parts()[k];
+            for (std::size_t pin = 0; pin < valve.pins.size(); ++pin)
+                if (valve.pins[pin].net == t.net) {
+                    const Vector at =
+                        pinAt(*home[k], valve.pins[pin], static_cast<int>(pin), static_cast<int>(valve.pins.size()));
+                    if ((at - t.at).norm() > leadReach) continue;
+                    t.spot = *home[k];
+                    t.at = at;
+                    return;
+                }
+        }
+    }
+    /// The board, else the part, nearest to what part `k` is connected to: by its signal nets first.
+    [[nodiscard]] std::optional<std::size_t> nearby(std::size_t k) const {
+        for (const bool signalOnly : {true, false}) {
+            Vector sum = Vector::Zero();
+            std::vector<std::size_t> near;
+            for (const Pin& pin : s.parts()[k].pins) {
+                if (pin.net.index <= 0) continue;
+                const NetKind kind = s[pin.net].kind;
+                if (signalOnly && kind != NetKind::Signal) continue;
+                for (const std::size_t other : pinsOf[static_cast<std::size_t>(pin.net.index)])
+                    if (other != k && home[other]) {
+                        sum += middle(*home[other]);
+                        near.push_back(*home[other]);
+                    }
+            }
+            if (near.empty()) continue;
+            const Vector centre = sum / static_cast<double>(near.size());
+            const auto nearest = [&](auto holds) {
+                std::optional<std::size_t> best;
+                for (std::size_t n = 0; n < c.parts.size(); ++n)
+                    if (holds(n) && (!best || (middle(n) - centre).norm() < (middle(*best) - centre).norm())) best = n;
+                return best;
+            };
+            const auto board = nearest([&](std::size_t n) { return c.parts[n].kind == "board"; });
+            if (board && (middle(*board) - centre).norm() <= boardReach) return board;
+            return nearest([&](std::size_t n) { return std::find(near.begin(), near.end(), n) != near.end(); });
+        }
+        return std::nullopt;
+    }
+
+    const Chassis& c;
+    const Schematic& s;
+    std::vector<std::optional<std::size_t>> home;
+    std::vector<bool> own;                        // placed by itself
+    std::vector<std::vector<std::size_t>> pinsOf; // parts, by net
+};
+
+} // namespace
+
+Terminals terminalsOf(const Build& b, const Catalogue& catalogue) {
+    Terminals out{wholeAmplifier(b, catalogue), {}};
+    const Schematic& s = out.whole.schematic;
+    const Placing placing(b, s);
+    for (std::size_t k = 0; k < s.parts().size(); ++k)
+        for (std::size_t pin = 0; pin < s.parts()[k].pins.size(); ++pin)
+            if (auto t = placing.terminal({{static_cast<int>(k)}, static_cast<int>(pin)}))
+                out.list.push_back(std::move(*t));
+    return out;
+}
+
+} // namespace ember::wires
