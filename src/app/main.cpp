@@ -83,6 +83,12 @@ int pictures(MainWindow& w, const QString& folder) {
     w.station<StagesStation>()->showChart(true);
     shot("voltage-chart");
     w.station<StagesStation>()->showChart(false);
+    w.go("heaters");
+    shot("heaters");
+    w.go("grounds");
+    shot("grounds");
+    w.go("wiring");
+    shot("wiring");
     StartDialog begin(&w);
     begin.resize(1280, 800);
     begin.show();

@@ -1,10 +1,10 @@
 #include "figures_json.h"
 
 #include "core/chassis/kept_layouts.h"
-#include "core/chassis/runs.h"
 #include "core/plan/bias_range.h"
 #include "core/plan/fuse_advice.h"
 #include "core/plan/named_figures.h"
+#include "core/wires/harness.h"
 
 #include <algorithm>
 #include <cmath>
@@ -92,11 +92,9 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
 Json layoutJson(const Build& b, const chassis::LayoutFigures& f) {
     const chassis::LayoutSummary s = chassis::summarise(b, f);
     Json runs = Json::array();
-    for (const chassis::Run& r : chassis::wiringRuns(b))
-        runs.push_back({{"from", b.chassis.parts[r.from].id},
-                        {"to", b.chassis.parts[r.to].id},
-                        {"what", r.what},
-                        {"length", r.length}});
+    for (const wires::Run& r : wires::harnessOf(b, Catalogue::shipped()).runs)
+        runs.push_back(
+            {{"from", r.wire.from}, {"to", r.wire.to}, {"what", wires::nameOf(r.kind)}, {"length", r.length}});
     return {{"mass", f.mass},
             {"misfits", s.misfits},
             {"exposure_db", known(s.exposureDb)},

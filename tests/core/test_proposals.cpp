@@ -4,7 +4,6 @@
 
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/proposals.h"
-#include "core/chassis/runs.h"
 #include "core/plan/solve.h"
 
 #include <QTest>
@@ -222,29 +221,6 @@ class TestProposals : public QObject {
         QVERIFY(std::abs(one.exposureDb - two.exposureDb) < 0.01);
         QVERIFY(std::abs(one.inputLead - two.inputLead) < 1e-9);
         QVERIFY(std::abs(one.hottestCan - two.hottestCan) < 0.5);
-    }
-
-    void runsFollowTheChassis() {
-        const auto runs = wiringRuns(demo);
-        const auto find = [&](const char* from, const char* to) {
-            for (const Run& r : runs)
-                if (demo.chassis.parts[r.from].id == from && demo.chassis.parts[r.to].id == to) return r.length;
-            return -1.0;
-        };
-        // 48 mm apart on one wall at one height, and 46 mm for two ends.
-        QVERIFY(std::abs(find("p-inlet", "p-fuse") - (0.048 + 0.046)) < 1e-9);
-        QVERIFY(find("p-in1", "p-vol") > 0);
-        QVERIFY(find("p-ot1", "p-out1") > 0);
-        int heaters = 0;
-        std::size_t last = 0;
-        for (const Run& r : runs)
-            if (r.kind == RunKind::Heater) {
-                ++heaters;
-                last = r.to;
-            }
-        QCOMPARE(heaters, 6); // every signal valve, once
-        const std::string end = demo.chassis.parts[last].of;
-        QVERIFY2(end == "v2" || end == "v5", end.c_str()); // an input valve comes last
     }
 };
 

@@ -264,6 +264,7 @@ void Document::solve() {
                 Qt::QueuedConnection);
         };
         if (stop.stop_requested()) return;
+        wires::addWires(b, catalogue, f);
         deliver(f, b, false);
         plan::completeFigures(b, catalogue, f, stop);
         wires::addWires(b, catalogue, f);

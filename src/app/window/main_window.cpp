@@ -14,6 +14,9 @@
 #include "app/stations/measure_station.h"
 #include "app/stations/stages/stages_station.h"
 #include "app/stations/supply/supply_station.h"
+#include "app/stations/wires/grounds_station.h"
+#include "app/stations/wires/heaters_station.h"
+#include "app/stations/wires/wiring_station.h"
 #include "app/theme/theme.h"
 #include "core/base/embedded.h"
 #include "core/build/build_json.h"
@@ -51,13 +54,14 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->addLayout(middle, 1);
     column->addWidget(log = new LogLine(doc));
     setCentralWidget(whole);
-    stations = {entry<ChassisStation>(), entry<SupplyStation>(),  entry<StagesStation>(), entry<FirstPowerStation>(),
-                entry<BiasStation>(),    entry<MeasureStation>(), entry<LogbookStation>()};
+    stations = {entry<ChassisStation>(), entry<SupplyStation>(), entry<StagesStation>(),     entry<HeatersStation>(),
+                entry<GroundsStation>(), entry<WiringStation>(), entry<FirstPowerStation>(), entry<BiasStation>(),
+                entry<MeasureStation>(), entry<LogbookStation>()};
     std::vector<StationName> names;
     for (std::size_t k = 0; k < stations.size(); ++k) {
         names.push_back(stations[k].name);
         table->addWidget(new QWidget); // until the station is made
-        auto* s = new QShortcut(QKeySequence(QString("Alt+%1").arg(k + 1)), this);
+        auto* s = new QShortcut(QKeySequence(QString("Alt+%1").arg((k + 1) % 10)), this);
         connect(s, &QShortcut::activated, this, [this, k] { go(static_cast<int>(k)); });
     }
     path->setStations(names);

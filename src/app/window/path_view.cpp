@@ -74,7 +74,7 @@ void PathView::setStations(const std::vector<StationName>& stations) {
             column->addWidget(l);
         }
         auto* b = new PathButton(all[k].title);
-        b->setToolTip(QString("Alt+%1").arg(k + 1));
+        b->setToolTip(QString("Alt+%1").arg((k + 1) % 10));
         b->setObjectName(QString("path-") + all[k].id);
         connect(b, &QPushButton::clicked, this, [this, k] { Q_EMIT chosen(static_cast<int>(k)); });
         buttons.push_back(b);

@@ -1,6 +1,6 @@
 #pragma once
 // What the builder has decided about the wires and done to them. What is not said here is proposed from schematic and
-// layout; see core/wires/runs.h.
+// layout; see core/wires/harness.h.
 
 #include "extras.h"
 

@@ -1,7 +1,7 @@
 #include "kept_layouts.h"
 
 #include "layout_edits.h"
-#include "runs.h"
+#include "input_lead.h"
 
 #include "core/build/structure.h"
 

@@ -5,11 +5,11 @@
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/metal.h"
 #include "core/chassis/picture_svg.h"
-#include "core/chassis/runs.h"
 #include "core/plan/fuse_advice.h"
 #include "core/procedure/first_power.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
+#include "core/wires/hum.h"
 
 #include <fmt/format.h>
 
@@ -215,9 +215,41 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
     page.row({"hottest capacitor, at its foot", fmt::format("{:.0f} \u00b0C", s.hottestCan - 273.15)});
     page.row({"sag when carried", fmt::format("{:.2f} mm", s.sagCarried * 1e3)});
     page.end();
-    page.table({"wire", "from", "to", "cut length"});
-    for (const chassis::Run& r : chassis::wiringRuns(b))
-        page.row({r.what, chassis::tagOf(c.parts[r.from]), chassis::tagOf(c.parts[r.to]), mm(r.length)});
+}
+
+/// The run list in the order of work, heater volts at the sockets, hum by source.
+void wiresPart(Page& page, const Build& b, const plan::Figures& f) {
+    if (!f.wires) return;
+    const wires::WireFigures& w = *f.wires;
+    if (!w.heaters.windings.empty()) {
+        page.heading("Heaters");
+        page.table({"winding", "socket", "rated", "low mains", "nominal", "high mains"});
+        for (const wires::HeatedWinding& x : w.heaters.windings)
+            for (const wires::SocketVolts& s : x.sockets)
+                page.row({upper(x.id), upper(s.valve), format(s.rated, Unit::Volt), format(s.low, Unit::Volt),
+                          format(s.nominal, Unit::Volt), format(s.high, Unit::Volt)});
+        page.end();
+    }
+    if (!w.hum.channels.empty()) {
+        page.heading("Hum and noise, input shorted");
+        page.table({"channel", "at the load", "A-weighted", "ripple", "heaters", "grounds", "field", "noise"});
+        for (const wires::ChannelHum& c : w.hum.channels) {
+            std::vector<std::string> cells{b.channels[c.channel].name, format(c.rms, Unit::Volt),
+                                           format(c.weighted, Unit::Volt)};
+            for (const double by : c.by) cells.push_back(format(by, Unit::Volt));
+            page.row(cells);
+        }
+        page.end();
+    }
+    if (w.harness.runs.empty()) return;
+    page.heading("Wires, in the order of work");
+    page.table({"", "from", "to", "net", "colour", "mm²", "cut", "note"});
+    int number = 0;
+    for (const wires::Run& r : w.harness.runs)
+        page.row({fmt::format("{}", ++number), r.wire.from, r.wire.to, r.net, r.wire.colour,
+                  fmt::format("{:g}", r.wire.area * 1e6), fmt::format("{:.0f} mm", r.length * 1e3),
+                  fmt::format("{}{}{}", r.pair() && !r.wire.straight ? "twisted pair " : "",
+                              r.screened ? "screened " : "", r.wire.note)});
     page.end();
 }
 
@@ -245,6 +277,7 @@ std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures
     channelsPart(page, b, catalogue, f);
     notesPart(page, b);
     layoutPart(page, b, f);
+    wiresPart(page, b, f);
     page.heading("Findings");
     if (findings.empty()) page.paragraph("None.");
     for (const auto& x : findings)

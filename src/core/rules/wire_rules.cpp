@@ -3,6 +3,7 @@
 
 #include "core/quantity/letters.h"
 #include "core/wires/hum.h"
+#include "core/wires/wire_edits.h"
 
 #include <fmt/format.h>
 
@@ -16,31 +17,12 @@ using namespace wires;
 
 namespace {
 
-/// Wires as the builder's list has them, or new entries of it, with one thing different.
-template <typename Change>
-Edit changeWires(const Build& b, std::string name, const std::vector<std::string>& ids, Change change) {
-    std::vector<Edit> parts;
-    const auto& all = b.wiring.wires;
-    const auto asked = [&](const Wire& w) { return std::find(ids.begin(), ids.end(), w.id) != ids.end(); };
-    for (std::size_t k = all.size();
-         k-- > 0;) // from the end, so that what is taken away moves nothing that comes later
-        if (asked(all[k])) parts.push_back(removeAt("", fmt::format("/wiring/wires/{}", k)));
-    for (const std::string& id : ids) {
-        const auto at = std::find_if(all.begin(), all.end(), [&](const Wire& w) { return w.id == id; });
-        Wire w = at == all.end() ? Wire{} : *at;
-        w.id = id;
-        change(w);
-        parts.push_back(insertAt("", "/wiring/wires/-", w));
-    }
-    return together(std::move(name), parts);
-}
-
 std::string microvolts(double v) {
     return format(v, Unit::Volt);
 }
 
-std::string spoken(const Run& r) {
-    return fmt::format("{} to {}", r.wire.from, r.wire.to);
+std::string between(const Run& r) {
+    return fmt::format("{} to {}", wires::spoken(r.wire.from), wires::spoken(r.wire.to));
 }
 
 void heaterRules(const Build& b, const WireFigures& w, std::vector<Finding>& out) {
@@ -121,16 +103,21 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
         out.push_back(std::move(f));
     }
     if (w.hum.loops.size() > 0 && w.hum.bonds.size() < 2)
-        for (const GroundLoop& l : w.hum.loops)
+        for (const GroundLoop& l : w.hum.loops) {
+            std::vector<std::string> names;
+            for (const std::string& id : l.wires)
+                if (const Run* r = h.find(id)) names.push_back(between(*r));
             out.push_back(finding(
                 "grounds", "loop/" + l.wires.front(), l.induced > 20e-6 ? Level::Warn : Level::Note,
                 fmt::format("A loop of {} ground wires", l.wires.size()),
                 fmt::format("{} close a way round {:.0f} cm²; the stray fields induce {} in it. Without one of them "
                             "everything is still joined.",
-                            fmt::join(l.wires, ", "), l.area * 1e4, microvolts(l.induced))));
+                            fmt::join(names, ", "), l.area * 1e4, microvolts(l.induced))));
+        }
     for (const std::string& point : w.hum.loose)
         out.push_back(finding(
-            "grounds", "unconnected/" + point, Level::Stop, fmt::format("The return {} is not connected", point),
+            "grounds", "unconnected/" + point, Level::Stop,
+            fmt::format("The return {} is not connected", spoken(point)),
             "No wire leads from it to the supply's negative end: what hangs on it floats up to the high voltage."));
     // A wire with the pulses of the rectifier in it that does not begin at a winding.
     double charging = 0;
@@ -152,7 +139,7 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
         for (const ChannelHum& c : w.hum.channels)
             hum = std::max(hum, c.by[static_cast<std::size_t>(HumSource::Grounds)]);
         Finding f = finding("grounds", "charging-return", Level::Warn,
-                            fmt::format("Charging pulses flow in the ground wire {}", spoken(*shared)),
+                            fmt::format("Charging pulses flow in the ground wire {}", between(*shared)),
                             fmt::format("{} of the rectifier's pulses share it with what returns there: {} at the "
                                         "load. The winding's centre goes to "
                                         "the first capacitor's negative end before anything else.",
@@ -200,7 +187,7 @@ void wiringRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
                     break;
                 }
             Finding f = finding("wiring", "wire-amps/" + r.wire.id, Level::Stop,
-                                fmt::format("The wire {} is too thin", spoken(r)),
+                                fmt::format("The wire {} is too thin", between(r)),
                                 fmt::format("It carries {}; {:.2f} mm² in a bundle bears {} (IEC 60204-1).",
                                             format(r.amps, Unit::Ampere), r.wire.area * 1e6,
                                             format(mostAmps(r.wire.area), Unit::Ampere)));
@@ -210,7 +197,7 @@ void wiringRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
         if (r.worstVolts > r.wire.insulationVolts) {
             Finding f =
                 finding("wiring", "wire-insulation/" + r.wire.id, Level::Stop,
-                        fmt::format("The insulation of {} is for less than its volts", spoken(r)),
+                        fmt::format("The insulation of {} is for less than its volts", between(r)),
                         fmt::format("{} at its worst moment, on insulation for {}.", format(r.worstVolts, Unit::Volt),
                                     format(r.wire.insulationVolts, Unit::Volt)));
             const double rated = r.worstVolts * 1.2 <= 600 ? 600 : r.worstVolts * 1.2 <= 1000 ? 1000 : 3000;
@@ -222,7 +209,7 @@ void wiringRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
             out.push_back(finding(
                 "wiring", "wire-through/" + r.wire.id + "/" + b.chassis.parts[part].id, Level::Note,
                 fmt::format(
-                    "The wire {} passes through {}", spoken(r),
+                    "The wire {} passes through {}", between(r),
                     upper(b.chassis.parts[part].of.empty() ? b.chassis.parts[part].id : b.chassis.parts[part].of)),
                 "No way along the sides is free there: lead it round by corners of its own, or move the part."));
     }
@@ -248,10 +235,10 @@ void wiringRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
             if (beside > 0.03)
                 out.push_back(finding(
                     "wiring", "mains-beside-input/" + s.wire.id, Level::Warn,
-                    fmt::format("Mains runs beside the input lead {}", spoken(s)),
+                    fmt::format("Mains runs beside the input lead {}", between(s)),
                     fmt::format(
                         "{:.0f} mm of it lie within 15 mm of {}. Cross at right angles, or go round by another wall.",
-                        beside * 1e3, spoken(m))));
+                        beside * 1e3, between(m))));
         }
     for (const Problem& p : h.problems)
         out.push_back(finding("wiring", "wire" + p.where, Level::Warn, "A wire that cannot be as written", p.sentence));

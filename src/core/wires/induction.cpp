@@ -34,14 +34,20 @@ Vector FieldSource::at(const Vector& point) const {
 }
 
 Vector potentialOf(const LoopGroup& g, const Vector& at) {
-    const auto of = [&](const Vector& centre, const Vector& moment) -> Vector {
-        const Vector r = at - centre;
-        const double apart = std::max(r.norm(), 0.003); // two wires touch no nearer
+    const auto far = [&](const Vector& r, const Vector& moment) -> Vector {
+        const double apart = r.norm();
         return mu0Over4Pi * moment.cross(r) / (apart * apart * apart);
     };
-    if ((at - g.centre).squaredNorm() > 25 * g.radius * g.radius) return of(g.centre, g.moment);
+    if ((at - g.centre).squaredNorm() > 25 * g.radius * g.radius) return far(at - g.centre, g.moment);
     Vector sum = Vector::Zero();
-    for (const auto& [centre, moment] : g.loops) sum += of(centre, moment);
+    for (const PairPiece& p : g.loops) {
+        const Vector r = at - p.centre;
+        if (r.squaredNorm() > 25 * (p.along.squaredNorm() + p.across.squaredNorm()))
+            sum += far(r, p.moment);
+        else // its two wires one by one
+            sum += potentialOf(p.centre + p.across - p.along, p.centre + p.across + p.along, at) +
+                   potentialOf(p.centre - p.across + p.along, p.centre - p.across - p.along, at);
+    }
     return sum;
 }
 
@@ -69,8 +75,9 @@ std::vector<LoopGroup> pairLoops(const std::vector<Vector>& path, double spacing
                 const double at = n * length / groups + (m + 0.5) * piece;
                 const double turn = pitch > 0 ? 2 * std::numbers::pi * (along + at) / pitch : 0;
                 const Vector across = std::cos(turn) * side + std::sin(turn) * up;
-                g.loops.emplace_back(path[k] + ahead * at, piece * spacing * across.cross(ahead));
-                g.moment += g.loops.back().second;
+                g.loops.push_back({path[k] + ahead * at, piece * spacing * across.cross(ahead), 0.5 * piece * ahead,
+                                   0.5 * spacing * across});
+                g.moment += g.loops.back().moment;
             }
             out.push_back(std::move(g));
         }

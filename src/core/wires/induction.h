@@ -13,11 +13,16 @@ Vector potentialOf(const chassis::Dipole& dipole, const Vector& at);
 /// The same for 1 A from `from` to `to` along a straight wire: mu0/4pi u ln((R1 + R2 + l) / (R1 + R2 - l)).
 Vector potentialOf(const Vector& from, const Vector& to, const Vector& at);
 
-/// Small loops that stand together, as magnetic moments [A m2] for 1 A; seen from far they are one.
+/// A short piece of a pair, 1 A out and back: a small loop.
+struct PairPiece {
+    Vector centre, moment; ///< [m], [A m2]
+    Vector along, across;  ///< from the centre to an end; to the first wire [m]
+};
+/// Pieces that stand together; seen from far they are one loop.
 struct LoopGroup {
     Vector centre = Vector::Zero(), moment = Vector::Zero(); ///< of all together
     double radius = 0;                                       ///< of the group [m]
-    std::vector<std::pair<Vector, Vector>> loops;            ///< place and moment of each
+    std::vector<PairPiece> loops;
 };
 Vector potentialOf(const LoopGroup& group, const Vector& at);
 

@@ -149,6 +149,7 @@ std::vector<Vector> route(const Chassis& c, const Obstacles& obstacles, Way way,
                           std::size_t fromPart, std::size_t toPart) {
     std::vector<std::vector<Vector>> ways;
     const double across = (a - b).lpNorm<1>();
+    if (way == Way::Walls && across < 0.1) way = Way::Square; // no way round is worth it
     if (way == Way::Straight) {
         ways = {{a, b}};
     } else if (way == Way::Square) {

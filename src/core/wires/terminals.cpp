@@ -1,6 +1,9 @@
 #include "terminals.h"
 
 #include "core/chassis/pins.h"
+#include "core/quantity/letters.h"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
@@ -21,6 +24,20 @@ std::string terminalName(const Part& p, const Pin& pin) {
     std::string name = pin.number > 0 ? std::to_string(pin.number) : pin.name;
     std::replace(name.begin(), name.end(), ' ', '-');
     return p.id + "." + name;
+}
+
+std::string spoken(const std::string& terminal) {
+    const auto dot = terminal.rfind('.');
+    if (dot == std::string::npos) return terminal;
+    std::string part = upper(terminal.substr(0, dot)), pin = terminal.substr(dot + 1);
+    for (const char* placed :
+         {"INLET", "EARTH", "SWITCH", "INPUT-", "OUTPUT-", "TRIMMER-"}) // words, not ids of the drawing
+        if (part.starts_with(placed)) part = terminal.substr(0, dot);
+    if (pin == "-") return part + " −";
+    std::replace(pin.begin(), pin.end(), '-', ' ');
+    std::replace(part.begin(), part.end(), '-', ' ');
+    const bool number = pin.find_first_not_of("0123456789") == std::string::npos;
+    return fmt::format("{} {}{}", part, number && part.starts_with('V') ? "pin " : "", pin);
 }
 
 namespace {

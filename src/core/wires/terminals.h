@@ -31,6 +31,9 @@ inline constexpr double solderDepth = 0.012; ///< of tags below the inner side o
 /// "v3.7": part, and the pin's number on the base, else its name.
 std::string terminalName(const schematic::Part& part, const schematic::Pin& pin);
 
+/// As a builder says it: "V3 pin 4", "C1 −", "PT1 plate a".
+std::string spoken(const std::string& terminal);
+
 /// Parts of the layout carry their own pins. A small part that is not placed by itself stands on the nearest board
 /// within 0.12 m of what it is connected to, or at the nearest socket; its end at a valve's electrode goes to the
 /// socket's pin where that is within reach of its lead. Loads stand outside and have no terminals. What has no place at

@@ -1,7 +1,7 @@
 #pragma once
 // The plate in the builder's hands: pick, move, turn, turn over; every move answers at once.
 
-#include "plate_picture.h"
+#include "app/stations/plate_picture.h"
 
 #include "app/document/document.h"
 

@@ -1,9 +1,9 @@
 #include "plate_picture.h"
 
+#include "app/stations/run_pen.h"
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/chassis/hole_list.h"
-#include "core/chassis/runs.h"
 
 #include <QImage>
 #include <QPainterPath>
@@ -172,59 +172,40 @@ void PlatePicture::clearances() const {
     }
 }
 
-/// Every wire along the way it takes: along x, then along y. Dashes tell the kinds apart, the figure its cut length.
+/// Every wire along the way it takes. Dashes tell the kinds apart, the figure its cut length.
 void PlatePicture::wiring() const {
-    struct Look {
-        Role role;
-        double width;
-        Qt::PenStyle style;
-    };
-    const auto look = [](RunKind kind) -> Look {
-        switch (kind) {
-        case RunKind::Mains: return {Role::Ember, 2, Qt::DashDotLine};
-        case RunKind::Winding: return {Role::Ember, 1.2, Qt::SolidLine};
-        case RunKind::HighVoltage: return {Role::Ember, 1.2, Qt::DashLine};
-        case RunKind::Heater: return {Role::Brass, 1.6, Qt::DotLine};
-        case RunKind::Signal: return {Role::Verdigris, 1.4, Qt::SolidLine};
-        case RunKind::Speaker: break;
-        }
-        return {Role::Slate, 1.6, Qt::SolidLine};
-    };
+    using wires::RunKind;
     p.setFont(theme::figures(Size::Small));
     std::vector<QRectF> taken;
     std::vector<std::pair<QColor, QString>> figures; ///< drawn last, over every line
-    for (const Run& r : wiringRuns(build)) {
-        const auto end = [&](std::size_t part) {
-            return flat(frameOf(build.chassis, build.chassis.parts[part]).origin);
-        };
-        const QPointF a = end(r.from), b = end(r.to), corner(b.x(), a.y());
-        const Look l = look(r.kind);
-        p.setPen(QPen(theme::color(l.role), l.width, l.style));
-        p.drawPolyline(QPolygonF{a, corner, b});
-        const bool alongX = std::abs(b.x() - a.x()) > std::abs(b.y() - a.y());
-        const QPointF middle = alongX ? (a + corner) / 2 : (corner + b) / 2;
+    for (const wires::Run& r : wires::harnessOf(build, Catalogue::shipped()).runs) {
+        const QPen pen = penOf(r.kind, 1.5);
+        p.setPen(pen);
+        QPolygonF line;
+        for (const Vector& v : r.path) line << flat(v);
+        p.drawPolyline(line);
+        int longest = 0;
+        for (int k = 0; k + 1 < line.size(); ++k)
+            if (QLineF(line[k], line[k + 1]).length() > QLineF(line[longest], line[longest + 1]).length()) longest = k;
+        const QPointF middle = (line[longest] + line[longest + 1]) / 2;
         const QRectF box(middle.x() - 14, middle.y() - 7, 28, 14);
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
         taken.push_back(box);
-        figures.emplace_back(theme::color(l.role), QString::number(r.length * 1e3, 'f', 0));
+        figures.emplace_back(pen.color(), QString::number(r.length * 1e3, 'f', 0));
     }
     for (std::size_t k = 0; k < taken.size(); ++k) {
         p.fillRect(taken[k], theme::color(Role::Soot));
         p.setPen(figures[k].first);
         p.drawText(taken[k], Qt::AlignCenter, figures[k].second);
     }
-    const std::pair<RunKind, const char*> kinds[] = {{RunKind::Mains, "mains"},    {RunKind::Winding, "winding"},
-                                                     {RunKind::HighVoltage, "B+"}, {RunKind::Heater, "heaters"},
-                                                     {RunKind::Signal, "signal"},  {RunKind::Speaker, "speaker"}};
     const Frame f = frameOf(build.chassis, side.face);
     const QRectF r = QRectF(scale.at(0, 0), scale.at(f.width, f.height)).normalized();
     QRectF key(r.right() + 8, r.top(), 80, 13); // beside the plate
     p.setFont(theme::text(Size::Small));
-    for (const auto& [kind, words] : kinds) {
-        const Look l = look(kind);
-        p.setPen(QPen(theme::color(l.role), l.width, l.style));
+    for (int k = 0; k <= static_cast<int>(RunKind::Output); ++k) {
+        p.setPen(penOf(static_cast<RunKind>(k), 1.5));
         p.drawLine(QPointF(key.left(), key.center().y()), QPointF(key.left() + 22, key.center().y()));
-        p.drawText(key.adjusted(28, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, words);
+        p.drawText(key.adjusted(28, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, wires::nameOf(static_cast<RunKind>(k)));
         key.translate(0, 13);
     }
 }

@@ -1,0 +1,197 @@
+#include "grounds_station.h"
+
+#include "wire_picture.h"
+#include "wire_table.h"
+
+#include "app/widgets/figure_list.h"
+#include "app/widgets/words.h"
+#include "core/wires/helps.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QPointer>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QtConcurrent>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ember::app {
+
+using namespace wires;
+
+namespace {
+/// What is below a millionth of what is of interest is nothing.
+QString small(double value, Unit unit) {
+    return value < 1e-9 ? QString("0") : text(value, unit);
+}
+} // namespace
+
+GroundsStation::GroundsStation(Document& d, QWidget* parent) : Station(d, called, parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(18, 12, 6, 6);
+    layout->setSpacing(8);
+    auto* head = new QHBoxLayout;
+    head->addWidget(label("Grounds", theme::Size::Title));
+    head->addSpacing(8);
+    scheme = new QComboBox;
+    scheme->setObjectName("groundScheme");
+    scheme->setAccessibleName("How the returns are joined");
+    scheme->setToolTip("How the returns are joined");
+    scheme->addItems({"own capacitors", "one star", "two stars", "bus", "by the chassis"});
+    head->addWidget(scheme);
+    bond = new QComboBox;
+    bond->setObjectName("groundBond");
+    bond->setAccessibleName("How the signal ground meets the chassis");
+    bond->setToolTip("How the signal ground meets the earthed chassis: exactly once");
+    bond->addItems({"bonded by a wire", "bonded through 10 Ω and diodes", "not bonded"});
+    head->addWidget(bond);
+    insulated = new QCheckBox("jacks insulated");
+    insulated->setObjectName("jacksInsulated");
+    insulated->setToolTip("The input jacks' sleeves do not touch the panel");
+    head->addWidget(insulated);
+    head->addStretch();
+    help = new QPushButton("What would help most");
+    help->setObjectName("humHelp");
+    head->addWidget(help);
+    layout->addLayout(head);
+    words = label("", theme::Size::Text, false, "dim");
+    words->setObjectName("groundWords");
+    words->setWordWrap(true);
+    layout->addWidget(words);
+    picture = new WirePicture(document);
+    picture->setKinds({RunKind::Ground, RunKind::Earth});
+    layout->addWidget(picture, 3);
+    auto* low = new QHBoxLayout;
+    table = new WireTable("Ground wires", {"from", "to", "mΩ", "current, AC", "from, to chassis"}, {2, 3, 4});
+    table->setObjectName("groundTable");
+    low->addWidget(table, 3);
+    budget = new FigureList("Hum and noise by source");
+    budget->setObjectName("humBudget");
+    low->addWidget(budget, 2);
+    layout->addLayout(low, 2);
+    connect(table, &WireTable::moved, this, [this](const QString& wire) {
+        picture->setLit(wire.isEmpty() ? std::set<std::string>{} : std::set{wire.toStdString()});
+    });
+    connect(picture, &WirePicture::chosen, table, &WireTable::select);
+    connect(scheme, &QComboBox::activated, this, [this](int k) {
+        constexpr std::array keys{"local-stars", "one-star", "two-stars", "bus", "chassis"};
+        edit(setText("returns: " + scheme->itemText(k).toStdString(), "/wiring/grounds",
+                     keys[static_cast<std::size_t>(k)]));
+    });
+    connect(bond, &QComboBox::activated, this, [this](int k) {
+        constexpr std::array keys{"direct", "lifted", "none"};
+        edit(setText("signal ground " + bond->itemText(k).toStdString(), "/wiring/bond",
+                     keys[static_cast<std::size_t>(k)]));
+    });
+    connect(insulated, &QCheckBox::clicked, this, [this](bool on) {
+        edit(setFlag(on ? "insulate the jacks" : "jacks on the panel", "/wiring/insulatedJacks", on));
+    });
+    connect(help, &QPushButton::clicked, this, &GroundsStation::findHelp);
+    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
+    refresh();
+}
+
+GroundsStation::~GroundsStation() {
+    stopHelp.request_stop();
+}
+
+void GroundsStation::arrive() {
+    table->setFocus();
+}
+
+void GroundsStation::edit(const Edit& e) {
+    if (auto done = document.edit(e); !done) Q_EMIT said(text(done.problem().text()), false);
+}
+
+double GroundsStation::shareDone() const {
+    const auto& findings = document.findings();
+    const bool open = std::any_of(findings.begin(), findings.end(),
+                                  [](const auto& f) { return f.station == "grounds" && !f.waived; });
+    return open || !document.figures().wires || document.build().chassis.parts.empty() ? 0.3 : 0.9;
+}
+
+/// Each change is tried on the whole budget, which takes a second or two: in the background, then as a menu.
+void GroundsStation::findHelp() {
+    stopHelp.request_stop();
+    stopHelp = std::stop_source();
+    help->setEnabled(false);
+    help->setText("trying changes...");
+    QPointer<GroundsStation> self(this);
+    (void)QtConcurrent::run(
+        [self, solved = document.solved(), stop = stopHelp.get_token(), at = document.revisionNow()] {
+            auto helps = whatHelps(solved.build, Catalogue::shipped(), solved.figures, stop);
+            QMetaObject::invokeMethod(qApp, [self, helps = std::move(helps), at] {
+                if (!self) return;
+                self->help->setEnabled(true);
+                self->help->setText("What would help most");
+                if (self->document.revisionNow() != at)
+                    return Q_EMIT self->said("The build has changed since; ask again.", false);
+                if (helps.empty()) return Q_EMIT self->said("Nothing that was tried takes half a decibel off.", true);
+                auto* menu = new QMenu(self);
+                menu->setObjectName("humHelpMenu");
+                menu->setAttribute(Qt::WA_DeleteOnClose);
+                for (const Help& h : helps)
+                    QObject::connect(
+                        menu->addAction(QString("%1: %2 dB less").arg(text(h.edit.name)).arg(h.decibels, 0, 'f', 1)),
+                        &QAction::triggered, self, [self, e = h.edit] { self->edit(e); });
+                menu->popup(self->help->mapToGlobal(QPoint(0, self->help->height())));
+            });
+        });
+}
+
+void GroundsStation::refresh() {
+    const Document::Solved& solved = document.solved();
+    if (!solved.figures.wires) return;
+    const WireFigures& f = *solved.figures.wires;
+    const Wiring& w = solved.build.wiring;
+    scheme->setCurrentIndex(static_cast<int>(w.grounds));
+    bond->setCurrentIndex(static_cast<int>(w.bond));
+    insulated->setChecked(w.insulatedJacks);
+    double most = 0;
+    for (const auto& [wire, amps] : f.hum.groundAmps) most = std::max(most, amps);
+    std::vector<WireRow> rows;
+    std::map<std::string, WirePicture::Look> looks;
+    for (const Run& r : f.harness.runs) {
+        if (r.kind != RunKind::Ground) continue;
+        const auto at = f.hum.groundAmps.find(r.wire.id);
+        const double amps = at == f.hum.groundAmps.end() ? 0 : at->second;
+        const auto volts = [&](const std::string& end) {
+            const auto v = f.hum.groundVolts.find(end);
+            return v == f.hum.groundVolts.end() ? QString("0") : small(v->second, Unit::Volt);
+        };
+        rows.push_back({text(r.wire.id),
+                        {text(spoken(r.wire.from)), text(spoken(r.wire.to)), QString::number(r.ohms * 1e3, 'f', 1),
+                         small(amps, Unit::Ampere), volts(r.wire.from)}});
+        looks[r.wire.id] = {1.3 + 5 * (most > 0 ? std::sqrt(amps / most) : 0),
+                            amps > 0.05 * most ? text(amps, Unit::Ampere) : QString()};
+    }
+    table->show(rows);
+    picture->setLooks(std::move(looks));
+    std::vector<FigureList::Row> figures;
+    QStringList sentences;
+    for (const ChannelHum& c : f.hum.channels) {
+        const QString name = text(solved.build.channels[c.channel].name);
+        figures.push_back({name, text(c.rms, Unit::Volt),
+                           std::isfinite(c.belowRatedDb())
+                               ? QString("%1 dB below rated").arg(c.belowRatedDb(), 0, 'f', 0)
+                               : QString()});
+        for (std::size_t s = 0; s < humSources; ++s)
+            figures.push_back({QString("   ") + nameOf(static_cast<HumSource>(s)), text(c.by[s], Unit::Volt), {}});
+        figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt), {}});
+    }
+    budget->show(std::move(figures));
+    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. At the load with the input shorted; thickness is "
+                           "current. The safety earth has a bolt of its own and is never "
+                           "lifted.")
+                       .arg(f.hum.bonds.size())
+                       .arg(f.hum.bonds.size() == 1 ? "" : "s")
+                       .arg(f.hum.loops.size())
+                       .arg(f.hum.loops.size() == 1 ? "" : "s"));
+}
+
+} // namespace ember::app

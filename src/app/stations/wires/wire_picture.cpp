@@ -1,0 +1,198 @@
+#include "wire_picture.h"
+
+#include "app/stations/plate_picture.h"
+#include "app/stations/run_pen.h"
+#include "app/theme/theme.h"
+#include "app/widgets/words.h"
+#include "core/chassis/layout_edits.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+using namespace wires;
+using theme::Role;
+using theme::Size;
+
+WirePicture::WirePicture(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    setObjectName("wirePicture");
+    setAccessibleName("The chassis from below, with its wires");
+    connect(&document, &Document::figuresChanged, this, qOverload<>(&QWidget::update));
+}
+
+void WirePicture::setKinds(std::set<RunKind> which) {
+    kinds = std::move(which);
+    update();
+}
+void WirePicture::setLit(std::set<std::string> ids) {
+    lit = std::move(ids);
+    update();
+}
+void WirePicture::setLooks(std::map<std::string, Look> to) {
+    looks = std::move(to);
+    update();
+}
+void WirePicture::setMarks(std::map<std::size_t, Mark> to) {
+    marks = std::move(to);
+    update();
+}
+
+PlateScale WirePicture::scaleNow() const {
+    const Chassis& c = document.solved().build.chassis;
+    PlateScale s;
+    s.mirrored = true;
+    s.width = c.width * 1e3;
+    constexpr double left = 46, around = 26;
+    s.scale = std::min((width() - left - around) / (c.width * 1e3), (height() - 2 * around) / (c.depth * 1e3));
+    s.origin = QPointF(left + 0.5 * (width() - left - around - s.width * s.scale), height() - around);
+    return s;
+}
+
+void WirePicture::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Document::Solved& solved = document.solved();
+    if (solved.build.chassis.parts.empty() || !solved.figures.layout || !solved.figures.wires) {
+        p.setPen(theme::color(Role::BoneDim));
+        p.setFont(theme::text(Size::Text));
+        p.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
+                   solved.build.chassis.parts.empty()
+                       ? "Wires are proposed once parts stand on the chassis (Chassis, Alt+1)."
+                       : "computing...");
+        return;
+    }
+    const PlateScale scale = scaleNow();
+    PlatePicture plate(p, solved.build, *solved.figures.layout, {Face::Top, true}, scale);
+    plate.plate(false);
+    drawParts(p, scale);
+    drawRuns(p, scale);
+    drawMarks(p, scale);
+}
+
+void WirePicture::drawParts(QPainter& p, const PlateScale& scale) const {
+    const Document::Solved& solved = document.solved();
+    const chassis::Assembly& assembly = solved.figures.layout->assembly;
+    p.setFont(theme::text(Size::Small));
+    for (std::size_t k = 0; k < solved.build.chassis.parts.size(); ++k) {
+        const PlacedPart& part = solved.build.chassis.parts[k];
+        QRectF whole;
+        for (const std::size_t b : assembly.of[k]) {
+            const chassis::PlacedBody& body = assembly.bodies[b];
+            if (body.outside) continue;
+            const auto edge = [&](const chassis::Vector& way) { return body.solid.support(way); };
+            const QPointF near = scale.at(edge(-chassis::Vector::UnitX()).x(), edge(-chassis::Vector::UnitY()).y()),
+                          far = scale.at(edge(chassis::Vector::UnitX()).x(), edge(chassis::Vector::UnitY()).y());
+            const QRectF r = QRectF(near, far).normalized();
+            p.setPen(QPen(theme::color(Role::Line), 1));
+            p.setBrush(theme::color(Role::Ash));
+            if (body.solid.cylinder && std::abs(body.solid.axes.col(2).z()) > 0.9)
+                p.drawEllipse(r);
+            else
+                p.drawRect(r);
+            whole = whole.united(r);
+        }
+        p.setBrush(Qt::NoBrush);
+        if (whole.isNull()) continue;
+        p.setPen(theme::color(Role::BoneDim));
+        const QString name = text(chassis::tagOf(part));
+        const double wide = QFontMetricsF(p.font()).horizontalAdvance(name);
+        if (wide < whole.width() + 6) p.drawText(whole.adjusted(-6, -6, 6, 6), Qt::AlignCenter, name);
+    }
+}
+
+void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
+    const Harness& h = document.solved().figures.wires->harness;
+    struct Label {
+        QPointF at;
+        QString words;
+        QColor colour;
+    };
+    std::vector<Label> labels;
+    for (const bool front : {false, true})
+        for (const Run& r : h.runs) {
+            const bool shown = lit.empty() ? kinds.empty() || kinds.contains(r.kind) : lit.contains(r.wire.id);
+            if (shown != front) continue;
+            const auto look = looks.find(r.wire.id);
+            const double width = look == looks.end() ? lit.contains(r.wire.id) ? 3.2 : 1.6 : look->second.width;
+            QPen pen = penOf(r.kind, shown ? width : 1);
+            if (!shown) pen.setColor(theme::color(Role::Line));
+            pen.setJoinStyle(Qt::RoundJoin);
+            p.setPen(pen);
+            QPolygonF line;
+            for (const Vector& v : r.path) line << scale.at(v.x(), v.y());
+            p.drawPolyline(line);
+            if (!shown) continue;
+            p.setBrush(pen.color());
+            p.setPen(Qt::NoPen);
+            for (const QPointF& end : {line.front(), line.back()}) p.drawEllipse(end, 2.2, 2.2);
+            p.setBrush(Qt::NoBrush);
+            if (r.wire.to == chassisEnd) { // where it meets the metal
+                p.setPen(QPen(pen.color(), 1.6));
+                for (int k = 0; k < 3; ++k)
+                    p.drawLine(line.back() + QPointF(-9 + 3 * k, 6 + 4 * k),
+                               line.back() + QPointF(9 - 3 * k, 6 + 4 * k));
+                p.drawLine(line.back(), line.back() + QPointF(0, 6));
+            }
+            if (look == looks.end() || look->second.words.isEmpty()) continue;
+            // At the middle of its longest piece.
+            int longest = 0;
+            for (int k = 0; k + 1 < line.size(); ++k)
+                if (QLineF(line[k], line[k + 1]).length() > QLineF(line[longest], line[longest + 1]).length())
+                    longest = k;
+            labels.push_back({(line[longest] + line[longest + 1]) / 2, look->second.words, pen.color()});
+        }
+    p.setFont(theme::figures(Size::Small));
+    std::vector<QRectF> taken;
+    for (const Label& l : labels) {
+        const double wide = QFontMetricsF(p.font()).horizontalAdvance(l.words) + 6;
+        QRectF box(l.at.x() - wide / 2, l.at.y() - 7, wide, 14);
+        if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
+        taken.push_back(box);
+        p.fillRect(box, theme::color(Role::Soot));
+        p.setPen(l.colour);
+        p.drawText(box, Qt::AlignCenter, l.words);
+    }
+}
+
+void WirePicture::drawMarks(QPainter& p, const PlateScale& scale) const {
+    const Build& b = document.solved().build;
+    for (const auto& [part, mark] : marks) {
+        if (part >= b.chassis.parts.size()) continue;
+        const Vector at = chassis::toChassis(chassis::frameOf(b.chassis, b.chassis.parts[part]), 0, 0, 0);
+        const QPointF middle = scale.at(at.x(), at.y());
+        if (mark.glow > 0) theme::halo(p, middle, 26, theme::color(Role::Ember), mark.glow);
+        p.setFont(theme::figures(Size::Text, true));
+        const QFontMetricsF metrics(p.font());
+        const QRectF box(middle.x() - 0.5 * metrics.horizontalAdvance(mark.words) - 3, middle.y() + 9,
+                         metrics.horizontalAdvance(mark.words) + 6, 16);
+        p.fillRect(box, theme::color(Role::Soot));
+        p.setPen(theme::color(mark.good ? Role::Verdigris : Role::Ember));
+        p.drawText(box, Qt::AlignCenter, mark.words);
+    }
+}
+
+void WirePicture::mousePressEvent(QMouseEvent* e) {
+    const Document::Solved& solved = document.solved();
+    if (!solved.figures.wires) return;
+    const PlateScale scale = scaleNow();
+    double least = 8; // [pixels]
+    QString nearest;
+    for (const Run& r : solved.figures.wires->harness.runs) {
+        if (lit.empty() && !kinds.empty() && !kinds.contains(r.kind)) continue;
+        for (std::size_t k = 0; k + 1 < r.path.size(); ++k) {
+            const QPointF a = scale.at(r.path[k].x(), r.path[k].y()),
+                          z = scale.at(r.path[k + 1].x(), r.path[k + 1].y()), way = z - a, to = e->position() - a;
+            const double square = QPointF::dotProduct(way, way),
+                         share = square > 0 ? std::clamp(QPointF::dotProduct(to, way) / square, 0.0, 1.0) : 0;
+            const QPointF off = to - share * way;
+            if (const double d = std::hypot(off.x(), off.y()); d < least) least = d, nearest = text(r.wire.id);
+        }
+    }
+    if (!nearest.isEmpty()) Q_EMIT chosen(nearest);
+}
+
+} // namespace ember::app

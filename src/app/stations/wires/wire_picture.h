@@ -1,0 +1,58 @@
+#pragma once
+// The chassis turned over, with wires along the ways that they take.
+
+#include "app/document/document.h"
+#include "core/wires/hum.h"
+
+#include <QWidget>
+
+#include <map>
+#include <set>
+
+namespace ember::app {
+
+struct PlateScale;
+
+class WirePicture : public QWidget {
+    Q_OBJECT
+  public:
+    explicit WirePicture(Document& document, QWidget* parent = nullptr);
+    /// Kinds that are drawn in full; the others are faint.
+    void setKinds(std::set<wires::RunKind> kinds);
+    /// Lit by themselves, everything else faint; empty: none.
+    void setLit(std::set<std::string> ids);
+    /// By wire: how thick it is drawn [pixels] and what stands beside it; empty: as its kind.
+    struct Look {
+        double width = 1.6;
+        QString words;
+    };
+    void setLooks(std::map<std::string, Look> looks);
+    /// By placed part: words at it, and 0 .. 1 of a glow.
+    struct Mark {
+        QString words;
+        bool good = true;
+        double glow = 0;
+    };
+    void setMarks(std::map<std::size_t, Mark> marks);
+    [[nodiscard]] QSize minimumSizeHint() const override { return {360, 220}; }
+
+  Q_SIGNALS:
+    void chosen(const QString& id); ///< a wire was clicked
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+
+  private:
+    [[nodiscard]] PlateScale scaleNow() const;
+    void drawParts(QPainter& p, const PlateScale& scale) const;
+    void drawRuns(QPainter& p, const PlateScale& scale) const;
+    void drawMarks(QPainter& p, const PlateScale& scale) const;
+    Document& document;
+    std::set<wires::RunKind> kinds;
+    std::set<std::string> lit;
+    std::map<std::string, Look> looks;
+    std::map<std::size_t, Mark> marks;
+};
+
+} // namespace ember::app

@@ -1,0 +1,254 @@
+#include "wiring_station.h"
+
+#include "wire_picture.h"
+#include "wire_table.h"
+
+#include "app/widgets/words.h"
+#include "core/build/storage.h"
+#include "core/wires/wire_edits.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <array>
+
+namespace ember::app {
+
+using namespace wires;
+
+namespace {
+
+constexpr std::array jointWords{"", "placed", "hooked", "soldered", "checked"};
+const char* word(Joint j) {
+    return jointWords[static_cast<std::size_t>(j)];
+}
+
+/// What bites while wires of a kind are laid.
+const char* caution(RunKind kind) {
+    switch (kind) {
+    case RunKind::Mains:
+        return "Mains: live goes to the fuse holder's far contact; every terminal sleeved; the cord relieved of "
+               "strain; no tinned ends under screws. Leave it to "
+               "someone licensed where your code says so.";
+    case RunKind::Earth: return "Bare metal under the lug, a lock washer, a bolt of its own: first on, last off.";
+    case RunKind::Heater: return "Twist the pair, keep it in the corner, and cross signal wires at right angles.";
+    case RunKind::HighVoltage: return "Polarity of every electrolytic: + to B+. Eyes covered when leads are cut.";
+    case RunKind::Bias: return "The bias capacitors' + ends go to ground.";
+    case RunKind::Ground:
+        return "Each return to its own place: the winding's to the first capacitor before anything else.";
+    case RunKind::Winding: return "Measure which lead is which before soldering; sleeve what is not used.";
+    case RunKind::Signal: return "Screened leads are grounded at one end.";
+    case RunKind::Output: return "Load or loudspeaker stays connected whenever it plays.";
+    }
+    return "";
+}
+
+} // namespace
+
+WiringStation::WiringStation(Document& d, QWidget* parent) : Station(d, called, parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(18, 12, 6, 6);
+    layout->setSpacing(8);
+    auto* head = new QHBoxLayout;
+    head->addWidget(label("Wiring", theme::Size::Title));
+    head->addSpacing(8);
+    kind = new QComboBox;
+    kind->setObjectName("wireKind");
+    kind->setAccessibleName("Kind of wires");
+    kind->addItem("all wires, in order");
+    for (int k = 0; k <= static_cast<int>(RunKind::Output); ++k) kind->addItem(nameOf(static_cast<RunKind>(k)));
+    head->addWidget(kind);
+    colours = new QComboBox;
+    colours->setObjectName("mainsColours");
+    colours->setAccessibleName("Mains colours");
+    colours->setToolTip("Colours of the mains side, as your country's code has them");
+    colours->addItems({"mains colours: choose", "IEC 60445: brown, blue", "NFPA 70: black, white"});
+    head->addWidget(colours);
+    secondLook = new QCheckBox("second look");
+    secondLook->setObjectName("secondLook");
+    secondLook->setToolTip("Days later, from the last wire to the first: soldered joints become checked");
+    head->addWidget(secondLook);
+    head->addStretch();
+    auto* list = new QPushButton("Cutting list...");
+    list->setObjectName("cuttingList");
+    head->addWidget(list);
+    layout->addLayout(head);
+    words = label("", theme::Size::Text, false, "dim");
+    words->setObjectName("wiringWords");
+    words->setWordWrap(true);
+    layout->addWidget(words);
+    picture = new WirePicture(document);
+    layout->addWidget(picture, 3);
+    now = label("", theme::Size::Text);
+    now->setObjectName("wiringNow");
+    now->setWordWrap(true);
+    layout->addWidget(now);
+    table =
+        new WireTable("Wires in the order of work",
+                      {"", "from", "to", "net", "colour", "mm²", "cut, mm", "first joint", "second joint"}, {0, 5, 6});
+    table->setObjectName("wireTable");
+    table->installEventFilter(this);
+    layout->addWidget(table, 3);
+    connect(kind, &QComboBox::currentIndexChanged, this, [this] { refresh(); });
+    connect(secondLook, &QCheckBox::toggled, this, [this] { refresh(); });
+    connect(colours, &QComboBox::activated, this, [this](int k) {
+        constexpr std::array keys{"not-chosen", "iec-60445", "nfpa-70"};
+        if (auto done = document.edit(setText("mains colours", "/wiring/colours", keys[static_cast<std::size_t>(k)]));
+            !done)
+            Q_EMIT said(text(done.problem().text()), false);
+    });
+    connect(table, &WireTable::moved, this, [this] { light(); });
+    connect(picture, &WirePicture::chosen, table, &WireTable::select);
+    connect(list, &QPushButton::clicked, this, &WiringStation::exportList);
+    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
+    refresh();
+}
+
+void WiringStation::arrive() {
+    if (table->currentRow() < 0 && table->rowCount() > 0) table->setCurrentCell(0, 0);
+    table->setFocus();
+}
+
+bool WiringStation::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == table && event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        if (key == Qt::Key_Return || key == Qt::Key_Enter) return advance(true), true;
+        if (key == Qt::Key_Backspace) return advance(false), true;
+    }
+    return Station::eventFilter(watched, event);
+}
+
+/// Enter: the first of the wire's joints that is behind moves on; when both have come to the same, the next wire.
+void WiringStation::advance(bool forward) {
+    const Document::Solved& solved = document.solved();
+    const Run* r =
+        solved.figures.wires ? solved.figures.wires->harness.find(table->currentId().toStdString()) : nullptr;
+    if (!r) return;
+    const Joint a = r->wire.fromJoint, z = r->wire.toJoint,
+                last = secondLook->isChecked() ? Joint::Checked : Joint::Soldered;
+    const bool first = forward ? a <= z : a > z;
+    const Joint is = first ? a : z;
+    if (forward && is >= last) {
+        Q_EMIT said(last == Joint::Soldered ? "Both joints are soldered; the second look checks them."
+                                            : "Both joints are checked.",
+                    true);
+        if (table->currentRow() + 1 < table->rowCount()) table->setCurrentCell(table->currentRow() + 1, 0);
+        return;
+    }
+    if (secondLook->isChecked() && forward && is < Joint::Soldered)
+        return Q_EMIT said("Not soldered yet: only what is soldered can be checked.", false);
+    const Joint to = forward ? next(is) : previous(is);
+    const std::string wire = r->wire.id, end = first ? r->wire.from : r->wire.to;
+    if (auto done = document.edit(
+            changeWires(document.build(), fmt::format("{} {}", spoken(end), to == Joint::Open ? "open" : word(to)),
+                        {wire}, [first, to](Wire& w) { (first ? w.fromJoint : w.toJoint) = to; }));
+        !done)
+        return Q_EMIT said(text(done.problem().text()), false);
+    const bool both = forward && !first && to >= last; // the wire is done
+    if (both && table->currentRow() + 1 < table->rowCount()) table->setCurrentCell(table->currentRow() + 1, 0);
+}
+
+double WiringStation::shareDone() const {
+    const auto& f = document.figures();
+    if (!f.wires || f.wires->harness.runs.empty()) return 0;
+    double done = 0;
+    for (const Run& r : f.wires->harness.runs)
+        for (const Joint j : {r.wire.fromJoint, r.wire.toJoint}) done += j >= Joint::Soldered ? 1 : 0;
+    return done / (2.0 * static_cast<double>(f.wires->harness.runs.size()));
+}
+
+void WiringStation::refresh() {
+    const Document::Solved& solved = document.solved();
+    if (!solved.figures.wires) return;
+    const Harness& h = solved.figures.wires->harness;
+    colours->setCurrentIndex(static_cast<int>(solved.build.wiring.colours));
+    std::vector<WireRow> rows;
+    int number = 0, soldered = 0, hooked = 0, checked = 0;
+    std::map<std::pair<double, std::string>, double> metres;
+    std::set<RunKind> shown;
+    for (const Run& r : h.runs) {
+        ++number;
+        for (const Joint j : {r.wire.fromJoint, r.wire.toJoint})
+            soldered += j >= Joint::Soldered, hooked += j == Joint::Hooked, checked += j == Joint::Checked;
+        metres[{r.wire.area, r.wire.colour}] += r.length;
+        if (kind->currentIndex() > 0 && static_cast<int>(r.kind) != kind->currentIndex() - 1) continue;
+        shown.insert(r.kind);
+        const bool half = r.state() < Joint::Soldered && std::max(r.wire.fromJoint, r.wire.toJoint) >= Joint::Hooked;
+        rows.push_back({text(r.wire.id),
+                        {QString::number(number), text(spoken(r.wire.from)), text(spoken(r.wire.to)), text(r.net),
+                         text(r.wire.colour), QString::number(r.wire.area * 1e6, 'g', 3),
+                         QString::number(r.length * 1e3, 'f', 0), word(r.wire.fromJoint), word(r.wire.toJoint)},
+                        7,
+                        !half});
+    }
+    if (secondLook->isChecked()) std::reverse(rows.begin(), rows.end());
+    table->show(rows);
+    if (table->currentRow() < 0 && table->rowCount() > 0) table->setCurrentCell(0, 0);
+    const auto all = 2 * h.runs.size();
+    QString sums;
+    for (const auto& [key, length] : metres)
+        sums += QString("%1%2 mm² %3 %4 m")
+                    .arg(sums.isEmpty() ? "" : ", ")
+                    .arg(key.first * 1e6, 0, 'g', 3)
+                    .arg(text(key.second))
+                    .arg(length, 0, 'f', 1);
+    words->setText(QString("%1 of %2 joints soldered, %3 checked%4. Wire to buy: %5.")
+                       .arg(soldered)
+                       .arg(all)
+                       .arg(checked)
+                       .arg(hooked ? QString(", <b>%1 only hooked</b>").arg(hooked) : QString(), sums));
+    picture->setKinds(kind->currentIndex() > 0 ? shown : std::set<RunKind>{});
+    light();
+}
+
+void WiringStation::light() {
+    const Document::Solved& solved = document.solved();
+    const Run* r =
+        solved.figures.wires ? solved.figures.wires->harness.find(table->currentId().toStdString()) : nullptr;
+    if (!r) {
+        picture->setLit({});
+        now->setText({});
+        return;
+    }
+    std::set<std::string> ids{r->wire.id};
+    if (r->pair()) ids.insert(r->twistedWith);
+    picture->setLit(std::move(ids));
+    QString s = QString("<b>%1 to %2</b>: cut %3 mm, strip %4 mm at both ends%5%6; %7 between its ends. Enter: next "
+                        "state of the joint; Backspace: back. %8")
+                    .arg(text(spoken(r->wire.from)), text(spoken(r->wire.to)))
+                    .arg(r->length * 1e3, 0, 'f', 0)
+                    .arg(strip * 1e3, 0, 'f', 0)
+                    .arg(r->pair() && !r->wire.straight
+                             ? QString(", twisted %1 mm to a turn with its pair").arg(r->wire.pitch * 1e3, 0, 'f', 0)
+                             : QString(),
+                         r->screened ? ", screened" : "", text(r->ohms, Unit::Ohm), caution(r->kind));
+    if (!r->wire.note.empty()) s += " Note: " + text(r->wire.note).toHtmlEscaped() + ".";
+    now->setText(s);
+}
+
+std::string WiringStation::cuttingList() const {
+    std::string out = "number,kind,from,to,colour,mm2,cut_mm,strip_mm,twisted_with,screened\n";
+    const auto& f = document.figures();
+    int number = 0;
+    for (const Run& r : f.wires ? f.wires->harness.runs : std::vector<Run>{})
+        out += fmt::format("{},{},{},{},{},{:g},{:.0f},{:.0f},{},{}\n", ++number, nameOf(r.kind), r.wire.from,
+                           r.wire.to, r.wire.colour, r.wire.area * 1e6, r.length * 1e3, strip * 1e3,
+                           r.wire.straight ? "" : r.twistedWith, r.screened ? "yes" : "");
+    return out;
+}
+
+void WiringStation::exportList() {
+    const QString file = QFileDialog::getSaveFileName(this, "Cutting list", "wires.csv", "Table (*.csv)");
+    if (file.isEmpty()) return;
+    if (auto done = saveText(cuttingList(), file.toStdString()); !done)
+        return Q_EMIT said(text(done.problem().text()), false);
+    Q_EMIT said("Written: " + file, true);
+}
+
+} // namespace ember::app
