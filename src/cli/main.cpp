@@ -3,6 +3,7 @@
 
 #include "bench_commands.h"
 #include "figures_json.h"
+#include "measure_commands.h"
 #include "output.h"
 #include "valve_commands.h"
 #include "wire_commands.h"
@@ -310,6 +311,7 @@ int main(int argc, char** argv) {
         wireCommand->add_option("BUILD", file)->required();
         wireCommand->callback([&code, &file, run = c.run] { code = run(file); });
     }
+    addMeasureCommands(app, code);
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
     supplies->add_option("FILE", file)->required();
     supplies->callback([&] { code = supply(file); });

@@ -40,7 +40,7 @@ class TestWindow : public WindowTest {
     }
 
     void keysGoToStations() {
-        QTest::keyClick(w.get(), Qt::Key_5, Qt::AltModifier);
+        QTest::keyClick(w.get(), Qt::Key_8, Qt::AltModifier);
         QVERIFY(w->station<BiasStation>()->isVisible());
         QTest::keyClick(w.get(), Qt::Key_2, Qt::AltModifier);
         QVERIFY(w->station<SupplyStation>()->isVisible());

@@ -2,6 +2,7 @@
 
 #include "core/plan/solve.h"
 #include "core/report/report.h"
+#include "core/wires/hum.h"
 
 #include <QTest>
 
@@ -31,7 +32,8 @@ class TestReport : public QObject {
         struck.struckWhy = "meter on AC";
         b.log.push_back(struck);
         const Catalogue& c = Catalogue::shipped();
-        const auto f = plan::solveFigures(b, c);
+        auto f = plan::solveFigures(b, c);
+        wires::addWires(b, c, f);
         const QString html = QString::fromStdString(report::html(b, c, f, rules::inspect(b, c, f), "2026-05-01 10:00"));
         QVERIFY(html.contains("Larkfield"));
         QVERIFY(html.contains("297.4 V"));

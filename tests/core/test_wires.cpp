@@ -6,6 +6,7 @@
 #include "core/build/starts.h"
 #include "core/plan/heater.h"
 #include "core/plan/solve.h"
+#include "core/signal/noise_analysis.h"
 #include "core/wires/helps.h"
 
 #include <QTest>
@@ -398,7 +399,7 @@ class TestWires : public QObject {
     void aResistorsNoiseIsJohnsonsAndItsWeightingTheStandards() {
         // IEC 61672-1 table: A weighting at 100 Hz, 1 kHz, 10 kHz: -19.1, 0, -2.5 dB.
         for (const auto& [hertz, db] : {std::pair{100.0, -19.1}, {1000.0, 0.0}, {10000.0, -2.5}, {31.623, -39.4}})
-            QVERIFY(std::abs(20 * std::log10(weightA(hertz)) - db) < 0.1);
+            QVERIFY(std::abs(20 * std::log10(signal::weightA(hertz)) - db) < 0.1);
     }
     void aTriodeStagesNoiseIsItsValvesAndItsPlateResistors() {
         // One common cathode stage of the demo alone: noise at the plate by hand from its gain, gm and plate load.

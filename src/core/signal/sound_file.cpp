@@ -40,4 +40,18 @@ Expected<Capture> readSound(const std::filesystem::path& file, int channel, doub
     return out;
 }
 
+Expected<Done> writeSound(const std::filesystem::path& file, const std::vector<double>& samples, double rate) {
+    SF_INFO info{};
+    info.samplerate = static_cast<int>(std::lround(rate));
+    info.channels = 1;
+    info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    const std::string name = file.filename().string();
+    const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> sound(sf_open(file.c_str(), SFM_WRITE, &info), sf_close);
+    if (!sound) return Problem{name, fmt::format("it could not be written: {}", sf_strerror(nullptr))};
+    const auto count = static_cast<sf_count_t>(samples.size());
+    if (sf_writef_double(sound.get(), samples.data(), count) != count)
+        return Problem{name, fmt::format("it could not be written whole: {}", sf_strerror(sound.get()))};
+    return Done{};
+}
+
 } // namespace ember::signal

@@ -2,6 +2,7 @@
 
 #include "core/build/build_json.h"
 #include "core/plan/supply_circuit.h"
+#include "core/signal/noise_analysis.h"
 
 #include <algorithm>
 #include <array>
@@ -241,7 +242,7 @@ HumFigures HumSolver::solve(const Build& b, const Catalogue& catalogue, const Ha
             line.rms = std::sqrt(square);
             line.most = together + line.by[1] + line.by[3];
             line.least = std::max(0.0, 2 * std::max({together, line.by[1], line.by[3]}) - line.most);
-            weighted += square * weightA(at.hertz) * weightA(at.hertz);
+            weighted += square * signal::weightA(at.hertz) * signal::weightA(at.hertz);
             c.lines.push_back(line);
         }
         firstGrid += loops.size();

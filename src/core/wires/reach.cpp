@@ -2,6 +2,7 @@
 
 #include "core/base/overloaded.h"
 #include "core/quantity/letters.h"
+#include "core/signal/noise_analysis.h"
 
 #include <fmt/format.h>
 
@@ -208,7 +209,7 @@ void addNoise(Answer& a, const Opened& o, const Point& point) {
                               reaching,
                               a.analysis->circuit().devices[static_cast<std::size_t>(o.grids[s.grid].index)][0]));
         density *= hertz; // per unit of ln f
-        const double heard = density * weightA(hertz) * weightA(hertz);
+        const double heard = density * signal::weightA(hertz) * signal::weightA(hertz);
         if (k > 0) {
             sum += 0.5 * (density + before) * std::log(ratio);
             weighted += 0.5 * (heard + beforeWeighted) * std::log(ratio);
@@ -266,17 +267,6 @@ ReachAt reachAt(const Build& b, const Harness& h, const Opened& o, const Answer&
 }
 
 } // namespace
-
-double weightA(double f) {
-    const auto raw = [](double x) {
-        const double s = x * x;
-        return 12194.217 * 12194.217 * s * s /
-               ((s + 20.598997 * 20.598997) * std::sqrt((s + 107.65265 * 107.65265) * (s + 737.86223 * 737.86223)) *
-                (s + 12194.217 * 12194.217));
-    };
-    static const double reference = raw(1000);
-    return raw(f) / reference;
-}
 
 std::vector<GridLoop> gridLoops(const Build& b, const Catalogue& catalogue, const Harness& h, std::size_t channel) {
     std::vector<GridLoop> out;

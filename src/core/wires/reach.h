@@ -42,9 +42,6 @@ struct ChannelReach {
 std::vector<ChannelReach> reachesOf(const Build& build, const Catalogue& catalogue, const Harness& harness,
                                     const plan::Steady& nominal);
 
-/// Weighting A of IEC 61672-1:2013, as a factor; 1 at 1 kHz.
-double weightA(double hertz);
-
 inline constexpr double flickerCorner = 2000; ///< [Hz]
 
 } // namespace ember::wires

@@ -33,11 +33,11 @@ std::string spoken(const std::string& terminal) {
     for (const char* placed :
          {"INLET", "EARTH", "SWITCH", "INPUT-", "OUTPUT-", "TRIMMER-"}) // words, not ids of the drawing
         if (part.starts_with(placed)) part = terminal.substr(0, dot);
+    std::replace(part.begin(), part.end(), '-', ' ');
     if (pin == "-") return part + " −";
     std::replace(pin.begin(), pin.end(), '-', ' ');
-    std::replace(part.begin(), part.end(), '-', ' ');
     const bool number = pin.find_first_not_of("0123456789") == std::string::npos;
-    return fmt::format("{} {}{}", part, number && part.starts_with('V') ? "pin " : "", pin);
+    return fmt::format("{} {}{}", part, !number ? "" : part.starts_with('V') ? "pin " : "end ", pin);
 }
 
 namespace {

@@ -168,7 +168,7 @@ void GroundsStation::refresh() {
                         {text(spoken(r.wire.from)), text(spoken(r.wire.to)), QString::number(r.ohms * 1e3, 'f', 1),
                          small(amps, Unit::Ampere), volts(r.wire.from)}});
         looks[r.wire.id] = {1.3 + 5 * (most > 0 ? std::sqrt(amps / most) : 0),
-                            amps > 0.05 * most ? text(amps, Unit::Ampere) : QString()};
+                            amps > 0.15 * most ? text(amps, Unit::Ampere) : QString()};
     }
     table->show(rows);
     picture->setLooks(std::move(looks));

@@ -1,0 +1,312 @@
+#include "response.h"
+
+#include "transform.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <optional>
+
+namespace ember::signal {
+
+namespace {
+
+using Complex = std::complex<double>;
+using Bins = std::vector<Complex>;
+constexpr double turn = 2 * std::numbers::pi;
+constexpr int mostHarmonic = 5;
+constexpr double perOctave = 24;
+
+/// What a sweep is, read from its samples: where it begins and ends, and between which frequencies.
+struct SweepFacts {
+    double from = 0, to = 0, start = 0, seconds = 0;
+    [[nodiscard]] double constant() const { return seconds / std::log(to / from); } ///< L [s]
+    [[nodiscard]] double timeOf(double hertz) const { return start + constant() * std::log(hertz / from); }
+};
+
+/// Zero crossings give the phase, half a turn each; L and the first frequency follow from three of them, as the phase
+/// of an exponential sweep is 2 pi f1 L (exp(t / L) - 1).
+std::optional<SweepFacts> factsOf(const Capture& s) {
+    const double rate = s.sampleRate;
+    double crest = 0;
+    for (const double v : s.volts) crest = std::max(crest, std::abs(v));
+    if (!(crest > 0)) return std::nullopt;
+    std::vector<double> crossings; // [s]
+    std::size_t last = 0, first = s.volts.size();
+    for (std::size_t k = 0; k < s.volts.size(); ++k)
+        if (std::abs(s.volts[k]) > 1e-4 * crest) last = k, first = std::min(first, k);
+    for (std::size_t k = first; k + 1 <= last && k + 1 < s.volts.size(); ++k) {
+        const double a = s.volts[k], b = s.volts[k + 1];
+        if ((a < 0) != (b < 0)) crossings.push_back((static_cast<double>(k) + a / (a - b)) / rate);
+    }
+    if (crossings.size() < 40) return std::nullopt;
+    // Local frequency about two places, over enough crossings each.
+    const auto frequency = [&](std::size_t at, std::size_t wide) {
+        const std::size_t from = at > wide ? at - wide : 0, to = std::min(crossings.size() - 1, at + wide);
+        return std::pair{0.5 * (crossings[from] + crossings[to]),
+                         0.5 * static_cast<double>(to - from) / (crossings[to] - crossings[from])};
+    };
+    const double end = static_cast<double>(last + 1) / rate, begin = static_cast<double>(first) / rate;
+    // Places in time, not in crossings: most of those are at the end.
+    const auto near = [&](double t) {
+        return static_cast<std::size_t>(std::lower_bound(crossings.begin(), crossings.end(), t) - crossings.begin());
+    };
+    const double length = end - begin;
+    const std::size_t a = near(begin + 0.45 * length), z = near(begin + 0.85 * length);
+    if (a < 4 || z + 8 >= crossings.size() || z <= a + 8) return std::nullopt;
+    auto [ta, fa] = frequency(a, std::max<std::size_t>(4, a / 50));
+    auto [tz, fz] = frequency(z, std::max<std::size_t>(4, z / 200));
+    if (!(fz > 1.5 * fa)) return std::nullopt;
+    double L = (tz - ta) / std::log(fz / fa);
+    // The phase itself, half a turn a crossing, sharpens L: between two crossings it grows by pi (f(t2) - f(t1)) L 2
+    // / 2.
+    for (int k = 0; k < 50; ++k) {
+        const double grown = 0.5 * static_cast<double>(z - a),
+                     f1 = grown / (L * (std::exp((crossings[z] - crossings[a]) / L) - 1)),
+                     half = crossings[(a + z) / 2], turns = f1 * L * (std::exp((half - crossings[a]) / L) - 1),
+                     wanted = 0.5 * static_cast<double>((a + z) / 2 - a);
+        const double step = 1e-4 * L,
+                     f2 = grown / ((L + step) * (std::exp((crossings[z] - crossings[a]) / (L + step)) - 1)),
+                     other = f2 * (L + step) * (std::exp((half - crossings[a]) / (L + step)) - 1);
+        const double slope = (other - turns) / step;
+        if (slope == 0 || !std::isfinite(slope)) break;
+        const double by = std::clamp((wanted - turns) / slope, -0.1 * L, 0.1 * L);
+        L += by;
+        if (std::abs(by) < 1e-12 * L) break;
+    }
+    const double fAt =
+        0.5 * static_cast<double>(z - a) / (L * (std::exp((crossings[z] - crossings[a]) / L) - 1)); // at crossing a
+    SweepFacts f;
+    f.start = begin;
+    f.seconds = length;
+    f.from = fAt * std::exp((begin - crossings[a]) / L);
+    f.to = fAt * std::exp((end - crossings[a]) / L);
+    if (!(f.from > 0.1 && f.to > 2 * f.from && f.to < rate)) return std::nullopt;
+    f.seconds = L * std::log(f.to / f.from);
+    return f;
+}
+
+/// Both records over the same whole seconds, so that their bins stand at the same frequencies whatever their rates.
+struct Deconvolved {
+    Bins transfer; ///< capture over stimulus, per bin; zero outside of the sweep
+    std::vector<double> impulse;
+    double binHertz = 0, rate = 0; ///< of `impulse`
+};
+Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) {
+    const double longest = std::max(static_cast<double>(y.volts.size()) / y.sampleRate,
+                                    static_cast<double>(x.volts.size()) / x.sampleRate);
+    const double seconds = std::ceil(longest + static_cast<double>(x.volts.size()) / x.sampleRate);
+    Deconvolved d;
+    d.binHertz = 1 / seconds;
+    d.rate = y.sampleRate;
+    const auto lengthAt = [&](double rate) { return static_cast<std::size_t>(std::lround(seconds * rate)) / 2 * 2; };
+    const Bins X = transformOf(x.volts, lengthAt(x.sampleRate)), Y = transformOf(y.volts, lengthAt(y.sampleRate));
+    double most = 0;
+    for (const Complex& b : X) most = std::max(most, std::norm(b));
+    const double scale = x.sampleRate / y.sampleRate;
+    d.transfer.assign(Y.size(), 0);
+    const auto limit = std::min(X.size(), Y.size());
+    // Only where the sweep was: outside, what little it has would be divided by.
+    const auto within = [&](double hertz) {
+        const auto rise = [](double x) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0)); };
+        return rise((hertz / f.from - 0.93) / 0.07) * rise((1.02 - hertz / f.to) / 0.02);
+    };
+    for (std::size_t k = 1; k < limit; ++k)
+        if (const double share = within(static_cast<double>(k) * d.binHertz); share > 0)
+            d.transfer[k] = share * scale * Y[k] * std::conj(X[k]) / (std::norm(X[k]) + 1e-9 * most);
+    d.impulse = recordOf(d.transfer, lengthAt(y.sampleRate));
+    return d;
+}
+
+/// A piece of the impulse response about `centre` [s], its ends faded, as a spectrum that is asked at any frequency.
+class Piece {
+  public:
+    Piece(const Deconvolved& d, double centre, double before, double after) : rate(d.rate) {
+        const auto n = std::ssize(d.impulse);
+        const auto from = static_cast<std::ptrdiff_t>(std::floor((centre - before) * rate)),
+                   to = static_cast<std::ptrdiff_t>(std::ceil((centre + after) * rate));
+        offset = static_cast<double>(from) / rate;
+        const auto count = to - from;
+        const auto fadeIn = static_cast<std::ptrdiff_t>(0.25 * before * rate),
+                   fadeOut = static_cast<std::ptrdiff_t>(0.25 * after * rate);
+        samples.reserve(static_cast<std::size_t>(count));
+        for (std::ptrdiff_t k = 0; k < count; ++k) {
+            double w = 1;
+            if (k < fadeIn)
+                w = 0.5 - 0.5 * std::cos(std::numbers::pi * static_cast<double>(k) / static_cast<double>(fadeIn));
+            if (count - k < fadeOut)
+                w = 0.5 -
+                    0.5 * std::cos(std::numbers::pi * static_cast<double>(count - k) / static_cast<double>(fadeOut));
+            samples.push_back(w * d.impulse[static_cast<std::size_t>(((from + k) % n + n) % n)]);
+        }
+        spectrum = transformOf(samples, smoothLengthFrom(2 * samples.size()));
+        bin = rate / static_cast<double>(2 * (spectrum.size() - 1));
+    }
+    /// Magnitude by a parabola through the nearest bins' logarithms.
+    [[nodiscard]] double magnitude(double hertz) const {
+        const double place = hertz / bin;
+        const auto k = std::clamp<std::ptrdiff_t>(std::lround(place), 1, std::ssize(spectrum) - 2);
+        const double d = place - static_cast<double>(k);
+        const auto level = [&](std::ptrdiff_t at) {
+            return std::log(std::max(1e-300, std::abs(spectrum[static_cast<std::size_t>(at)])));
+        };
+        const double l = level(k - 1), m = level(k), r = level(k + 1);
+        return std::exp(m + 0.5 * d * (r - l) + 0.5 * d * d * (l - 2 * m + r));
+    }
+
+  private:
+    double rate, offset = 0, bin = 1;
+    std::vector<double> samples;
+    Bins spectrum;
+};
+
+double db(double ratio) {
+    return 20 * std::log10(std::max(1e-15, ratio));
+}
+
+/// Where the impulse stands [s], between samples by a parabola; beyond half of the record it is before the beginning.
+double peakOf(const std::vector<double>& h, double rate) {
+    const auto at =
+        std::max_element(h.begin(), h.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }) - h.begin();
+    const auto n = std::ssize(h);
+    const auto v = [&](std::ptrdiff_t k) { return std::abs(h[static_cast<std::size_t>((k % n + n) % n)]); };
+    const double l = v(at - 1), m = v(at), r = v(at + 1), bend = l - 2 * m + r;
+    double place = static_cast<double>(at) + (bend < 0 ? 0.5 * (l - r) / bend : 0);
+    if (place > 0.5 * static_cast<double>(n)) place -= static_cast<double>(n);
+    return place / rate;
+}
+
+/// The recorder's clock against the player's, from the delays of two parts of the sweep: where the phase of a transfer
+/// turns with frequency as a delay does. Both parts lie where an amplifier's own delay hardly changes.
+double clockOf(const Deconvolved& d, const SweepFacts& f, double delay) {
+    const auto delayAbout = [&](double low, double high) -> std::optional<double> {
+        const auto from = static_cast<std::size_t>(low / d.binHertz),
+                   to = std::min(d.transfer.size() - 1, static_cast<std::size_t>(high / d.binHertz));
+        if (to <= from + 8) return std::nullopt;
+        Complex sum = 0;
+        for (std::size_t k = from; k < to; ++k) {
+            const auto turned = [&](std::size_t n) {
+                return d.transfer[n] * std::polar(1.0, turn * static_cast<double>(n) * d.binHertz * delay);
+            };
+            sum += turned(k + 1) * std::conj(turned(k));
+        }
+        return delay - std::arg(sum) / (turn * d.binHertz);
+    };
+    const double low = std::max(3 * f.from, std::min(1000.0, 0.05 * f.to)), high = 0.45 * f.to;
+    const auto a = delayAbout(low, 1.3 * low), z = delayAbout(high, 1.3 * high);
+    if (!a || !z) return 0;
+    const double apart = f.timeOf(1.14 * high) - f.timeOf(1.14 * low);
+    return apart > 0.05 ? 1e6 * (*z - *a) / apart : 0; // a recorder that counts faster sees later parts later
+}
+
+void judge(Response& out, const Capture& y, const SweepFacts& f) {
+    double crest = 0, sum = 0;
+    int flat = 0, longest = 0;
+    for (const double v : y.volts) crest = std::max(crest, std::abs(v)), sum += v;
+    for (const double v : y.volts) {
+        flat = std::abs(v) >= 0.99999 * crest ? flat + 1 : 0;
+        longest = std::max(longest, flat);
+    }
+    const double dc = sum / static_cast<double>(y.volts.size());
+    if (longest >= 4)
+        out.trust.push_back(fmt::format("the capture stays at its crest for {} samples in a row: it was clipped, and "
+                                        "its harmonics are the recorder's too",
+                                        longest));
+    if (crest > 0 && std::abs(dc) > 0.02 * crest)
+        out.trust.push_back(fmt::format("it has DC of {:.1f} % of its crest", 100 * std::abs(dc) / crest));
+    const double end = static_cast<double>(y.volts.size()) / y.sampleRate;
+    if (out.delay < -0.001) {
+        const double missed = f.from * std::exp(std::max(0.0, -out.delay - f.start) / f.constant());
+        if (missed > 1.01 * f.from)
+            out.trust.push_back(fmt::format(
+                "the capture began {:.2f} s after the sweep: below {:.0f} Hz it has nothing", -out.delay, missed));
+    }
+    if (end < out.delay + f.start + f.seconds) {
+        const double reached = f.from * std::exp(std::max(0.0, end - out.delay - f.start) / f.constant());
+        out.trust.push_back(fmt::format("the capture ended before the sweep: above {:.0f} Hz it has nothing", reached));
+    }
+    if (std::abs(out.clockPpm) > 300)
+        out.trust.push_back(
+            fmt::format("player and recorder differ by {:.0f} ppm: more than sound devices do", out.clockPpm));
+}
+
+} // namespace
+
+Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Capture* reference) {
+    for (const auto& [c, what] : {std::pair{&y, "capture"}, {&x, "stimulus"}})
+        if (c->volts.size() < 1024)
+            return Problem{what, fmt::format("it has {} samples; at least 1024 are needed", c->volts.size())};
+    const auto facts = factsOf(x);
+    if (!facts) return Problem{"stimulus", "this is no exponential sweep; make one with \"stimulus sweep\""};
+    const SweepFacts& f = *facts;
+    const Deconvolved d = deconvolve(y, x, f);
+    Response out;
+    out.delay = peakOf(d.impulse, d.rate);
+    double whole = 0, near = 0;
+    for (std::size_t k = 0; k < d.impulse.size(); ++k) whole += d.impulse[k] * d.impulse[k];
+    if (!(whole > 0)) return Problem{"capture", "there is nothing in it"};
+    const auto at = static_cast<std::ptrdiff_t>(std::lround(out.delay * d.rate)), n = std::ssize(d.impulse);
+    const auto reach = static_cast<std::ptrdiff_t>(0.2 * d.rate);
+    for (std::ptrdiff_t k = at - reach; k <= at + reach; ++k) {
+        const double v = d.impulse[static_cast<std::size_t>((k % n + n) % n)];
+        near += v * v;
+    }
+    if (near < 0.2 * whole)
+        return Problem{"capture", "the sweep is not found in it: it is another stimulus, or buried in noise"};
+    const double gap = f.constant() * std::log(2.0); // from the second harmonic's response to the first's
+    const double after =
+        std::max(0.05, std::min(2.0, d.rate > 0 ? static_cast<double>(n) / d.rate - f.seconds - 0.1 : 1.0));
+    const Piece linear(d, out.delay, 0.45 * gap, after);
+    std::optional<Piece> other;
+    std::optional<Deconvolved> loop;
+    if (reference) {
+        loop.emplace(deconvolve(*reference, x, f));
+        other.emplace(*loop, peakOf(loop->impulse, loop->rate), 0.45 * gap, after);
+    }
+    const double top = std::min({f.to, 0.499 * y.sampleRate, 0.499 * x.sampleRate}) * 0.99;
+    const auto gain = [&](double hertz) { return linear.magnitude(hertz) / (other ? other->magnitude(hertz) : 1); };
+    // The corner frequencies of what the fades leave whole.
+    const double bottom = f.from * 1.02;
+    const int first = static_cast<int>(std::ceil(perOctave * std::log2(bottom / 1000))),
+              last = static_cast<int>(std::floor(perOctave * std::log2(top / 1000)));
+    for (int k = first; k <= last; ++k) {
+        const double hertz = 1000 * std::exp2(k / perOctave);
+        out.points.push_back({hertz, db(gain(hertz))});
+    }
+    const double middle = std::clamp(1000.0, bottom, top),
+                 level = db(gain(middle)) + 20 * std::log10(std::numbers::sqrt2) * -1;
+    const auto corner = [&](double outer) {
+        // From the middle outwards in small steps to the first crossing, then by bisection.
+        const double ratio = outer > middle ? std::exp2(1 / 48.0) : std::exp2(-1 / 48.0);
+        for (double h = middle; outer > middle ? h * ratio <= outer : h * ratio >= outer; h *= ratio)
+            if (db(gain(h * ratio)) < level) {
+                double in = h, past = h * ratio;
+                for (int k = 0; k < 40; ++k) {
+                    const double mid = std::sqrt(in * past);
+                    (db(gain(mid)) < level ? past : in) = mid;
+                }
+                return in;
+            }
+        return std::numeric_limits<double>::quiet_NaN();
+    };
+    out.lowCorner = corner(bottom);
+    out.highCorner = corner(top);
+    for (int order = 2; order <= mostHarmonic; ++order) {
+        const double ahead = f.constant() * std::log(order), room = f.constant() * std::log((order + 1.0) / order);
+        const Piece piece(d, out.delay - ahead, 0.45 * room, 0.5 * f.constant() * std::log(order / (order - 1.0)));
+        HarmonicCurve curve;
+        curve.order = order;
+        for (const ResponsePoint& p : out.points)
+            if (order * p.hertz < top && p.hertz > 1.1 * f.from)
+                curve.points.push_back(
+                    {p.hertz, db(piece.magnitude(order * p.hertz) / std::max(1e-15, linear.magnitude(p.hertz)))});
+        out.harmonics.push_back(std::move(curve));
+    }
+    out.clockPpm = clockOf(d, f, out.delay);
+    judge(out, y, f);
+    return out;
+}
+
+} // namespace ember::signal

@@ -1,0 +1,425 @@
+// Sweeps, squares, noise and two tones through systems whose figures are known in closed form.
+
+#include "core/signal/intermodulation.h"
+#include "core/signal/noise_analysis.h"
+#include "core/signal/response.h"
+#include "core/signal/sound_file.h"
+#include "core/signal/square_wave.h"
+#include "core/signal/stimulus.h"
+#include "core/signal/table_file.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+#include <complex>
+#include <functional>
+#include <numbers>
+#include <random>
+
+using namespace ember;
+using namespace ember::signal;
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+using Complex = std::complex<double>;
+
+Capture sweep(double seconds = 8, double rate = 48000, double level = -1) {
+    Stimulus s;
+    s.seconds = seconds, s.rate = rate, s.level = level;
+    return {*samplesOf(s), rate, 0, "sweep"};
+}
+
+/// High pass and low pass of first order as the bilinear transform makes them, and what that transform says of them.
+struct Filter {
+    double low, high, rate;
+    [[nodiscard]] Complex section(double hertz, double corner, bool highPass) const {
+        const double warped = std::tan(pi * corner / rate);
+        const Complex s = Complex(0, std::tan(pi * hertz / rate)) / warped;
+        return highPass ? s / (1.0 + s) : 1.0 / (1.0 + s);
+    }
+    [[nodiscard]] double db(double hertz) const {
+        return 20 * std::log10(std::abs(section(hertz, low, true) * section(hertz, high, false)));
+    }
+    void run(std::vector<double>& x) const {
+        for (const auto& [corner, highPass] : {std::pair{low, true}, {high, false}}) {
+            const double w = std::tan(pi * corner / rate), a = (w - 1) / (w + 1),
+                         b = highPass ? 1 / (1 + w) : w / (1 + w);
+            double in = 0, out = 0;
+            for (double& v : x) {
+                const double next = b * (v + (highPass ? -in : in)) - a * out;
+                in = v;
+                v = out = next;
+            }
+        }
+    }
+};
+
+/// The record as a device with another clock has it, and another beginning: band limited in between (a long sinc).
+Capture recaptured(const Capture& c, double ppm, double early) {
+    Capture out = c;
+    const double ratio = 1 + ppm * 1e-6; // its seconds are shorter: more samples in the same time
+    const auto count = static_cast<std::size_t>((static_cast<double>(c.volts.size()) + early * c.sampleRate) * ratio);
+    out.volts.assign(count, 0);
+    for (std::size_t k = 0; k < count; ++k) {
+        const double t = static_cast<double>(k) / ratio - early * c.sampleRate;
+        const auto middle = static_cast<std::ptrdiff_t>(std::floor(t));
+        double sum = 0;
+        for (std::ptrdiff_t n = middle - 31; n <= middle + 32; ++n) {
+            if (n < 0 || n >= std::ssize(c.volts)) continue;
+            const double d = t - static_cast<double>(n), w = 0.5 + 0.5 * std::cos(pi * d / 32.5);
+            sum += c.volts[static_cast<std::size_t>(n)] * w * (std::abs(d) < 1e-12 ? 1 : std::sin(pi * d) / (pi * d));
+        }
+        out.volts[k] = sum;
+    }
+    return out;
+}
+
+/// A continuous square of crest 1 through a system of this step response, sampled in its steady state: summed edge by
+/// edge. `settled`: where its step comes to rest, 1 or, behind a high pass, 0.
+Capture squareThrough(double hertz, double rate, double seconds, double settled,
+                      const std::function<double(double)>& step) {
+    Capture c;
+    c.sampleRate = rate;
+    const auto count = static_cast<std::size_t>(seconds * rate);
+    const double half = 0.5 / hertz;
+    const long back = settled > 0 ? 20 : 400; // half periods that still matter
+    for (std::size_t k = 0; k < count; ++k) {
+        const double t = static_cast<double>(k) / rate + 1e-7;
+        const auto last = static_cast<long>(std::floor(t / half));
+        double v = -settled;
+        for (long n = (last - back) / 2 * 2; n <= last; ++n)
+            v += (n % 2 == 0 ? 2.0 : -2.0) * step(t - static_cast<double>(n) * half);
+        c.volts.push_back(v);
+    }
+    return c;
+}
+
+} // namespace
+
+class TestMeasures : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void aSweepFindsAFiltersResponseAndCorners() {
+        const Capture x = sweep();
+        const Filter filter{31, 9000, x.sampleRate};
+        Capture y = x;
+        filter.run(y.volts);
+        const auto r = sweepResponse(y, x);
+        QVERIFY2(r, r ? "" : r.problem().sentence.c_str());
+        double worst = 0;
+        for (const ResponsePoint& p : r->points) worst = std::max(worst, std::abs(p.db - filter.db(p.hertz)));
+        QVERIFY2(r->points.size() > 220 && worst < 0.02, qPrintable(QString::number(worst)));
+        // Of the two corners, each as the closed form of the whole has it.
+        const auto corner = [&](double from, double factor) {
+            double h = from;
+            while (filter.db(h) > filter.db(1000) - 3.0103) h *= factor;
+            return h;
+        };
+        QVERIFY(std::abs(r->lowCorner / corner(1000, 0.9999) - 1) < 0.005);
+        QVERIFY(std::abs(r->highCorner / corner(1000, 1.0001) - 1) < 0.005);
+        QVERIFY(std::abs(r->delay) < 1e-3 && std::abs(r->clockPpm) < 5 && r->trust.empty());
+    }
+    void clockOffsetStartAndLengthDoNotMatter_data() {
+        QTest::addColumn<double>("ppm");
+        QTest::addColumn<double>("early");
+        QTest::newRow("recorder fast, early") << 100.0 << 0.83;
+        QTest::newRow("recorder slow, early") << -100.0 << 2.31;
+        QTest::newRow("recorder slow") << -100.0 << 0.0;
+    }
+    void clockOffsetStartAndLengthDoNotMatter() {
+        QFETCH(double, ppm);
+        QFETCH(double, early);
+        const Capture x = sweep();
+        Capture y = x;
+        const Filter filter{25, 12000, x.sampleRate};
+        filter.run(y.volts);
+        y = recaptured(y, ppm, early);
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r);
+        QVERIFY2(std::abs(r->clockPpm - ppm) < 5, qPrintable(QString::number(r->clockPpm)));
+        QVERIFY2(std::abs(r->delay - early) < 0.002, qPrintable(QString::number(r->delay)));
+        for (const ResponsePoint& p : r->points)
+            if (p.hertz > 22 && p.hertz < 18000)
+                QVERIFY2(std::abs(p.db - filter.db(p.hertz)) < 0.03,
+                         qPrintable(QString("%1 Hz: %2, %3").arg(p.hertz).arg(p.db).arg(filter.db(p.hertz))));
+    }
+    void aLateBeginningIsSaidAndTheRestHolds() {
+        const Capture x = sweep();
+        Capture y = x;
+        y.volts.erase(y.volts.begin(), y.volts.begin() + static_cast<std::ptrdiff_t>(2 * y.sampleRate));
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r && r->trust.size() == 1 && QString::fromStdString(r->trust[0]).contains("began 2.00 s after"));
+        for (const ResponsePoint& p : r->points)
+            if (p.hertz > 400 && p.hertz < 19000) QVERIFY(std::abs(p.db) < 0.05);
+    }
+    void anotherRateAndALoopbackAreTakenAlong() {
+        // Played at 48 kHz, captured at 44.1 kHz, by a device with a response of its own.
+        const Capture x = sweep(6);
+        Stimulus slow;
+        slow.seconds = 6, slow.rate = 44100, slow.level = -1, slow.to = 20000;
+        Capture loop{*samplesOf(slow), 44100, 0, "loop"}, y = loop;
+        Filter{8, 15000, 44100}.run(loop.volts);
+        Filter{8, 15000, 44100}.run(y.volts);
+        const Filter amplifier{40, 8000, 44100};
+        amplifier.run(y.volts);
+        const auto r = sweepResponse(y, x, &loop);
+        QVERIFY(r);
+        for (const ResponsePoint& p : r->points)
+            if (p.hertz > 22 && p.hertz < 19000)
+                QVERIFY2(std::abs(p.db - amplifier.db(p.hertz)) < 0.02,
+                         qPrintable(QString("%1 %2").arg(p.hertz).arg(p.db)));
+    }
+    void harmonicsOfAKnownNonlinearityComeOutOfTheSweep() {
+        // Chebyshev polynomials make exactly one harmonic each of a sine of crest 1.
+        const Capture x = sweep(10, 96000, 0);
+        Capture y = x;
+        const std::vector<std::pair<int, double>> wanted{{2, 1e-2}, {3, 3e-3}, {4, 1e-4}, {5, 2e-4}};
+        for (double& v : y.volts) {
+            const double s = v;
+            const double t2 = 2 * s * s - 1, t3 = 4 * s * s * s - 3 * s, t4 = 8 * std::pow(s, 4) - 8 * s * s + 1,
+                         t5 = 16 * std::pow(s, 5) - 20 * s * s * s + 5 * s;
+            v = s + 1e-2 * t2 + 3e-3 * t3 + 1e-4 * t4 + 2e-4 * t5;
+        }
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r && r->harmonics.size() == 4);
+        for (const auto& [order, share] : wanted) {
+            const HarmonicCurve& h = r->harmonics[static_cast<std::size_t>(order - 2)];
+            QCOMPARE(h.order, order);
+            int seen = 0;
+            for (const ResponsePoint& p : h.points)
+                if (p.hertz > 100 && p.hertz < 3000) {
+                    ++seen;
+                    QVERIFY2(std::abs(p.db - 20 * std::log10(share)) < 0.2,
+                             qPrintable(QString("order %1, %2 Hz: %3").arg(order).arg(p.hertz).arg(p.db)));
+                }
+            QVERIFY(seen > 50);
+        }
+    }
+    void aCleanSweepThroughSixteenBitsHasNoHarmonicsAbove80Db() {
+        const Capture x = sweep();
+        Capture y = x;
+        std::mt19937 dice(2);
+        std::uniform_real_distribution<double> dither(-0.5, 0.5);
+        for (double& v : y.volts) v = std::round(v * 32767 + dither(dice) + dither(dice)) / 32767;
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r);
+        for (const HarmonicCurve& h : r->harmonics)
+            for (const ResponsePoint& p : h.points)
+                if (p.hertz > 60)
+                    QVERIFY2(p.db < -80, qPrintable(QString("%1: %2 Hz %3 dB").arg(h.order).arg(p.hertz).arg(p.db)));
+    }
+    void whatIsNoSweepIsRefusedAndClippingIsSaid() {
+        Stimulus noise;
+        noise.kind = StimulusKind::Noise, noise.seconds = 4;
+        const Capture x = sweep(4), wrong{*samplesOf(noise), 48000, 0, ""};
+        QVERIFY(!sweepResponse(x, wrong));
+        QVERIFY(!sweepResponse(wrong, x));
+        QVERIFY(!sweepResponse({std::vector<double>(200000, 0.0), 48000, 0, ""}, x));
+        Capture clipped = x;
+        for (double& v : clipped.volts) v = std::clamp(v, -0.5, 0.5);
+        const auto r = sweepResponse(clipped, x);
+        QVERIFY2(r, r ? "" : r.problem().sentence.c_str());
+        QVERIFY2(!r->trust.empty() && QString::fromStdString(r->trust[0]).contains("clipped"),
+                 r->trust.empty() ? "" : r->trust[0].c_str());
+    }
+
+    void aSquaresTiltMeansItsLowCorner_data() {
+        QTest::addColumn<double>("corner");
+        QTest::addColumn<double>("hertz");
+        for (const auto& [corner, hertz] : {std::pair{2.0, 100.0}, {5.0, 100.0}, {10.0, 97.3}, {20.0, 100.0}})
+            QTest::newRow(qPrintable(QString("%1 at %2").arg(corner).arg(hertz))) << corner << hertz;
+    }
+    void aSquaresTiltMeansItsLowCorner() {
+        QFETCH(double, corner);
+        QFETCH(double, hertz);
+        const Capture c = squareThrough(hertz, 48000, 1, 0, [&](double t) {
+            return std::exp(-2 * pi * corner * t) * (1 - std::exp(-2 * pi * 8000 * t));
+        });
+        const auto s = analyseSquare(c);
+        QVERIFY(s && std::abs(s->hertz / hertz - 1) < 1e-5);
+        QVERIFY2(std::abs(s->lowCorner / corner - 1) < 0.03, qPrintable(QString::number(s->lowCorner)));
+        QVERIFY(std::abs(s->tiltPercent / (100 * (1 - std::exp(-pi * corner / hertz))) - 1) < 0.03);
+    }
+    void itsRiseMeansItsHighCorner_data() {
+        QTest::addColumn<double>("corner");
+        QTest::addColumn<double>("rate");
+        QTest::newRow("3 kHz, 192 kHz") << 3000.0 << 192000.0;
+        QTest::newRow("8 kHz, 192 kHz") << 8000.0 << 192000.0;
+        QTest::newRow("20 kHz, scope") << 20000.0 << 1e6;
+        QTest::newRow("3 kHz, 48 kHz, folded") << 3000.0 << 47963.0;
+    }
+    void itsRiseMeansItsHighCorner() {
+        QFETCH(double, corner);
+        QFETCH(double, rate);
+        const Capture c =
+            squareThrough(1000, rate, 0.2, 1, [&](double t) { return 1 - std::exp(-2 * pi * corner * t); });
+        const auto s = analyseSquare(c);
+        QVERIFY(s);
+        const double rise = std::log(9) / (2 * pi * corner); // of one pole
+        QVERIFY2(std::abs(s->riseSeconds / rise - 1) < 0.03,
+                 qPrintable(QString("%1 %2").arg(s->riseSeconds).arg(rise)));
+        QVERIFY(std::abs(s->highCorner / (0.35 / rise) - 1) < 0.03);
+        QVERIFY(s->overshootPercent < 0.5 && std::isnan(s->ringingHertz));
+    }
+    void itsOvershootAndRingingAreThoseOfTwoPoles_data() {
+        QTest::addColumn<double>("damping");
+        for (const double z : {0.2, 0.35, 0.5}) QTest::newRow(qPrintable(QString::number(z))) << z;
+    }
+    void itsOvershootAndRingingAreThoseOfTwoPoles() {
+        QFETCH(double, damping);
+        const double w = 2 * pi * 15000, wd = w * std::sqrt(1 - damping * damping);
+        const Capture c = squareThrough(1000, 500000, 0.1, 1, [&](double t) {
+            return 1 - std::exp(-damping * w * t) * (std::cos(wd * t) + damping * w / wd * std::sin(wd * t));
+        });
+        const auto s = analyseSquare(c);
+        QVERIFY(s);
+        const double over = 100 * std::exp(-pi * damping / std::sqrt(1 - damping * damping));
+        QVERIFY2(std::abs(s->overshootPercent / over - 1) < 0.03,
+                 qPrintable(QString("%1 %2").arg(s->overshootPercent).arg(over)));
+        QVERIFY2(std::abs(s->ringingHertz / (wd / (2 * pi)) - 1) < 0.03, qPrintable(QString::number(s->ringingHertz)));
+        QVERIFY2(std::abs(s->damping / damping - 1) < 0.03, qPrintable(QString::number(s->damping)));
+    }
+    void aCoarseEdgeIsNotTrusted() {
+        const Capture c =
+            squareThrough(1000, 48000, 0.5, 1, [](double t) { return 1 - std::exp(-2 * pi * 18000 * t); });
+        const auto s = analyseSquare(c);
+        QVERIFY(s && !s->trust.empty() && QString::fromStdString(s->trust[0]).contains("samples"));
+    }
+
+    void humIsReadLineByLineAndItsPatternNamed_data() {
+        QTest::addColumn<QList<double>>("lines"); // of 50 Hz, volts RMS
+        QTest::addColumn<QString>("word");
+        QTest::newRow("heaters") << QList<double>{2e-3, 1e-4} << "mains' own";
+        QTest::newRow("ripple") << QList<double>{1e-4, 2e-3, 0, 6e-4} << "ripple";
+        QTest::newRow("comb") << QList<double>{1e-3, 9e-4, 8e-4, 8e-4, 7e-4, 6e-4, 6e-4, 5e-4, 5e-4, 4e-4} << "comb";
+        QTest::newRow("quiet") << QList<double>{} << "noise";
+    }
+    void humIsReadLineByLineAndItsPatternNamed() {
+        QFETCH(QList<double>, lines);
+        QFETCH(QString, word);
+        Capture c;
+        std::mt19937_64 dice(5);
+        std::normal_distribution<double> noise(0, 1e-4);
+        for (int k = 0; k < 4 * 48000; ++k) {
+            double v = noise(dice);
+            for (int h = 0; h < lines.size(); ++h)
+                v += std::numbers::sqrt2 * lines[h] * std::sin(2 * pi * (h + 1) * 49.97 * k / 48000 + h);
+            c.volts.push_back(v);
+        }
+        const auto n = analyseNoise(c, 50);
+        QVERIFY(n);
+        QVERIFY2(QString::fromStdString(n->verdict).contains(word), n->verdict.c_str());
+        double square = 1e-8 * (20000 - 20) / 24000;
+        for (int h = 0; h < lines.size(); ++h) {
+            square += lines[h] * lines[h];
+            if (lines[h] < 5e-5) continue;
+            const auto at = std::find_if(n->lines.begin(), n->lines.end(),
+                                         [&](const NoiseLine& l) { return std::abs(l.hertz - (h + 1) * 49.97) < 0.2; });
+            QVERIFY(at != n->lines.end());
+            QVERIFY2(std::abs(20 * std::log10(at->rms / lines[h])) < 0.2, qPrintable(QString::number(at->rms)));
+        }
+        QVERIFY2(std::abs(n->rms / std::sqrt(square) - 1) < 0.02,
+                 qPrintable(QString("%1 %2").arg(n->rms).arg(std::sqrt(square))));
+        QVERIFY(n->weighted < n->rms);
+    }
+    void intermodulationIsWhatAProductMakes() {
+        // v + a v^2 of two tones p, q: sidebands of a p q each.
+        for (const auto& [low, high, p, q] : {std::tuple{60.0, 7000.0, 0.4, 0.1}, {19000.0, 20000.0, 0.25, 0.25}}) {
+            Capture c;
+            for (int k = 0; k < 3 * 48000; ++k) {
+                const double v = p * std::sin(2 * pi * low * k / 48000) + q * std::sin(2 * pi * high * k / 48000);
+                c.volts.push_back(v + 0.01 * v * v);
+            }
+            const auto m = analyseIntermodulation(c);
+            QVERIFY(m && m->difference == (high < 2 * low));
+            const double percent = m->difference ? 100 * 0.01 * p * q / (p + q) : 100 * 2 * 0.01 * p * q / q;
+            QVERIFY2(std::abs(m->percent / percent - 1) < 0.005,
+                     qPrintable(QString("%1 %2").arg(m->percent).arg(percent)));
+        }
+        Stimulus one;
+        one.kind = StimulusKind::Tone;
+        QVERIFY(!analyseIntermodulation({*samplesOf(one), 48000, 0, ""}));
+    }
+
+    void stimuliAreWhatTheySay() {
+        Stimulus s;
+        s.kind = StimulusKind::Tone, s.hertz = 1000, s.level = -20, s.seconds = 1;
+        const auto tone = *samplesOf(s);
+        QCOMPARE(tone.size(), 96000U);
+        double most = 0;
+        for (const double v : tone) most = std::max(most, std::abs(v));
+        QVERIFY(std::abs(20 * std::log10(most) + 20) < 0.01);
+        s.kind = StimulusKind::Sweep, s.from = 500, s.to = 100;
+        QVERIFY(!samplesOf(s));
+        s.from = 20, s.to = 30000;
+        QVERIFY(!samplesOf(s));
+        QTemporaryDir dir;
+        const auto file = dir.filePath("tone.wav").toStdString();
+        QVERIFY(writeSound(file, tone, 48000));
+        const auto back = readSound(file, 1, 2.0);
+        QVERIFY(back && back->volts.size() == tone.size() && std::abs(back->volts[1234] - 2 * tone[1234]) < 1e-6);
+        QVERIFY(!writeSound(dir.filePath("no/such/folder.wav").toStdString(), tone, 48000));
+    }
+    void tablesOfOscilloscopesAreUnderstood_data() {
+        QTest::addColumn<QByteArray>("head");
+        QTest::addColumn<QByteArray>("separator");
+        QTest::addColumn<bool>("comma");
+        QTest::addColumn<double>("time");
+        QTest::addColumn<double>("volt");
+        QTest::newRow("plain") << QByteArray() << QByteArray(",") << false << 1.0 << 1.0;
+        QTest::newRow("units in heads") << QByteArray("Time (ms),CH1 (mV)\n") << QByteArray(",") << false << 1e-3
+                                        << 1e-3;
+        QTest::newRow("semicolons, decimal commas")
+            << QByteArray("Zeit [us];Kanal A [V]\n\n") << QByteArray(";") << true << 1e-6 << 1.0;
+        QTest::newRow("tabs, several lines of heads")
+            << QByteArray("Record Length\t1000\nSource\tCH1\ns\tV\n") << QByteArray("\t") << false << 1.0 << 1.0;
+    }
+    void tablesOfOscilloscopesAreUnderstood() {
+        QFETCH(QByteArray, head);
+        QFETCH(QByteArray, separator);
+        QFETCH(bool, comma);
+        QFETCH(double, time);
+        QFETCH(double, volt);
+        QTemporaryDir dir;
+        QFile file(dir.filePath("scope.csv"));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(head);
+        const double rate = 100000;
+        for (int k = 0; k < 5000; ++k) {
+            QByteArray line = QByteArray::number(k / rate / time, 'g', 9) + separator +
+                              QByteArray::number(3 * std::sin(2 * pi * 1000 * k / rate) / volt, 'g', 9) + "\r\n";
+            if (comma) line.replace('.', ',');
+            file.write(line);
+        }
+        file.close();
+        const auto t = readTable(file.fileName().toStdString(), 1);
+        QVERIFY2(t, t ? "" : t.problem().sentence.c_str());
+        QVERIFY2(std::abs(t->capture.sampleRate / rate - 1) < 1e-6, t->understood.c_str());
+        QCOMPARE(t->capture.volts.size(), 5000U);
+        QVERIFY(std::abs(*std::max_element(t->capture.volts.begin(), t->capture.volts.end()) - 3) < 1e-6);
+    }
+    void hostileTablesGetASentence() {
+        QTemporaryDir dir;
+        const auto with = [&](const QByteArray& bytes) {
+            QFile file(dir.filePath("x.csv"));
+            if (!file.open(QIODevice::WriteOnly)) return std::string();
+            file.write(bytes);
+            file.close();
+            const auto t = readTable(file.fileName().toStdString(), 1);
+            return t ? std::string() : t.problem().sentence;
+        };
+        QVERIFY(!with("").empty());
+        QVERIFY(!with("no numbers\nat all\n").empty());
+        QVERIFY(!with(QByteArray(100000, '1')).empty());
+        QVERIFY(!with("1,2\n1,3\n1,4\n").empty());                       // time that does not rise
+        QVERIFY(with("0,1\n1,nan\n2,inf\n3,1\n4,2\n").empty() == false); // a gap where the numbers fail
+        QVERIFY(!with("0;1\n1;2\n2;3\n9;4\n10;5\n11;5\n").empty());
+        QVERIFY(!readTable(dir.path().toStdString(), 1));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestMeasures)
+#include "test_measures.moc"
