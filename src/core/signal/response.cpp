@@ -110,7 +110,9 @@ Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) 
     const auto limit = std::min(X.size(), Y.size());
     // Only where the sweep was: outside, what little it has would be divided by.
     const auto within = [&](double hertz) {
-        const auto rise = [](double x) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(x, 0.0, 1.0)); };
+        const auto rise = [](double share) {
+            return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(share, 0.0, 1.0));
+        };
         return rise((hertz / f.from - 0.93) / 0.07) * rise((1.02 - hertz / f.to) / 0.02);
     };
     for (std::size_t k = 1; k < limit; ++k)
