@@ -1,6 +1,7 @@
 #include "intermodulation.h"
 
 #include "spectrum.h"
+#include "steady_part.h"
 
 #include <fmt/format.h>
 
@@ -14,7 +15,7 @@ Expected<Intermodulation> analyseIntermodulation(const Capture& c) {
         return Problem{"", fmt::format("the capture has {} samples; at least 4096 are needed", c.volts.size())};
     for (const double v : c.volts)
         if (!std::isfinite(v)) return Problem{"", "the capture holds values that are no numbers"};
-    const PowerSpectrum s = powerSpectrum(c.volts, c.sampleRate);
+    const PowerSpectrum s = powerSpectrum(steadyPart(c.volts, c.sampleRate), c.sampleRate);
     const double bottom = std::max(15.0, (PowerSpectrum::lobe + 1.0) * s.binHertz), top = 0.499 * c.sampleRate;
     constexpr auto lobe = PowerSpectrum::lobe;
     // The strongest tone, and the strongest that is not of its lobe.

@@ -90,9 +90,9 @@ std::optional<SweepFacts> factsOf(const Capture& s) {
 
 /// Both records over the same whole seconds, so that their bins stand at the same frequencies whatever their rates.
 struct Deconvolved {
-    Bins transfer; ///< capture over stimulus, per bin; zero outside of the sweep
-    std::vector<double> impulse;
-    double binHertz = 0, rate = 0; ///< of `impulse`
+    Bins transfer;                       ///< capture over stimulus, per bin; zero outside of the sweep
+    std::vector<double> impulse, within; ///< the second of the middle of the band alone: where it stands
+    double binHertz = 0, rate = 0;       ///< of `impulse`
 };
 Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) {
     const double longest = std::max(static_cast<double>(y.volts.size()) / y.sampleRate,
@@ -108,16 +108,17 @@ Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) 
     const double scale = x.sampleRate / y.sampleRate;
     d.transfer.assign(Y.size(), 0);
     const auto limit = std::min(X.size(), Y.size());
-    // Only where the sweep was: outside, what little it has would be divided by.
-    const auto within = [&](double hertz) {
-        const auto rise = [](double share) {
-            return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(share, 0.0, 1.0));
-        };
-        return rise((hertz / f.from - 0.93) / 0.07) * rise((1.02 - hertz / f.to) / 0.02);
-    };
-    for (std::size_t k = 1; k < limit; ++k)
-        if (const double share = within(static_cast<double>(k) * d.binHertz); share > 0)
-            d.transfer[k] = share * scale * Y[k] * std::conj(X[k]) / (std::norm(X[k]) + 1e-9 * most);
+    const auto rise = [](double share) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(share, 0.0, 1.0)); };
+    Bins within = d.transfer; // of the sweep alone: outside, what little it has is divided by
+    for (std::size_t k = 1; k < limit; ++k) {
+        const double hertz = static_cast<double>(k) * d.binHertz;
+        if (hertz < 0.4 * f.from || hertz > 1.03 * f.to) continue;
+        const double edge =
+            rise((hertz / f.from - 0.4) / 0.4) * rise((1.03 - hertz / f.to) / 0.03); // so that neither end rings
+        d.transfer[k] = edge * scale * Y[k] * std::conj(X[k]) / (std::norm(X[k]) + 1e-9 * most);
+        if (hertz > 1.1 * f.from && hertz < 0.95 * f.to) within[k] = d.transfer[k];
+    }
+    d.within = recordOf(std::move(within), lengthAt(y.sampleRate));
     d.impulse = recordOf(d.transfer, lengthAt(y.sampleRate));
     return d;
 }
@@ -205,17 +206,18 @@ double clockOf(const Deconvolved& d, const SweepFacts& f, double delay) {
 
 void judge(Response& out, const Capture& y, const SweepFacts& f) {
     double crest = 0, sum = 0;
-    int flat = 0, longest = 0;
     for (const double v : y.volts) crest = std::max(crest, std::abs(v)), sum += v;
-    for (const double v : y.volts) {
-        flat = std::abs(v) >= 0.99999 * crest ? flat + 1 : 0;
-        longest = std::max(longest, flat);
+    // A run at the crest that is come to steeply: the top of a sine is come to slowly, however few bits it has.
+    int clipped = 0;
+    for (std::size_t k = 1; k + 2 < y.volts.size(); ++k) {
+        const auto at = [&](std::size_t n) { return std::abs(y.volts[n]) / crest; };
+        clipped += at(k - 1) < 0.995 && at(k) > 0.99999 && at(k + 1) > 0.99999 && at(k + 2) > 0.99999;
     }
     const double dc = sum / static_cast<double>(y.volts.size());
-    if (longest >= 4)
-        out.trust.push_back(fmt::format("the capture stays at its crest for {} samples in a row: it was clipped, and "
-                                        "its harmonics are the recorder's too",
-                                        longest));
+    if (clipped >= 3)
+        out.trust.push_back(fmt::format(
+            "the capture runs flat at its crest {} times: it was clipped, and its harmonics are the recorder's too",
+            clipped));
     if (crest > 0 && std::abs(dc) > 0.02 * crest)
         out.trust.push_back(fmt::format("it has DC of {:.1f} % of its crest", 100 * std::abs(dc) / crest));
     const double end = static_cast<double>(y.volts.size()) / y.sampleRate;
@@ -245,14 +247,14 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     const SweepFacts& f = *facts;
     const Deconvolved d = deconvolve(y, x, f);
     Response out;
-    out.delay = peakOf(d.impulse, d.rate);
+    out.delay = peakOf(d.within, d.rate);
     double whole = 0, near = 0;
-    for (std::size_t k = 0; k < d.impulse.size(); ++k) whole += d.impulse[k] * d.impulse[k];
+    for (std::size_t k = 0; k < d.within.size(); ++k) whole += d.within[k] * d.within[k];
     if (!(whole > 0)) return Problem{"capture", "there is nothing in it"};
-    const auto at = static_cast<std::ptrdiff_t>(std::lround(out.delay * d.rate)), n = std::ssize(d.impulse);
+    const auto at = static_cast<std::ptrdiff_t>(std::lround(out.delay * d.rate)), n = std::ssize(d.within);
     const auto reach = static_cast<std::ptrdiff_t>(0.2 * d.rate);
     for (std::ptrdiff_t k = at - reach; k <= at + reach; ++k) {
-        const double v = d.impulse[static_cast<std::size_t>((k % n + n) % n)];
+        const double v = d.within[static_cast<std::size_t>((k % n + n) % n)];
         near += v * v;
     }
     if (near < 0.2 * whole)
@@ -265,7 +267,7 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     std::optional<Deconvolved> loop;
     if (reference) {
         loop.emplace(deconvolve(*reference, x, f));
-        other.emplace(*loop, peakOf(loop->impulse, loop->rate), 0.45 * gap, after);
+        other.emplace(*loop, peakOf(loop->within, loop->rate), 0.45 * gap, after);
     }
     const double top = std::min({f.to, 0.499 * y.sampleRate, 0.499 * x.sampleRate}) * 0.99;
     const auto gain = [&](double hertz) { return linear.magnitude(hertz) / (other ? other->magnitude(hertz) : 1); };
@@ -301,7 +303,7 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
         HarmonicCurve curve;
         curve.order = order;
         for (const ResponsePoint& p : out.points)
-            if (order * p.hertz < top && p.hertz > 1.1 * f.from)
+            if (order * p.hertz < top && p.hertz > 1.5 * f.from)
                 curve.points.push_back(
                     {p.hertz, db(piece.magnitude(order * p.hertz) / std::max(1e-15, linear.magnitude(p.hertz)))});
         out.harmonics.push_back(std::move(curve));

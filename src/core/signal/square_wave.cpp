@@ -1,6 +1,7 @@
 #include "square_wave.h"
 
 #include "spectrum.h"
+#include "steady_part.h"
 
 #include <fmt/format.h>
 
@@ -97,7 +98,8 @@ Periodic folded(const std::vector<double>& x, double rate, double hertz, std::si
 Expected<SquareAnalysis> analyseSquare(const Capture& c, double known) {
     if (c.volts.size() < 256)
         return Problem{"", fmt::format("the capture has {} samples; at least 256 are needed", c.volts.size())};
-    std::vector<double> x = c.volts;
+    const auto playing = steadyPart(c.volts, c.sampleRate);
+    std::vector<double> x(playing.begin(), playing.end());
     for (const double v : x)
         if (!std::isfinite(v)) return Problem{"", "the capture holds values that are no numbers"};
     const double mean = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(x.size());
