@@ -7,6 +7,7 @@
 #include "app/stations/wires/wire_picture.h"
 #include "app/stations/wires/wire_table.h"
 #include "app/stations/wires/wiring_station.h"
+#include "core/procedure/rewiring.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -126,6 +127,24 @@ class TestWireStations : public WindowTest {
         QVERIFY(again && std::any_of(again->wiring.wires.begin(), again->wiring.wires.end(), [&](const Wire& x) {
                     return x.id == first().wire.id && x.fromJoint == Joint::Soldered;
                 }));
+    }
+    void unsolderingAfterFirstPowerBeginsItsStagesAgain() {
+        for (int k = 0; k < 4; ++k) doc().log(procedure::stageEntry(k, StageEvent::Passed));
+        w->go("wiring");
+        settleSteady();
+        auto* table = child<WireTable>("wireTable");
+        child<QComboBox>("wireKind")->setCurrentIndex(static_cast<int>(wires::RunKind::HighVoltage) + 1);
+        table->setCurrentCell(0, 0);
+        for (int k = 0; k < 6; ++k) {
+            table->setCurrentCell(0, 0);
+            QTest::keyClick(table, Qt::Key_Return);
+            settleSteady();
+        }
+        QCOMPARE(procedure::currentStage(doc().build()), 4);
+        table->setCurrentCell(0, 0);
+        QTest::keyClick(table, Qt::Key_Backspace);
+        settleSteady();
+        QCOMPARE(procedure::currentStage(doc().build()), 2); // high voltage is read from there on
     }
     void theSecondLookGoesTheOtherWayAndChecksOnlyWhatIsSoldered() {
         w->go("wiring");

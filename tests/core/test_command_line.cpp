@@ -31,20 +31,26 @@ Run cli(const QStringList& arguments) {
 
 const QString demo = PROJECT_DIR "/data/demo/larkfield.ember.json";
 
+/// The demo's figures, asked once.
+const Run& figuresOfDemo() {
+    static const Run r = cli({"figures", demo});
+    return r;
+}
+
 } // namespace
 
 class TestCommandLine : public QObject {
     Q_OBJECT
   private Q_SLOTS:
     void figuresCoverTheBuild() {
-        const Run r = cli({"figures", demo});
+        const Run& r = figuresOfDemo();
         QCOMPARE(r.code, 0);
         QVERIFY(r.out["mains_nominal"]["nodes"].size() == 3);
         QVERIFY(r.out["power"][0]["watts_at_3_percent"].get<double>() > 5);
         QVERIFY(r.out["failures"].empty());
     }
     void figuresSayAllThatTheSupplyDoes() {
-        const Run r = cli({"figures", demo});
+        const Run& r = figuresOfDemo();
         const Json& n = r.out["mains_nominal"];
         for (const char* key : {"rectifier_peak_current", "rectifier_mean_current", "rectifier_inverse_volts",
                                 "winding_rms_current_per_leg", "mains_rms_current", "mains_watts", "power_factor",
@@ -171,6 +177,44 @@ class TestCommandLine : public QObject {
         QCOMPARE(cli({"report", demo, "-o", dir.filePath("r.html")}).code, 0);
         QVERIFY(QFile(dir.filePath("r.html")).size() > 3000);
         QCOMPARE(cli({"report", demo, "-o", "/nowhere/r.html"}).code, 2);
+    }
+    void wiresHeatersGroundsAndHumAreToldAsJson() {
+        const Run w = cli({"wires", demo});
+        QVERIFY(w.code == 0 && w.out["wires"].size() > 50);
+        for (const Json& wire : w.out["wires"])
+            for (const char* key : {"id", "from", "to", "net", "length", "area_m2", "colour", "twisted_with", "state"})
+                QVERIFY2(wire.contains(key), key);
+        const Run h = cli({"heaters", demo});
+        const Json& first = h.out["windings"][0];
+        QVERIFY(first["low"]["volts"] < first["nominal"]["volts"] &&
+                first["nominal"]["volts"] < first["high"]["volts"]);
+        QVERIFY(first["sockets"].size() == 6 && first["sockets"][5]["heater_cathode_volts"] < -70);
+        const Run g = cli({"grounds", demo});
+        QVERIFY(g.out["bonds"].size() == 1 && g.out["loops"].empty() && g.out["inputs"].size() == 2 &&
+                g.out["inputs"][0]["rms"] > 0);
+        const Run hum = cli({"hum", demo});
+        QVERIFY(hum.code == 0 && hum.out["channels"].size() == 2);
+        const Json& left = hum.out["channels"][0];
+        double square = std::pow(left["sources"]["noise"].get<double>(), 2);
+        for (const Json& line : left["lines"]) square += std::pow(line["rms"].get<double>(), 2);
+        QVERIFY(std::abs(std::sqrt(square) / left["rms"].get<double>() - 1) < 1e-6);
+        QVERIFY(left["below_rated_db"] > 60 && left["a_weighted"] < left["rms"]);
+        QVERIFY(!hum.out["helps"].empty() && hum.out["helps"][0]["db"] > 6 && hum.out["helps"][0]["patch"].is_array());
+    }
+    void aStimulusIsPlayedAndMeasured() {
+        QTemporaryDir dir;
+        const QString sweep = dir.filePath("sweep.wav"), two = dir.filePath("two.wav");
+        QCOMPARE(cli({"stimulus", "sweep", "--seconds", "3", "-o", sweep}).code, 0);
+        const Run r = cli({"measure", "response", sweep, "--stimulus", sweep});
+        QVERIFY(r.code == 0 && r.out["minus3_low_hz"].is_null() && r.out["trust"].empty());
+        for (const Json& p : r.out["response"]) QVERIFY(std::abs(p["db"].get<double>()) < 0.02);
+        QCOMPARE(cli({"stimulus", "imd", "--seconds", "3", "-o", two}).code, 0);
+        QVERIFY(cli({"measure", "imd", two}).out["percent"] < 1e-3);
+        const Run noise = cli({"measure", "noise", two, "--full-scale", "10", "--rated", "10"});
+        QVERIFY(noise.out["rms"] > 1 && noise.out["below_rated_db"].is_number());
+        QCOMPARE(cli({"measure", "square", dir.filePath("none.wav")}).code, 2);
+        const Run wrong = cli({"stimulus", "wobble", "-o", two});
+        QVERIFY(wrong.code == 2 && wrong.err.contains("sweep, tone, square"));
     }
     void wrongInputIsExitCodeTwoAndASentence() {
         for (const QStringList& a : {QStringList{"figures", "/none"},

@@ -63,13 +63,15 @@ Q_DECLARE_METATYPE(Change)
 class TestRules : public QObject {
     Q_OBJECT
   private Q_SLOTS:
-    /// A builder would accept it: nothing near a rating, two mild findings of the layout.
-    void theDemoHasTwoMildFindings() {
+    /// A builder would accept it: nothing near a rating, two mild findings of the layout, and the return that it is shipped with
+    /// at the wrong capacitor.
+    void theDemoHasTwoMildFindingsAndItsGroundMistake() {
         const auto all = inspected(demoBuild());
         QVERIFY(findingOf(all, "too-near/p-v1/p-c1"));
         QVERIFY(findingOf(all, "stray/p-ot2/p-l1"));
         for (const auto& f : all) QVERIFY2(f.waived || f.level != rules::Level::Stop, f.id.c_str());
-        QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 2);
+        QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 3);
+        QVERIFY(findingOf(all, "charging-return"));
     }
 
     void appearsAndGoesAway_data() {

@@ -18,5 +18,6 @@ inline ember::Build demoOpenLoop() {
     return b;
 }
 inline ember::Build demoBuild() {
-    return *ember::fromText(ember::embedded::text("larkfield.ember.json"));
+    static const ember::Build read = *ember::fromText(ember::embedded::text("larkfield.ember.json"));
+    return read;
 }

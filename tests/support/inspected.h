@@ -4,6 +4,7 @@
 #include "core/plan/discharge.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
+#include "core/wires/hum.h"
 
 /// The findings of a build, with those slow figures that they ask for.
 inline std::vector<ember::rules::Finding> inspected(const ember::Build& b) {
@@ -14,7 +15,8 @@ inline std::vector<ember::rules::Finding> inspected(const ember::Build& b) {
         if (auto held = plan::dischargeOf(b, *f.cold)) f.discharge = *held;
     if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
     f.power.resize(b.channels.size()); // of the power only this one is asked for: the demo's, in volts
-    for (plan::PowerFigures& p : f.power) p.clipInput = 0.165;
+    for (plan::PowerFigures& p : f.power) p.clipInput = 0.165, p.clipOutput = 8.2;
+    wires::addWires(b, catalogue, f);
     return rules::inspect(b, catalogue, f);
 }
 

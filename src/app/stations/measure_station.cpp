@@ -5,6 +5,7 @@
 #include "core/plan/input_divider.h"
 #include "core/schematic/path_schematic.h"
 #include "core/signal/sound_file.h"
+#include "core/wires/hum.h"
 
 #include <QComboBox>
 #include <QFileDialog>
@@ -235,6 +236,20 @@ void MeasureStation::show(const signal::Capture& c, double inputRms) {
     spectrum->addGraph();
     spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));
     spectrum->graph(0)->setData(hertz, db, true);
+    // The plan's hum lines, as marks in brass.
+    if (const auto& planned = document.figures().wires; planned && at < planned->hum.channels.size()) {
+        QVector<double> lines, levels;
+        for (const wires::HumLine& l : planned->hum.channels[at].lines) {
+            lines.push_back(l.hertz);
+            levels.push_back(20 * std::log10(std::max(1e-12, l.rms / a->harmonics[0].rms)));
+        }
+        spectrum->addGraph();
+        spectrum->graph(1)->setLineStyle(QCPGraph::lsNone);
+        spectrum->graph(1)->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 6});
+        spectrum->graph(1)->setData(lines, levels, true);
+        words->setText(line +
+                       QString(";  hum predicted %1").arg(text(planned->hum.channels[at].rms, Unit::Volt)));
+    }
     theme::dress(*spectrum, "hertz", "dB of the fundamental");
     spectrum->xAxis->setRange(0, 12000);
     spectrum->yAxis->setRange(-140, 5);

@@ -5,10 +5,12 @@
 #include "core/plan/as_built.h"
 #include "core/plan/tone.h"
 #include "core/procedure/first_power.h"
+#include "core/wires/hum.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <complex>
 #include <numbers>
@@ -41,15 +43,18 @@ Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_t
         return Problem{"", fmt::format("stage {} does not exist; First Power has stages 0 to {}", stage,
                                        procedure::stageCount - 1)};
     stageNow = stage;
-    if (stage == 0) return Done{};
+    if (stage == 0 || solvedAt == std::pair{stage, mainsVolts}) return Done{};
+    solvedAt.reset();
     auto s = solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts),
-                         {.stop = stop, .wiring = wiring}, &warm);
+                         {.cycle = true, .stop = stop, .wiring = wiring}, &warm);
     if (!s) return s.problem();
     steady = std::move(*s);
+    solvedAt = {stage, mainsVolts};
     return Done{};
 }
 
 void VirtualAmplifier::adjust(const Build& positions) {
+    solvedAt.reset();
     const auto wanted = adjustersOf(positions);
     for (const AdjusterAt& own : adjustersOf(real))
         for (const AdjusterAt& a : wanted)
@@ -98,7 +103,20 @@ Expected<signal::Capture> VirtualAmplifier::capture(std::size_t channel, double 
     const double crest = std::abs(
         *std::max_element(period.begin(), period.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }));
     out.fullScale = std::max(1.0, 1.5 * crest);
-    std::normal_distribution<double> noise(0, out.fullScale * 3e-6); // a good 24-bit converter
+    plan::Figures figures;
+    figures.nominal = steady;
+    const auto hum = wires::wireFigures(real, *catalogue, figures).hum;
+    std::vector<std::array<double, 3>> lines; // hertz, crest, phase
+    double hiss = out.fullScale * 3e-6;       // a good 24-bit converter
+    if (channel < hum.channels.size()) {
+        std::uniform_real_distribution<double> phase(0, 2 * std::numbers::pi);
+        for (const wires::HumLine& l : hum.channels[channel].lines)
+            lines.push_back({l.hertz, l.rms * std::numbers::sqrt2, phase(chance)});
+        const double own = hum.channels[channel].by[static_cast<std::size_t>(wires::HumSource::Noise)];
+        if (std::isfinite(own))
+            hiss = std::hypot(hiss, own * std::sqrt(0.5 * out.sampleRate / 20e3)); // evenly up to half the rate
+    }
+    std::normal_distribution<double> noise(0, hiss);
     // The period as its Fourier series: exact between its samples and free of harmonics beyond half the sample rate.
     const auto n = period.size();
     std::vector<std::complex<double>> series;
@@ -118,6 +136,7 @@ Expected<signal::Capture> VirtualAmplifier::capture(std::size_t channel, double 
             v += (c * w).real();
             w *= turn;
         }
+        for (const auto& [hertz, level, phase] : lines) v += level * std::sin(2 * std::numbers::pi * hertz * t + phase);
         out.volts.push_back(std::clamp(v + noise(chance), -out.fullScale, out.fullScale));
     }
     return out;

@@ -6,6 +6,7 @@
 #include "core/plan/solve.h"
 
 #include <cstdint>
+#include <optional>
 #include <random>
 
 namespace ember::bench {
@@ -23,8 +24,8 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
 
     Expected<double> read(const std::string& point) override;
     void set(double voltsRms, double hertz) override;
-    /// The load's volts under the tone: periodic solution of the netlist with the supply's sag, plus the converter's
-    /// noise.
+    /// The load's volts under the tone: periodic solution of the netlist with the supply's sag, its own hum and noise
+    /// (wires/hum.h, phases by chance), and the converter's noise.
     Expected<signal::Capture> capture(std::size_t channel, double seconds) override;
 
     [[nodiscard]] const plan::Steady& state() const { return steady; }
@@ -42,6 +43,7 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
     plan::Steady steady;
     plan::WarmStart warm;
     int stageNow = -1;
+    std::optional<std::pair<int, double>> solvedAt; ///< stage and mains that `steady` is of
     double toneVolts = 0, toneHertz = 1000;
 };
 

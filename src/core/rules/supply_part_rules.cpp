@@ -8,6 +8,7 @@
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 #include "core/schematic/channel_parts.h"
+#include "core/wires/hum.h"
 
 #include <fmt/format.h>
 
@@ -131,34 +132,23 @@ std::optional<Edit> lessRipple(const Build& b, int node, double factor) {
     return std::nullopt;
 }
 
-/// Ripple on the first stage's supply, through its plate resistor against the valve, as volts at the grid; 75 dB below
-/// the input for full power is heard as silence in a room.
-void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    if (!f.nominal) return;
+/// Ripple as it reaches the load through every stage, from every node and the bias; 75 dB below the rated output is
+/// heard as silence in a room.
+void humBudgetRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    if (!f.nominal || !f.wires) return;
     constexpr double budget = -75;
-    for (std::size_t k = 0; k < b.channels.size() && k < f.power.size(); ++k) {
-        const double input = f.power[k].clipInput;
-        const Stage* stage = schematic::firstGain(b.channels[k]);
-        if (!stage || !std::isfinite(input) || k >= f.nominal->channels.size() || f.nominal->channels[k].valves.empty())
-            continue;
-        const StagePart* plate = stage->part("plate");
-        const auto* load = plate ? std::get_if<ResistorPart>(&plate->part) : nullptr;
-        const plan::ValvePoint& p = f.nominal->channels[k].valves.front();
-        const Valve& bottle = b.bottles[p.bottle];
-        const ValveType* type = catalogue.valve(bottle.type);
-        if (!type || !load || type->section(p.section).pentode) continue;
-        const ValveFigures v = figuresAt(type->section(p.section).law, p.plate - p.cathode, p.grid - p.cathode, 0);
-        const double ripple = f.nominal->nodes[static_cast<std::size_t>(stage->node - 1)].rippleRms,
-                     ohms = load->resistance;
-        const double atGrid = ripple * v.rp / (v.rp + ohms) / (v.mu * ohms / (v.rp + ohms));
-        const double db = 20 * std::log10(std::max(1e-12, atGrid / input));
-        if (!(db > budget)) continue;
-        Finding x =
-            start("hum-budget/" + b.channels[k].id, Level::Warn,
-                  fmt::format("{}'s supply has too much ripple", upper(bottle.id)),
-                  fmt::format("{} RMS of ripple at B+{} is {} at its grid, {:.0f} dB against the input for full "
-                              "power; {:.0f} dB is silence. More capacitance or another section before it.",
-                              format(ripple, Unit::Volt, 2), stage->node, format(atGrid, Unit::Volt, 2), db, budget));
+    for (const wires::ChannelHum& c : f.wires->hum.channels) {
+        const double ripple = c.by[static_cast<std::size_t>(wires::HumSource::Ripple)],
+                     db = 20 * std::log10(std::max(1e-12, ripple / c.rated));
+        const Stage* stage = schematic::firstGain(b.channels[c.channel]);
+        if (!(db > budget) || !stage) continue;
+        Finding x = start(
+            "hum-budget/" + b.channels[c.channel].id, Level::Warn,
+            fmt::format("{}: the supply's ripple is heard", b.channels[c.channel].name),
+            fmt::format(
+                "It makes {} at the load, {:.0f} dB below the rated output; {:.0f} dB is silence. More capacitance or "
+                "another section before B+{}.",
+                format(ripple, Unit::Volt, 2), -db, -budget, stage->node));
         x.fix = lessRipple(b, stage->node, std::pow(10, (db - budget) / 20));
         out.push_back(std::move(x));
     }
@@ -166,12 +156,12 @@ void humBudgetRule(const Build& b, const Catalogue& catalogue, const plan::Figur
 
 } // namespace
 
-void supplyPartRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
+void supplyPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
     balancingRule(b, out);
     resistorVoltsRule(b, f, out);
     chainResistorVoltsRule(b, f, out);
     criticalChokeRule(b, f, out);
-    humBudgetRule(b, catalogue, f, out);
+    humBudgetRule(b, f, out);
 }
 
 namespace {

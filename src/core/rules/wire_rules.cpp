@@ -251,6 +251,7 @@ void humRules(const Build& b, const WireFigures& w, std::vector<Finding>& out) {
         std::size_t worst = 0;
         for (std::size_t s = 1; s < humSources; ++s)
             if (c.by[s] > c.by[worst]) worst = s;
+        if (static_cast<HumSource>(worst) == HumSource::Ripple) continue; // the supply's finding says it
         const auto line = std::max_element(c.lines.begin(), c.lines.end(),
                                            [](const HumLine& x, const HumLine& y) { return x.rms < y.rms; });
         out.push_back(finding(

@@ -91,6 +91,7 @@ std::optional<SweepFacts> factsOf(const Capture& s) {
 /// Both records over the same whole seconds, so that their bins stand at the same frequencies whatever their rates.
 struct Deconvolved {
     Bins transfer;                       ///< capture over stimulus, per bin; zero outside of the sweep
+    std::vector<double> ideal;           ///< what a wire would give: the band's edges alone
     std::vector<double> impulse, within; ///< the second of the middle of the band alone: where it stands
     double binHertz = 0, rate = 0;       ///< of `impulse`
 };
@@ -109,15 +110,18 @@ Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) 
     d.transfer.assign(Y.size(), 0);
     const auto limit = std::min(X.size(), Y.size());
     const auto rise = [](double share) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(share, 0.0, 1.0)); };
+    Bins ideal(Y.size(), 0);
     Bins within = d.transfer; // of the sweep alone: outside, what little it has is divided by
     for (std::size_t k = 1; k < limit; ++k) {
         const double hertz = static_cast<double>(k) * d.binHertz;
         if (hertz < 0.4 * f.from || hertz > 1.03 * f.to) continue;
         const double edge =
             rise((hertz / f.from - 0.4) / 0.4) * rise((1.03 - hertz / f.to) / 0.03); // so that neither end rings
+        ideal[k] = edge * std::norm(X[k]) / (std::norm(X[k]) + 1e-9 * most);
         d.transfer[k] = edge * scale * Y[k] * std::conj(X[k]) / (std::norm(X[k]) + 1e-9 * most);
         if (hertz > 1.1 * f.from && hertz < 0.95 * f.to) within[k] = d.transfer[k];
     }
+    d.ideal = recordOf(std::move(ideal), lengthAt(y.sampleRate));
     d.within = recordOf(std::move(within), lengthAt(y.sampleRate));
     d.impulse = recordOf(d.transfer, lengthAt(y.sampleRate));
     return d;
@@ -126,8 +130,9 @@ Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) 
 /// A piece of the impulse response about `centre` [s], its ends faded, as a spectrum that is asked at any frequency.
 class Piece {
   public:
-    Piece(const Deconvolved& d, double centre, double before, double after) : rate(d.rate) {
-        const auto n = std::ssize(d.impulse);
+    Piece(const Deconvolved& d, const std::vector<double>& impulse, double centre, double before, double after)
+        : rate(d.rate) {
+        const auto n = std::ssize(impulse);
         const auto from = static_cast<std::ptrdiff_t>(std::floor((centre - before) * rate)),
                    to = static_cast<std::ptrdiff_t>(std::ceil((centre + after) * rate));
         offset = static_cast<double>(from) / rate;
@@ -142,7 +147,7 @@ class Piece {
             if (count - k < fadeOut)
                 w = 0.5 -
                     0.5 * std::cos(std::numbers::pi * static_cast<double>(count - k) / static_cast<double>(fadeOut));
-            samples.push_back(w * d.impulse[static_cast<std::size_t>(((from + k) % n + n) % n)]);
+            samples.push_back(w * impulse[static_cast<std::size_t>(((from + k) % n + n) % n)]);
         }
         spectrum = transformOf(samples, smoothLengthFrom(2 * samples.size()));
         bin = rate / static_cast<double>(2 * (spectrum.size() - 1));
@@ -262,15 +267,17 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     const double gap = f.constant() * std::log(2.0); // from the second harmonic's response to the first's
     const double after =
         std::max(0.05, std::min(2.0, d.rate > 0 ? static_cast<double>(n) / d.rate - f.seconds - 0.1 : 1.0));
-    const Piece linear(d, out.delay, 0.45 * gap, after);
+    const Piece linear(d, d.impulse, out.delay, 0.45 * gap, after), ideal(d, d.ideal, 0, 0.45 * gap, after);
     std::optional<Piece> other;
     std::optional<Deconvolved> loop;
     if (reference) {
         loop.emplace(deconvolve(*reference, x, f));
-        other.emplace(*loop, peakOf(loop->within, loop->rate), 0.45 * gap, after);
+        other.emplace(*loop, loop->impulse, peakOf(loop->within, loop->rate), 0.45 * gap, after);
     }
     const double top = std::min({f.to, 0.499 * y.sampleRate, 0.499 * x.sampleRate}) * 0.99;
-    const auto gain = [&](double hertz) { return linear.magnitude(hertz) / (other ? other->magnitude(hertz) : 1); };
+    const auto gain = [&](double hertz) {
+        return linear.magnitude(hertz) / (other ? other->magnitude(hertz) : ideal.magnitude(hertz));
+    };
     // The corner frequencies of what the fades leave whole.
     const double bottom = f.from * 1.02;
     const int first = static_cast<int>(std::ceil(perOctave * std::log2(bottom / 1000))),
@@ -299,7 +306,8 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     out.highCorner = corner(top);
     for (int order = 2; order <= mostHarmonic; ++order) {
         const double ahead = f.constant() * std::log(order), room = f.constant() * std::log((order + 1.0) / order);
-        const Piece piece(d, out.delay - ahead, 0.45 * room, 0.5 * f.constant() * std::log(order / (order - 1.0)));
+        const Piece piece(d, d.impulse, out.delay - ahead, 0.45 * room,
+                          0.5 * f.constant() * std::log(order / (order - 1.0)));
         HarmonicCurve curve;
         curve.order = order;
         for (const ResponsePoint& p : out.points)

@@ -7,7 +7,7 @@
 namespace ember::signal {
 
 std::span<const double> steadyPart(std::span<const double> x, double rate) {
-    const auto block = static_cast<std::size_t>(0.02 * rate);
+    const auto block = static_cast<std::size_t>(0.1 * rate);
     if (block < 8 || x.size() < 6 * block) return x;
     std::vector<double> rms;
     for (std::size_t at = 0; at + block <= x.size(); at += block) {

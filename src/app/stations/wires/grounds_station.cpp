@@ -67,7 +67,7 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : Station(d, called
     picture->setKinds({RunKind::Ground, RunKind::Earth});
     layout->addWidget(picture, 3);
     auto* low = new QHBoxLayout;
-    table = new WireTable("Ground wires", {"from", "to", "mΩ", "current, AC", "from, to chassis"}, {2, 3, 4});
+    table = new WireTable("Ground wires", {"from", "to", "mΩ", "AC", "to chassis"}, {2, 3, 4});
     table->setObjectName("groundTable");
     low->addWidget(table, 3);
     budget = new FigureList("Hum and noise by source");
@@ -185,9 +185,8 @@ void GroundsStation::refresh() {
         figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt), {}});
     }
     budget->show(std::move(figures));
-    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. At the load with the input shorted; thickness is "
-                           "current. The safety earth has a bolt of its own and is never "
-                           "lifted.")
+    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. Hum is at the load with the input shorted; thicker "
+                           "wires carry more. The safety earth has a bolt of its own and is never lifted.")
                        .arg(f.hum.bonds.size())
                        .arg(f.hum.bonds.size() == 1 ? "" : "s")
                        .arg(f.hum.loops.size())

@@ -5,6 +5,7 @@
 
 #include "app/widgets/words.h"
 #include "core/build/storage.h"
+#include "core/procedure/rewiring.h"
 #include "core/wires/wire_edits.h"
 
 #include <QCheckBox>
@@ -89,9 +90,8 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : Station(d, called, 
     now->setObjectName("wiringNow");
     now->setWordWrap(true);
     layout->addWidget(now);
-    table =
-        new WireTable("Wires in the order of work",
-                      {"", "from", "to", "net", "colour", "mm²", "cut, mm", "first joint", "second joint"}, {0, 5, 6});
+    table = new WireTable("Wires in the order of work",
+                          {"", "from", "to", "colour", "mm²", "cut, mm", "joint at from", "joint at to"}, {0, 4, 5});
     table->setObjectName("wireTable");
     table->installEventFilter(this);
     layout->addWidget(table, 3);
@@ -144,12 +144,20 @@ void WiringStation::advance(bool forward) {
     if (secondLook->isChecked() && forward && is < Joint::Soldered)
         return Q_EMIT said("Not soldered yet: only what is soldered can be checked.", false);
     const Joint to = forward ? next(is) : previous(is);
+    const auto again = !forward && is >= Joint::Soldered && to < Joint::Soldered
+                           ? procedure::reopenedBy(document.build(), *r)
+                           : std::vector<LogEntry>{};
     const std::string wire = r->wire.id, end = first ? r->wire.from : r->wire.to;
     if (auto done = document.edit(
             changeWires(document.build(), fmt::format("{} {}", spoken(end), to == Joint::Open ? "open" : word(to)),
                         {wire}, [first, to](Wire& w) { (first ? w.fromJoint : w.toJoint) = to; }));
         !done)
         return Q_EMIT said(text(done.problem().text()), false);
+    for (const LogEntry& e : again) document.log(e);
+    if (!again.empty())
+        Q_EMIT said(QString("First Power begins again at \"%1\": the wire is part of what was read there.")
+                        .arg(QString::fromUtf8(procedure::stageName(again.front().stage).data())),
+                    false);
     const bool both = forward && !first && to >= last; // the wire is done
     if (both && table->currentRow() + 1 < table->rowCount()) table->setCurrentCell(table->currentRow() + 1, 0);
 }
@@ -181,10 +189,10 @@ void WiringStation::refresh() {
         shown.insert(r.kind);
         const bool half = r.state() < Joint::Soldered && std::max(r.wire.fromJoint, r.wire.toJoint) >= Joint::Hooked;
         rows.push_back({text(r.wire.id),
-                        {QString::number(number), text(spoken(r.wire.from)), text(spoken(r.wire.to)), text(r.net),
+                        {QString::number(number), text(spoken(r.wire.from)), text(spoken(r.wire.to)),
                          text(r.wire.colour), QString::number(r.wire.area * 1e6, 'g', 3),
                          QString::number(r.length * 1e3, 'f', 0), word(r.wire.fromJoint), word(r.wire.toJoint)},
-                        7,
+                        6,
                         !half});
     }
     if (secondLook->isChecked()) std::reverse(rows.begin(), rows.end());
@@ -219,15 +227,16 @@ void WiringStation::light() {
     std::set<std::string> ids{r->wire.id};
     if (r->pair()) ids.insert(r->twistedWith);
     picture->setLit(std::move(ids));
-    QString s = QString("<b>%1 to %2</b>: cut %3 mm, strip %4 mm at both ends%5%6; %7 between its ends. Enter: next "
-                        "state of the joint; Backspace: back. %8")
-                    .arg(text(spoken(r->wire.from)), text(spoken(r->wire.to)))
-                    .arg(r->length * 1e3, 0, 'f', 0)
-                    .arg(strip * 1e3, 0, 'f', 0)
-                    .arg(r->pair() && !r->wire.straight
-                             ? QString(", twisted %1 mm to a turn with its pair").arg(r->wire.pitch * 1e3, 0, 'f', 0)
-                             : QString(),
-                         r->screened ? ", screened" : "", text(r->ohms, Unit::Ohm), caution(r->kind));
+    QString s =
+        QString("<b>%1 to %2</b> (%9): cut %3 mm, strip %4 mm at both ends%5%6; %7 between its ends. Enter: next "
+                "state of the joint; Backspace: back. %8")
+            .arg(text(spoken(r->wire.from)), text(spoken(r->wire.to)))
+            .arg(r->length * 1e3, 0, 'f', 0)
+            .arg(strip * 1e3, 0, 'f', 0)
+            .arg(r->pair() && !r->wire.straight
+                     ? QString(", twisted %1 mm to a turn with its pair").arg(r->wire.pitch * 1e3, 0, 'f', 0)
+                     : QString(),
+                 r->screened ? ", screened" : "", text(r->ohms, Unit::Ohm), caution(r->kind), text(r->net));
     if (!r->wire.note.empty()) s += " Note: " + text(r->wire.note).toHtmlEscaped() + ".";
     now->setText(s);
 }
