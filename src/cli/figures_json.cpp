@@ -1,5 +1,7 @@
 #include "figures_json.h"
 
+#include "output.h"
+
 #include "core/chassis/kept_layouts.h"
 #include "core/plan/bias_range.h"
 #include "core/plan/fuse_advice.h"
@@ -13,10 +15,6 @@
 namespace ember::cli {
 
 namespace {
-
-Json known(double x) {
-    return std::isfinite(x) ? Json(x) : Json(nullptr);
-}
 
 Json steadyJson(const Build& b, const plan::Steady& s) {
     const auto harmonics = [](const plan::Phasors& ripple) {

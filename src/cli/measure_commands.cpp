@@ -24,18 +24,14 @@ namespace {
 
 using namespace signal;
 
-struct Asked {
+struct MeasureAsked {
     std::string kind, file, stimulus, reference, out;
     int channel = 1;
     double fullScale = 1, mains = 50, rated = 0, hertz = 0;
     Stimulus signal;
 };
 
-Json number(double x) {
-    return std::isfinite(x) ? Json(x) : Json(nullptr);
-}
-
-int makeStimulus(Asked& a, bool fromGiven, bool toGiven) {
+int makeStimulus(MeasureAsked& a, bool fromGiven, bool toGiven) {
     const auto kind = stimulusKind(a.kind);
     if (!kind) return refuse({"", fmt::format("\"{}\": sweep, tone, square, imd or noise is expected", a.kind)});
     a.signal.kind = *kind;
@@ -56,11 +52,11 @@ int makeStimulus(Asked& a, bool fromGiven, bool toGiven) {
     return fine;
 }
 
-Expected<Capture> captured(const Asked& a) {
+Expected<Capture> captured(const MeasureAsked& a) {
     return readCapture(a.file, a.channel, a.fullScale);
 }
 
-int response(const Asked& a) {
+int tellResponse(const MeasureAsked& a) {
     const auto capture = captured(a);
     if (!capture) return refuse(capture.problem());
     const auto stimulus = readCapture(a.stimulus, 1, 1);
@@ -81,8 +77,8 @@ int response(const Asked& a) {
     Json harmonics = Json::array();
     for (const HarmonicCurve& h : r->harmonics) harmonics.push_back({{"order", h.order}, {"points", points(h.points)}});
     print({{"response", points(r->points)},
-           {"minus3_low_hz", number(r->lowCorner)},
-           {"minus3_high_hz", number(r->highCorner)},
+           {"minus3_low_hz", known(r->lowCorner)},
+           {"minus3_high_hz", known(r->highCorner)},
            {"harmonics", harmonics},
            {"delay_seconds", r->delay},
            {"clock_ppm", r->clockPpm},
@@ -90,24 +86,24 @@ int response(const Asked& a) {
     return fine;
 }
 
-int square(const Asked& a) {
+int tellSquare(const MeasureAsked& a) {
     const auto capture = captured(a);
     if (!capture) return refuse(capture.problem());
     const auto s = analyseSquare(*capture, a.hertz);
     if (!s) return refuse({a.file, s.problem().sentence});
     print({{"hz", s->hertz},
-           {"tilt_percent", number(s->tiltPercent)},
-           {"low_corner_hz", number(s->lowCorner)},
-           {"rise_seconds", number(s->riseSeconds)},
-           {"high_corner_hz", number(s->highCorner)},
-           {"overshoot_percent", number(s->overshootPercent)},
-           {"ringing_hz", number(s->ringingHertz)},
-           {"damping", number(s->damping)},
+           {"tilt_percent", known(s->tiltPercent)},
+           {"low_corner_hz", known(s->lowCorner)},
+           {"rise_seconds", known(s->riseSeconds)},
+           {"high_corner_hz", known(s->highCorner)},
+           {"overshoot_percent", known(s->overshootPercent)},
+           {"ringing_hz", known(s->ringingHertz)},
+           {"damping", known(s->damping)},
            {"trust", s->trust}});
     return fine;
 }
 
-int noise(const Asked& a) {
+int tellNoise(const MeasureAsked& a) {
     const auto capture = captured(a);
     if (!capture) return refuse(capture.problem());
     const auto n = analyseNoise(*capture, a.mains);
@@ -122,7 +118,7 @@ int noise(const Asked& a) {
     return fine;
 }
 
-int intermodulation(const Asked& a) {
+int tellIntermodulation(const MeasureAsked& a) {
     const auto capture = captured(a);
     if (!capture) return refuse(capture.problem());
     const auto m = analyseIntermodulation(*capture);
@@ -140,7 +136,7 @@ int intermodulation(const Asked& a) {
 } // namespace
 
 void addMeasureCommands(CLI::App& app, int& code) {
-    const auto a = std::make_shared<Asked>();
+    const auto a = std::make_shared<MeasureAsked>();
     auto* stimuli = app.add_subcommand("stimulus", "A signal to be played through an amplifier, as a WAV");
     stimuli->add_option("KIND", a->kind, "sweep, tone, square, imd or noise")->required();
     auto* from = stimuli->add_option("--from", a->signal.from, "[Hz] where a sweep begins; the lower of two tones");
@@ -154,7 +150,7 @@ void addMeasureCommands(CLI::App& app, int& code) {
 
     auto* measure = app.add_subcommand("measure", "Figures from a capture: WAV, FLAC, or the table of an oscilloscope");
     measure->require_subcommand(1);
-    const auto add = [&](const char* name, const char* about, int (*run)(const Asked&)) {
+    const auto add = [&](const char* name, const char* about, int (*run)(const MeasureAsked&)) {
         auto* m = measure->add_subcommand(name, about);
         m->add_option("CAPTURE", a->file)->required();
         m->add_option("--channel", a->channel, "1 is the first")->check(CLI::Range(1, 64));
@@ -162,15 +158,15 @@ void addMeasureCommands(CLI::App& app, int& code) {
         m->callback([a, run, &code] { code = run(*a); });
         return m;
     };
-    auto* r = add("response", "Frequency response and harmonics from a captured sweep", response);
+    auto* r = add("response", "Frequency response and harmonics from a captured sweep", tellResponse);
     r->add_option("--stimulus", a->stimulus, "the sweep as it was played")->required();
     r->add_option("--reference", a->reference, "the same sweep captured without the amplifier");
-    add("square", "Tilt, rise, overshoot and ringing of a square wave", square)
+    add("square", "Tilt, rise, overshoot and ringing of a square wave", tellSquare)
         ->add_option("--hz", a->hertz, "[Hz] where it is known");
-    auto* n = add("noise", "Hum and noise with the input shorted", noise);
+    auto* n = add("noise", "Hum and noise with the input shorted", tellNoise);
     n->add_option("--mains", a->mains, "50 or 60");
     n->add_option("--rated", a->rated, "[V RMS] of rated output")->check(CLI::Range(1e-6, 1e6));
-    add("imd", "Intermodulation of two tones", intermodulation);
+    add("imd", "Intermodulation of two tones", tellIntermodulation);
 }
 
 } // namespace ember::cli

@@ -1,5 +1,6 @@
 #include "output.h"
 
+#include <cmath>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
@@ -12,6 +13,10 @@ int refuse(const Problem& p) {
 
 void print(const Json& j) {
     fmt::print("{}\n", j.dump(2, ' ', false, Json::error_handler_t::replace));
+}
+
+Json known(double value) {
+    return std::isfinite(value) ? Json(value) : Json(nullptr);
 }
 
 } // namespace ember::cli

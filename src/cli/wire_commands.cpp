@@ -36,11 +36,7 @@ Expected<Wired> wired(const std::string& file, bool complete) {
     return out;
 }
 
-Json orNull(double x) {
-    return std::isfinite(x) ? Json(x) : Json(nullptr);
-}
-
-const char* stateOf(Joint j) {
+const char* jointName(Joint j) {
     constexpr const char* names[] = {"open", "placed", "hooked", "soldered", "checked"};
     return names[static_cast<std::size_t>(j)];
 }
@@ -70,10 +66,10 @@ int tellWires(const std::string& file) {
                            {"twisted_with", r.pair() && !r.wire.straight ? Json(r.twistedWith) : Json(nullptr)},
                            {"screened", r.screened},
                            {"ohms", r.ohms},
-                           {"amps", orNull(r.amps)},
-                           {"worst_volts", orNull(r.worstVolts)},
+                           {"amps", known(r.amps)},
+                           {"worst_volts", known(r.worstVolts)},
                            {"insulation_volts", r.wire.insulationVolts},
-                           {"state", stateOf(r.state())}});
+                           {"state", jointName(r.state())}});
         return Json{{"wires", all}};
     });
 }
@@ -83,23 +79,23 @@ int tellHeaters(const std::string& file) {
         Json windings = Json::array();
         for (const wires::HeatedWinding& x : w.wires.heaters.windings) {
             const auto tags = [](const wires::WindingVolts& v) {
-                return Json{{"volts", orNull(v.volts)}, {"amps", orNull(v.amps)}};
+                return Json{{"volts", known(v.volts)}, {"amps", known(v.amps)}};
             };
             Json sockets = Json::array();
             for (const wires::SocketVolts& s : x.sockets)
                 sockets.push_back({{"valve", s.valve},
                                    {"rated", s.rated},
-                                   {"low", orNull(s.low)},
-                                   {"nominal", orNull(s.nominal)},
-                                   {"high", orNull(s.high)},
-                                   {"heater_cathode_volts", orNull(s.heaterCathode)},
+                                   {"low", known(s.low)},
+                                   {"nominal", known(s.nominal)},
+                                   {"high", known(s.high)},
+                                   {"heater_cathode_volts", known(s.heaterCathode)},
                                    {"limit", s.heaterCathodeLimit > 0 ? Json(s.heaterCathodeLimit) : Json(nullptr)}});
             windings.push_back({{"id", x.id},
                                 {"low", tags(x.low)},
                                 {"nominal", tags(x.nominal)},
                                 {"high", tags(x.high)},
                                 {"rated_amps", x.ratedAmps},
-                                {"cold_amps", orNull(x.coldAmps)},
+                                {"cold_amps", known(x.coldAmps)},
                                 {"floating", x.floating},
                                 {"sockets", sockets}});
         }
@@ -117,13 +113,13 @@ int tellGrounds(const std::string& file) {
             Json lines = Json::array();
             double square = 0;
             for (std::size_t k = 0; k < c.groundAtInput.size(); ++k) {
-                lines.push_back({{"hz", c.lines[k].hertz}, {"rms", orNull(c.groundAtInput[k])}});
+                lines.push_back({{"hz", c.lines[k].hertz}, {"rms", known(c.groundAtInput[k])}});
                 square += c.groundAtInput[k] * c.groundAtInput[k];
             }
             inputs.push_back(
-                {{"channel", w.build.channels[c.channel].id}, {"rms", orNull(std::sqrt(square))}, {"lines", lines}});
+                {{"channel", w.build.channels[c.channel].id}, {"rms", known(std::sqrt(square))}, {"lines", lines}});
         }
-        for (const auto& [name, volts] : f.groundVolts) points.push_back({{"point", name}, {"rms", orNull(volts)}});
+        for (const auto& [name, volts] : f.groundVolts) points.push_back({{"point", name}, {"rms", known(volts)}});
         return Json{
             {"bonds", f.bonds}, {"loops", loops}, {"inputs", inputs}, {"points", points}, {"unconnected", f.loose}};
     });
@@ -135,18 +131,18 @@ int tellHum(const std::string& file) {
         for (const wires::ChannelHum& c : w.wires.hum.channels) {
             Json lines = Json::array(), sources = Json::object();
             for (std::size_t s = 0; s < wires::humSources; ++s)
-                sources[wires::nameOf(static_cast<wires::HumSource>(s))] = orNull(c.by[s]);
+                sources[wires::nameOf(static_cast<wires::HumSource>(s))] = known(c.by[s]);
             for (const wires::HumLine& l : c.lines)
                 lines.push_back({{"hz", l.hertz},
-                                 {"rms", orNull(l.rms)},
-                                 {"least", orNull(l.least)},
-                                 {"most", orNull(l.most)},
+                                 {"rms", known(l.rms)},
+                                 {"least", known(l.least)},
+                                 {"most", known(l.most)},
                                  {"source", wires::nameOf(l.source)}});
             channels.push_back({{"channel", w.build.channels[c.channel].id},
-                                {"rms", orNull(c.rms)},
-                                {"a_weighted", orNull(c.weighted)},
-                                {"rated_volts", orNull(c.rated)},
-                                {"below_rated_db", orNull(c.belowRatedDb())},
+                                {"rms", known(c.rms)},
+                                {"a_weighted", known(c.weighted)},
+                                {"rated_volts", known(c.rated)},
+                                {"below_rated_db", known(c.belowRatedDb())},
                                 {"sources", sources},
                                 {"lines", lines}});
         }

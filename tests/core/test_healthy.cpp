@@ -170,9 +170,10 @@ class TestHealthy : public QObject {
         QVERIFY(found.ok());
         const auto words = inWords(*found);
         QVERIFY(!words.empty());
-        // A leaky capacitor of its supply and a small cathode resistor both pull the plate down; the node's volts differ.
+        // A leaky capacitor of its supply and a small cathode resistor both pull the plate down; the node's volts
+        // differ.
         const auto at = static_cast<std::size_t>(found->ranking.teller);
-        const auto& first = found->ranking.suspects[0].reads, &second = found->ranking.suspects[1].reads;
+        const auto &first = found->ranking.suspects[0].reads, &second = found->ranking.suspects[1].reads;
         const std::string id = found->points.at(at).id;
         QVERIFY2(id != "plate1-v2" && std::abs(first.at(at) / second.at(at) - 1) > 0.1,
                  qPrintable(QString("%1: %2, %3").arg(id.c_str()).arg(first.at(at)).arg(second.at(at))));

@@ -32,8 +32,7 @@ Catalogue catalogueOf(const json& laws) {
             half.law = circuit::PentodeLaw{j.at("mu"),    j.at("exponent"),  j.at("kp"),    j.at("kg"),
                                            j.at("share"), j.at("kneeVolts"), j.at("slope"), grid};
         else
-            half.law =
-                circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), grid};
+            half.law = circuit::TriodeLaw{j.at("mu"), j.at("exponent"), j.at("kp"), j.at("kvb"), j.at("kg"), grid};
         t.halves.assign(half.pentode ? 1 : 2, half);
         c.valves.push_back(std::move(t));
     }

@@ -63,8 +63,8 @@ Q_DECLARE_METATYPE(Change)
 class TestRules : public QObject {
     Q_OBJECT
   private Q_SLOTS:
-    /// A builder would accept it: nothing near a rating, two mild findings of the layout, and the return that it is shipped with
-    /// at the wrong capacitor.
+    /// A builder would accept it: nothing near a rating, two mild findings of the layout, and the return that it is
+    /// shipped with at the wrong capacitor.
     void theDemoHasTwoMildFindingsAndItsGroundMistake() {
         const auto all = inspected(demoBuild());
         QVERIFY(findingOf(all, "too-near/p-v1/p-c1"));

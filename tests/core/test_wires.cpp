@@ -6,7 +6,7 @@
 #include "core/build/starts.h"
 #include "core/plan/heater.h"
 #include "core/plan/solve.h"
-#include "core/signal/noise_analysis.h"
+#include "core/quantity/weighting.h"
 #include "core/wires/helps.h"
 
 #include <QTest>
@@ -341,7 +341,7 @@ class TestWires : public QObject {
         QVERIFY(h2 && h2->sockets.size() == 1);
         double wires = 0;
         for (const Run& r : w.harness.runs)
-            if (r.net.starts_with("heater h2")) wires += r.ohms + 2 * jointOhms;
+            if (r.heater == "h2") wires += r.ohms + 2 * jointOhms;
         const RectifierType& type = *catalogue.rectifier("5V4G");
         const double copper2 = b.transformer.heaters[1].resistance,
                      emf = h2->nominal.volts + h2->nominal.amps * copper2;
@@ -369,7 +369,7 @@ class TestWires : public QObject {
             taken += s.nominal * type->heater.amps * std::pow(s.nominal / 6.3, 1 - 1.2 / 2.6);
         }
         for (const Run& r : w.harness.runs)
-            if (r.net.starts_with("heater h1")) taken += r.amps * r.amps * (r.ohms + 2 * jointOhms);
+            if (r.heater == "h1") taken += r.amps * r.amps * (r.ohms + 2 * jointOhms);
         QVERIFY(std::abs(taken / (w.heaters.windings[0].nominal.volts * w.heaters.windings[0].nominal.amps) - 1) <
                 1e-4);
     }
@@ -399,7 +399,7 @@ class TestWires : public QObject {
     void aResistorsNoiseIsJohnsonsAndItsWeightingTheStandards() {
         // IEC 61672-1 table: A weighting at 100 Hz, 1 kHz, 10 kHz: -19.1, 0, -2.5 dB.
         for (const auto& [hertz, db] : {std::pair{100.0, -19.1}, {1000.0, 0.0}, {10000.0, -2.5}, {31.623, -39.4}})
-            QVERIFY(std::abs(20 * std::log10(signal::weightA(hertz)) - db) < 0.1);
+            QVERIFY(std::abs(20 * std::log10(weightA(hertz)) - db) < 0.1);
     }
     void aTriodeStagesNoiseIsItsValvesAndItsPlateResistors() {
         // One common cathode stage of the demo alone: noise at the plate by hand from its gain, gm and plate load.

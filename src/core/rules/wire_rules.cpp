@@ -53,7 +53,7 @@ void heaterRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
             std::vector<std::string> ids;
             double area = 0;
             for (const Run& r : w.harness.runs)
-                if (r.kind == RunKind::Heater && r.net.starts_with("heater " + x.id + " "))
+                if (r.kind == RunKind::Heater && r.heater == x.id)
                     ids.push_back(r.wire.id), area = std::max(area, r.wire.area);
             if (area < 2.4e-6)
                 f.fix = changeWires(b, "2.5 mm² for these heaters", ids, [](Wire& wire) { wire.area = 2.5e-6; });

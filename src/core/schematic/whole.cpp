@@ -45,13 +45,13 @@ class Supplies {
     void mains() {
         const NetId live = s.net("live", NetKind::Mains), neutral = s.net("neutral", NetKind::Mains),
                     earth = s.net(earthNet, NetKind::Earth);
-        s.add(partOf(inletPart, Connector{}, {{"L", live}, {"N", neutral}, {"E", earth}}, "mains inlet"));
-        s.add(partOf(earthPart, Connector{}, {{"bolt", earth}}, "safety earth bolt"));
+        put(Serves::Mains, partOf(inletPart, Connector{}, {{"L", live}, {"N", neutral}, {"E", earth}}, "mains inlet"));
+        put(Serves::Mains, partOf(earthPart, Connector{}, {{"bolt", earth}}, "safety earth bolt"));
         NetId at = live, back = neutral;
         const auto fuse = [&] {
             const NetId behind = s.net("live, fused", NetKind::Mains);
-            s.add(partOf(b.fuse.id.empty() ? "fuse" : b.fuse.id, Resistance{0.1}, {{"far", at}, {"near", behind}},
-                         "mains fuse"));
+            put(Serves::Mains, partOf(b.fuse.id.empty() ? "fuse" : b.fuse.id, Resistance{0.1},
+                                      {{"far", at}, {"near", behind}}, "mains fuse"));
             at = behind;
         };
         const auto onOff = [&] {
@@ -68,8 +68,8 @@ class Supplies {
                 back = switched;
             }
             const int poles = static_cast<int>(pins.size() / 2);
-            s.add(partOf(b.mainsSwitch.id.empty() ? switchPart : b.mainsSwitch.id, Contacts{poles}, std::move(pins),
-                         "mains switch"));
+            put(Serves::Mains, partOf(b.mainsSwitch.id.empty() ? switchPart : b.mainsSwitch.id, Contacts{poles},
+                                      std::move(pins), "mains switch"));
         };
         if (b.mainsSwitch.fuseFirst)
             fuse(), onOff();
@@ -77,8 +77,8 @@ class Supplies {
             onOff(), fuse();
         if (b.thermistor.hot > 0) {
             const NetId behind = s.net("live, behind the thermistor", NetKind::Mains);
-            s.add(partOf(b.thermistor.id.empty() ? "thermistor" : b.thermistor.id, Resistance{b.thermistor.hot},
-                         {{"1", at}, {"2", behind}}, "thermistor"));
+            put(Serves::Mains, partOf(b.thermistor.id.empty() ? "thermistor" : b.thermistor.id,
+                                      Resistance{b.thermistor.hot}, {{"1", at}, {"2", behind}}, "thermistor"));
             at = behind;
         }
         primary = {at, back};
@@ -136,11 +136,13 @@ class Supplies {
             if (h.reference == HeaterReference::CentreTap)
                 iron.pins.push_back({h.id + " centre", reference});
             else if (h.reference == HeaterReference::Resistors) {
-                s.add(resistorPart(h.id + "-r1", one, reference, h.referenceOhms, "heater reference"));
-                s.add(resistorPart(h.id + "-r2", other, reference, h.referenceOhms, "heater reference"));
+                put(Serves::HeaterReference,
+                    resistorPart(h.id + "-r1", one, reference, h.referenceOhms, "heater reference"));
+                put(Serves::HeaterReference,
+                    resistorPart(h.id + "-r2", other, reference, h.referenceOhms, "heater reference"));
             }
         }
-        s.add(std::move(iron));
+        put(Serves::PowerTransformer, std::move(iron));
         NetId rail = s.net(nodeNet(1), NetKind::HighVoltage);
         const Rectifier& r = b.supply.rectifier;
         rectifier(r.id.empty() ? "rectifier" : r.id, r.type, "rectifier", b.supply.connection, a, z, rail);
@@ -161,21 +163,21 @@ class Supplies {
                 rectifier(section.id, section.type, section.id, as, taps[section.id].first, taps[section.id].second,
                           next);
             } else if (section.kind == SectionKind::Choke) {
-                s.add(partOf(section.id, Inductance{section.inductance, section.resistance}, {{"1", rail}, {"2", next}},
-                             "choke"));
+                put(Serves::Chain, partOf(section.id, Inductance{section.inductance, section.resistance},
+                                          {{"1", rail}, {"2", next}}, "choke"));
             } else {
-                s.add(resistorPart(section.id, rail, next, section.resistance,
-                                   section.kind == SectionKind::Resistor ? "dropping resistor"
-                                   : section.kind == SectionKind::Switch ? "standby switch"
-                                   : section.kind == SectionKind::Fuse   ? "high-voltage fuse"
-                                                                         : "meter"));
+                put(Serves::Chain, resistorPart(section.id, rail, next, section.resistance,
+                                                section.kind == SectionKind::Resistor ? "dropping resistor"
+                                                : section.kind == SectionKind::Switch ? "standby switch"
+                                                : section.kind == SectionKind::Fuse   ? "high-voltage fuse"
+                                                                                      : "meter"));
             }
             rail = next;
         }
         for (const Bleeder& x : b.supply.bleeders)
-            s.add(resistorPart(x.resistor.id.empty() ? fmt::format("bleeder-{}", x.node) : x.resistor.id,
-                               s.net(nodeNet(x.node), NetKind::HighVoltage), Schematic::ground,
-                               x.resistor.resistance * x.inSeries, "bleeder"));
+            put(Serves::Bleeder, resistorPart(x.resistor.id.empty() ? fmt::format("bleeder-{}", x.node) : x.resistor.id,
+                                              s.net(nodeNet(x.node), NetKind::HighVoltage), Schematic::ground,
+                                              x.resistor.resistance * x.inSeries, "bleeder"));
     }
 
     void bias() {
@@ -186,35 +188,37 @@ class Supplies {
         if (x.from != BiasSource::Winding) {
             if (x.from == BiasSource::PlateCapacitor) {
                 const NetId behind = s.net("bias feed capacitor", NetKind::Winding);
-                s.add(partOf("bias-feed-c", Capacitance{x.feedCapacitance}, {{"1", fed}, {"2", behind}},
-                             "feeds the bias supply"));
+                put(Serves::Bias, partOf("bias-feed-c", Capacitance{x.feedCapacitance}, {{"1", fed}, {"2", behind}},
+                                         "feeds the bias supply"));
                 fed = behind;
             }
             const NetId behind = s.net("bias feed", NetKind::Winding);
-            s.add(resistorPart("bias-feed", fed, behind, x.feed, "feeds the bias supply"));
+            put(Serves::Bias, resistorPart("bias-feed", fed, behind, x.feed, "feeds the bias supply"));
             fed = behind;
-            if (x.from == BiasSource::PlateCapacitor) s.add(diode("bias-d2", fed, Schematic::ground));
+            if (x.from == BiasSource::PlateCapacitor) put(Serves::Bias, diode("bias-d2", fed, Schematic::ground));
         }
         const NetId reservoir = s.net("bias reservoir", NetKind::Bias), rail = s.net("bias rail", NetKind::Bias);
-        s.add(diode("bias-d1", reservoir, fed));
+        put(Serves::Bias, diode("bias-d1", reservoir, fed));
         const auto filter = [&](const CapacitorPart& c, NetId at, const char* otherwise) {
-            s.add(partOf(c.id.empty() ? otherwise : c.id, Capacitance{c.capacitance, c.esr},
-                         {{"+", Schematic::ground}, {"-", at}}, "bias supply"));
+            put(Serves::BiasCapacitor, partOf(c.id.empty() ? otherwise : c.id, Capacitance{c.capacitance, c.esr},
+                                              {{"+", Schematic::ground}, {"-", at}}, "bias supply"));
         };
         filter(x.reservoir, reservoir, "bias-c1");
-        s.add(resistorPart(x.series.id.empty() ? "bias-r" : x.series.id, reservoir, rail, x.series.resistance,
-                           "bias supply"));
+        put(Serves::Bias, resistorPart(x.series.id.empty() ? "bias-r" : x.series.id, reservoir, rail,
+                                       x.series.resistance, "bias supply"));
         filter(x.second, rail, "bias-c2");
         for (std::size_t k = 0; k < adjusters.size(); ++k) {
             const NetId wiper = wipers.count(k) ? wipers[k] : s.net(fmt::format("bias {}", k + 1), NetKind::Bias);
             const NetId foot = s.net(fmt::format("bias {} foot", k + 1), NetKind::Bias);
             const StagePart& p = b.channels[adjusters[k].channel].stages[adjusters[k].stage].parts[adjusters[k].part];
             const std::string id = idOf(p.part).empty() ? fmt::format("trimmer-{}", k + 1) : idOf(p.part);
-            s.add(partOf(id, Track{x.adjuster, 0.5}, {{"clockwise", foot}, {"wiper", wiper}, {"other end", rail}},
-                         "bias adjuster"));
-            s.add(resistorPart(fmt::format("{}-floor", id), foot, Schematic::ground, x.floor, "bias adjuster's end"));
+            put(Serves::Bias, partOf(id, Track{x.adjuster, 0.5},
+                                     {{"clockwise", foot}, {"wiper", wiper}, {"other end", rail}}, "bias adjuster"));
+            put(Serves::Bias,
+                resistorPart(fmt::format("{}-floor", id), foot, Schematic::ground, x.floor, "bias adjuster's end"));
             if (x.failSafe > 0)
-                s.add(resistorPart(fmt::format("{}-safe", id), wiper, rail, x.failSafe, "fail-safe resistor"));
+                put(Serves::Bias,
+                    resistorPart(fmt::format("{}-safe", id), wiper, rail, x.failSafe, "fail-safe resistor"));
         }
     }
 
@@ -250,6 +254,12 @@ class Supplies {
         }
     }
 
+    PartId put(Serves what, Part part) {
+        const PartId id = s.add(std::move(part));
+        out.serves.resize(s.parts().size(), Serves::Stage);
+        out.serves[static_cast<std::size_t>(id.index)] = what;
+        return id;
+    }
     std::map<std::size_t, NetId> wipers; ///< of the channels, by adjuster
 
   private:
@@ -272,9 +282,10 @@ class Supplies {
             const NetId to =
                 k == c.inSeries ? Schematic::ground : s.net(fmt::format("{}.{}", c.id, k), NetKind::HighVoltage);
             const std::string id = c.inSeries > 1 ? fmt::format("{}.{}", c.id, k) : c.id;
-            last = s.add(partOf(id, Capacitance{c.capacitance, c.esr, c.leakageResistance}, {{"+", from}, {"-", to}},
-                                "supply capacitor"));
-            if (c.balancing > 0) s.add(resistorPart(id + "-r", from, to, c.balancing, "balancing resistor"));
+            last = put(Serves::SupplyCapacitor, partOf(id, Capacitance{c.capacitance, c.esr, c.leakageResistance},
+                                                       {{"+", from}, {"-", to}}, "supply capacitor"));
+            if (c.balancing > 0)
+                put(Serves::Bleeder, resistorPart(id + "-r", from, to, c.balancing, "balancing resistor"));
             from = to;
         }
         out.reservoirs.resize(static_cast<std::size_t>(node) + 1);
@@ -307,8 +318,8 @@ class Supplies {
                 system(law, minus, first);
                 system(law, minus, second);
             } else {
-                s.add(diode(id + "-d1", Schematic::ground, a));
-                s.add(diode(id + "-d2", Schematic::ground, z));
+                put(Serves::Rectifier, diode(id + "-d1", Schematic::ground, a));
+                put(Serves::Rectifier, diode(id + "-d2", Schematic::ground, z));
             }
         }
         if (type->vacuum)
@@ -318,7 +329,7 @@ class Supplies {
                     pin("heater 2", s.net(heaterNet(w.id, 'b'), NetKind::Heater));
                     break;
                 }
-        s.add(std::move(p));
+        put(Serves::Rectifier, std::move(p));
     }
 
     WholeAmplifier& out;
@@ -342,10 +353,16 @@ WholeAmplifier wholeAmplifier(const Build& b, const Catalogue& catalogue) {
         return supplies.wipers[adjuster] = s.net(name, NetKind::Bias);
     };
     for (const Channel& ch : b.channels)
-        s.add(partOf(inputPart(ch), Connector{}, {{"tip", s.net(inputNet(ch))}, {"sleeve", Schematic::ground}},
-                     "input jack of " + ch.name));
+        supplies.put(Serves::Jack,
+                     partOf(inputPart(ch), Connector{}, {{"tip", s.net(inputNet(ch))}, {"sleeve", Schematic::ground}},
+                            "input jack of " + ch.name));
     const auto paths = wirePaths(s, b, catalogue, around, 0, b.channels.size());
     out.node.assign(s.parts().size(), 0);
+    out.serves.resize(s.parts().size(), Serves::Stage);
+    for (const Path& path : paths)
+        for (const auto& [part, stage] : path.stageOf)
+            if (std::holds_alternative<Windings>(s[part].element))
+                out.serves[static_cast<std::size_t>(part.index)] = Serves::SignalIron;
     for (const Path& path : paths) {
         out.inputs.push_back(path.input);
         out.outputs.push_back(path.output);
@@ -353,11 +370,13 @@ WholeAmplifier wholeAmplifier(const Build& b, const Catalogue& catalogue) {
             out.node[static_cast<std::size_t>(part.index)] = b.channels[path.channel].stages[stage].node;
     }
     for (std::size_t k = 0; k < b.channels.size(); ++k)
-        s.add(partOf(outputPart(b.channels[k]), Connector{}, {{"+", out.outputs[k]}, {"-", Schematic::ground}},
-                     "output of " + b.channels[k].name));
+        supplies.put(Serves::Terminals,
+                     partOf(outputPart(b.channels[k]), Connector{}, {{"+", out.outputs[k]}, {"-", Schematic::ground}},
+                            "output of " + b.channels[k].name));
     supplies.bias();
     supplies.heaters();
     out.node.resize(s.parts().size(), 0);
+    out.serves.resize(s.parts().size(), Serves::Stage);
     return out;
 }
 

@@ -19,8 +19,27 @@ std::string outputPart(const Channel& channel);
 inline constexpr const char* earthNet = "safety earth";
 std::string heaterNet(const std::string& id, char side);
 
+/// What a part is there for, where wires, returns and lists ask.
+enum class Serves {
+    Stage,
+    SignalIron, ///< output, interstage and line transformers
+    Mains,
+    PowerTransformer,
+    Rectifier,
+    SupplyCapacitor,
+    Chain, ///< chokes, resistors, switches, fuses and meters between the supply's nodes
+    Bleeder,
+    Bias,
+    BiasCapacitor,
+    HeaterReference,
+    Jack,
+    Terminals
+};
+
 struct WholeAmplifier {
     Schematic schematic;
+    std::vector<Serves> serves; ///< by part
+    [[nodiscard]] Serves of(PartId part) const { return serves[static_cast<std::size_t>(part.index)]; }
     /// By part: the supply node that its stage hangs on; 0: of no stage.
     std::vector<int> node;
     /// By channel: the net of its input and of its output.

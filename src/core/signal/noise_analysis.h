@@ -23,7 +23,4 @@ struct NoiseAnalysis {
 /// `mains`: 50 or 60 [Hz].
 Expected<NoiseAnalysis> analyseNoise(const Capture& capture, double mains);
 
-/// Weighting A of IEC 61672-1:2013, as a factor; 1 at 1 kHz.
-double weightA(double hertz);
-
 } // namespace ember::signal

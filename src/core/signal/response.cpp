@@ -15,7 +15,7 @@ namespace {
 
 using Complex = std::complex<double>;
 using Bins = std::vector<Complex>;
-constexpr double turn = 2 * std::numbers::pi;
+constexpr double fullTurn = 2 * std::numbers::pi;
 constexpr int mostHarmonic = 5;
 constexpr double perOctave = 24;
 
@@ -26,8 +26,8 @@ struct SweepFacts {
     [[nodiscard]] double timeOf(double hertz) const { return start + constant() * std::log(hertz / from); }
 };
 
-/// Zero crossings give the phase, half a turn each; L and the first frequency follow from three of them, as the phase
-/// of an exponential sweep is 2 pi f1 L (exp(t / L) - 1).
+/// Zero crossings give the phase, half a turn each; L and the first frequency follow from three of them, as the
+/// phase of an exponential sweep is 2 pi f1 L (exp(t / L) - 1).
 std::optional<SweepFacts> factsOf(const Capture& s) {
     const double rate = s.sampleRate;
     double crest = 0;
@@ -60,8 +60,8 @@ std::optional<SweepFacts> factsOf(const Capture& s) {
     auto [tz, fz] = frequency(z, std::max<std::size_t>(4, z / 200));
     if (!(fz > 1.5 * fa)) return std::nullopt;
     double L = (tz - ta) / std::log(fz / fa);
-    // The phase itself, half a turn a crossing, sharpens L: between two crossings it grows by pi (f(t2) - f(t1)) L 2
-    // / 2.
+    // The phase itself, half a turn a crossing, sharpens L: between two crossings it grows by pi (f(t2) - f(t1)) L
+    // 2 / 2.
     for (int k = 0; k < 50; ++k) {
         const double grown = 0.5 * static_cast<double>(z - a),
                      f1 = grown / (L * (std::exp((crossings[z] - crossings[a]) / L) - 1)),
@@ -196,11 +196,11 @@ double clockOf(const Deconvolved& d, const SweepFacts& f, double delay) {
         Complex sum = 0;
         for (std::size_t k = from; k < to; ++k) {
             const auto turned = [&](std::size_t n) {
-                return d.transfer[n] * std::polar(1.0, turn * static_cast<double>(n) * d.binHertz * delay);
+                return d.transfer[n] * std::polar(1.0, fullTurn * static_cast<double>(n) * d.binHertz * delay);
             };
             sum += turned(k + 1) * std::conj(turned(k));
         }
-        return delay - std::arg(sum) / (turn * d.binHertz);
+        return delay - std::arg(sum) / (fullTurn * d.binHertz);
     };
     const double low = std::max(3 * f.from, std::min(1000.0, 0.05 * f.to)), high = 0.45 * f.to;
     const auto a = delayAbout(low, 1.3 * low), z = delayAbout(high, 1.3 * high);

@@ -87,7 +87,8 @@ GroundNetwork groundNetwork(const Build& b, const Harness& h) {
         if (chassis) {
             x.ohms += jointOhms;
             // Through the resistor of a lifted bond; its diodes carry only a fault's current.
-            if (b.wiring.bond == Bond::Lifted && !r.own && h.points[std::min(x.from, x.to)].what != Returns::Jack)
+            if (b.wiring.bond == Bond::Lifted && b.wiring.grounds != GroundScheme::ChassisReturn && !r.own &&
+                h.points[std::min(x.from, x.to)].what != Returns::Jack)
                 x.ohms += 10;
             if (b.wiring.grounds != GroundScheme::ChassisReturn) g.bonds.push_back(g.branches.size());
         }
@@ -125,7 +126,7 @@ std::vector<Eigen::VectorXcd> returnCurrents(const Build& b, const Harness& h, c
         for (std::size_t p = 0; p < h.points.size(); ++p)
             for (const PinId pin : h.points[p].pins) {
                 const Part& part = s[pin.part];
-                if (part.role == "supply capacitor") {
+                if (h.terminals.whole.of(pin.part) == Serves::SupplyCapacitor) {
                     std::size_t node = 0, section = 0;
                     for (std::size_t x = 0; x < b.supply.sections.size(); ++x) {
                         const Section& c = b.supply.sections[x];
@@ -136,7 +137,7 @@ std::vector<Eigen::VectorXcd> returnCurrents(const Build& b, const Harness& h, c
                     const Section& c = b.supply.sections[section];
                     drawn[source[node]] +=
                         capacitor(p, n.nodes[node - 1].ripple[k], c.capacitance / c.inSeries, c.esr * c.inSeries);
-                } else if (part.role == "bias supply" && pin.pin == 0) {
+                } else if (h.terminals.whole.of(pin.part) == Serves::BiasCapacitor) {
                     const bool reservoir = part.id == b.bias.reservoir.id;
                     const plan::Phasors& ripple = reservoir ? n.biasReservoirRipple : n.biasRailRipple;
                     if (k >= ripple.size()) continue;

@@ -15,17 +15,33 @@ using namespace schematic;
 namespace {
 
 /// What a grounded pin returns.
-Returns returnOf(const Build& b, const Part& p, const Pin& pin) {
-    if (std::holds_alternative<Windings>(p.element)) {
-        if (p.role != "power transformer") return Returns::Output;
+Returns returnOf(const Terminals& t, const Terminal& at) {
+    const Pin& pin = t.part(at).pins[static_cast<std::size_t>(at.pin.pin)];
+    switch (t.serves(at)) {
+    case Serves::PowerTransformer:
         if (pin.name.starts_with("bias")) return Returns::BiasWinding;
         return pin.name.starts_with("plate") || pin.name == "centre" ? Returns::Winding : Returns::HeaterReference;
+    case Serves::SignalIron: {
+        // The last iron of a channel has its terminals on the output's net; another's winding is a stage's.
+        const auto& outputs = t.whole.outputs;
+        const bool last = std::any_of(t.part(at).pins.begin(), t.part(at).pins.end(), [&](const Pin& p) {
+            return std::find(outputs.begin(), outputs.end(), p.net) != outputs.end();
+        });
+        return last ? Returns::Output : Returns::Stage;
     }
-    if (p.role == "rectifier" || p.id.starts_with(b.supply.rectifier.id + "-d")) return Returns::Winding;
-    if (p.role == "supply capacitor") return Returns::Reservoir;
-    if (p.role == "heater reference") return Returns::HeaterReference;
-    if (std::holds_alternative<Connector>(p.element)) return pin.name == "sleeve" ? Returns::Jack : Returns::Output;
-    return p.channel.empty() && p.role.find("bias") != std::string::npos ? Returns::Bias : Returns::Stage;
+    case Serves::Rectifier: return Returns::Winding;
+    case Serves::SupplyCapacitor: return Returns::Reservoir;
+    case Serves::HeaterReference: return Returns::HeaterReference;
+    case Serves::Jack: return Returns::Jack;
+    case Serves::Terminals: return Returns::Output;
+    case Serves::Bias:
+    case Serves::BiasCapacitor: return Returns::Bias;
+    case Serves::Stage:
+    case Serves::Mains:
+    case Serves::Chain:
+    case Serves::Bleeder: break;
+    }
+    return Returns::Stage;
 }
 
 class Points {
@@ -34,15 +50,14 @@ class Points {
         // Capacitors first: what stands beside one joins it.
         for (const bool reservoirs : {true, false})
             for (const Terminal& at : t.list)
-                if (at.net == Schematic::ground && (t.part(at).role == "supply capacitor") == reservoirs) add(at);
+                if (at.net == Schematic::ground && (t.serves(at) == Serves::SupplyCapacitor) == reservoirs) add(at);
     }
     std::vector<GroundPoint> out;
 
   private:
     void add(const Terminal& at) {
         const Part& p = t.part(at);
-        const Pin& pin = p.pins[static_cast<std::size_t>(at.pin.pin)];
-        const Returns what = returnOf(b, p, pin);
+        const Returns what = returnOf(t, at);
         int node = t.whole.node[static_cast<std::size_t>(at.pin.part.index)];
         for (std::size_t k = 0; what == Returns::Reservoir && k < t.whole.reservoirs.size(); ++k)
             if (t.whole.reservoirs[k] == at.pin.part) node = static_cast<int>(k);

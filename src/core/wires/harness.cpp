@@ -135,7 +135,7 @@ class Proposal {
                 places.push_back(t);
         if (places.size() < 2) return;
         std::stable_partition(places.begin(), places.end(),
-                              [&](const Terminal* t) { return h.terminals.part(*t).role == "supply capacitor"; });
+                              [&](const Terminal* t) { return h.terminals.serves(*t) == Serves::SupplyCapacitor; });
         const RunKind kind = kindOf(net);
         std::vector<bool> done(places.size(), false);
         done[0] = true;
@@ -149,10 +149,9 @@ class Proposal {
             if (kind == RunKind::Earth) r.wire.colour = colours.earth;
         };
         // Rectifier, choke and dropping resistors go to the capacitor before anything else.
-        if (h.terminals.part(*places[0]).role == "supply capacitor")
+        if (h.terminals.serves(*places[0]) == Serves::SupplyCapacitor)
             for (std::size_t k = 1; k < places.size(); ++k) {
-                const std::string& role = h.terminals.part(*places[k]).role;
-                if (role == "rectifier" || role == "choke" || role == "dropping resistor" || role == "standby switch")
+                if (const Serves of = h.terminals.serves(*places[k]); of == Serves::Rectifier || of == Serves::Chain)
                     join(0, k);
             }
         for (auto left = std::count(done.begin(), done.end(), false); left > 0; --left) {
@@ -190,7 +189,7 @@ class Proposal {
                 if (t.net != *one && t.net != *other) continue;
                 const Part& p = h.terminals.part(t);
                 const bool winding = std::holds_alternative<Windings>(p.element);
-                if (p.role == "heater reference") continue; // at the winding's tags
+                if (h.terminals.serves(t) == Serves::HeaterReference) continue; // at the winding's tags
                 Stop& stop = winding ? source : at(t.spot);
                 const Terminal*& end = t.net == *one ? stop.a : stop.z;
                 if (!end) end = &t;
@@ -212,6 +211,7 @@ class Proposal {
                     a.twistedWith = z.wire.id, z.twistedWith = a.wire.id;
                     a.wire.pitch = z.wire.pitch = usualPitch;
                     a.wire.area = z.wire.area = heaterArea(w.amps);
+                    a.heater = z.heater = w.id;
                     source = *next;
                     stops.erase(next);
                 }
@@ -346,11 +346,10 @@ void addFigures(Harness& h, const Build& b, const plan::Figures& f) {
     for (const Terminal& t : h.terminals.list) {
         const Part& p = h.terminals.part(t);
         const Pin& pin = p.pins[static_cast<std::size_t>(t.pin.pin)];
-        if (std::holds_alternative<Bottle>(p.element) && p.role != "rectifier" &&
+        if (std::holds_alternative<Bottle>(p.element) && h.terminals.serves(t) != Serves::Rectifier &&
             (pin.name.starts_with("plate") || pin.name.starts_with("screen")))
             plates.insert(h.terminals.whole.schematic[t.net].name);
-        if (std::holds_alternative<Windings>(p.element) && p.role == "output transformer")
-            outputPlates.insert(h.terminals.whole.schematic[t.net].name);
+        if (h.terminals.serves(t) == Serves::SignalIron) outputPlates.insert(h.terminals.whole.schematic[t.net].name);
     }
     for (Run& r : h.runs) {
         switch (r.kind) {
@@ -374,7 +373,7 @@ void addFigures(Harness& h, const Build& b, const plan::Figures& f) {
         case RunKind::Heater: {
             r.worstVolts = 0;
             for (const HeaterWinding& w : b.transformer.heaters)
-                if (r.net.starts_with("heater " + w.id + " "))
+                if (r.heater == w.id)
                     r.worstVolts = w.feeds == "signal" ? w.volts * 1.5 + std::abs(w.referenceVolts) : most;
             break;
         }

@@ -16,6 +16,7 @@ struct Run {
     Wire wire; ///< as it stands: ends, area, colour, insulation and pitch filled in
     RunKind kind = RunKind::Signal;
     std::string net;
+    std::string heater;                   ///< of a heater wire: id of its winding
     std::string twistedWith;              ///< id of the other wire of its pair; empty: none
     bool screened = false;                ///< a screened lead, its screen earthed at the first end alone
     bool own = false;                     ///< the builder's: nothing proposes it

@@ -2,7 +2,7 @@
 
 #include "core/build/build_json.h"
 #include "core/plan/supply_circuit.h"
-#include "core/signal/noise_analysis.h"
+#include "core/quantity/weighting.h"
 
 #include <algorithm>
 #include <array>
@@ -98,8 +98,8 @@ std::vector<FieldSource> fieldSources(const Build& b, const Harness& h, const He
             if (r.net == "plate winding a" && from && to)
                 along(r, std::holds_alternative<Windings>(h.terminals.part(*to).element));
             if (r.net == "B+1" && from && to &&
-                (h.terminals.part(*from).role == "rectifier" || h.terminals.part(*to).role == "rectifier"))
-                along(r, h.terminals.part(*to).role == "rectifier");
+                (h.terminals.serves(*from) == Serves::Rectifier || h.terminals.serves(*to) == Serves::Rectifier))
+                along(r, h.terminals.serves(*to) == Serves::Rectifier);
             if (r.kind == RunKind::Ground && r.fromPoint == static_cast<int>(g)) along(r, true);
             if (r.kind == RunKind::Ground && r.toPoint == static_cast<int>(g)) along(r, false);
         }
@@ -242,7 +242,7 @@ HumFigures HumSolver::solve(const Build& b, const Catalogue& catalogue, const Ha
             line.rms = std::sqrt(square);
             line.most = together + line.by[1] + line.by[3];
             line.least = std::max(0.0, 2 * std::max({together, line.by[1], line.by[3]}) - line.most);
-            weighted += square * signal::weightA(at.hertz) * signal::weightA(at.hertz);
+            weighted += square * weightA(at.hertz) * weightA(at.hertz);
             c.lines.push_back(line);
         }
         firstGrid += loops.size();

@@ -2,7 +2,7 @@
 
 #include "core/base/overloaded.h"
 #include "core/quantity/letters.h"
-#include "core/signal/noise_analysis.h"
+#include "core/quantity/weighting.h"
 
 #include <fmt/format.h>
 
@@ -209,7 +209,7 @@ void addNoise(Answer& a, const Opened& o, const Point& point) {
                               reaching,
                               a.analysis->circuit().devices[static_cast<std::size_t>(o.grids[s.grid].index)][0]));
         density *= hertz; // per unit of ln f
-        const double heard = density * signal::weightA(hertz) * signal::weightA(hertz);
+        const double heard = density * weightA(hertz) * weightA(hertz);
         if (k > 0) {
             sum += 0.5 * (density + before) * std::log(ratio);
             weighted += 0.5 * (heard + beforeWeighted) * std::log(ratio);

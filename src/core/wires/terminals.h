@@ -24,6 +24,7 @@ struct Terminals {
     std::vector<Terminal> list; ///< of parts that have a place; in the order of the parts
     [[nodiscard]] const Terminal* find(std::string_view name) const;
     [[nodiscard]] const schematic::Part& part(const Terminal& t) const { return whole.schematic[t.pin.part]; }
+    [[nodiscard]] schematic::Serves serves(const Terminal& t) const { return whole.of(t.pin.part); }
 };
 
 inline constexpr double solderDepth = 0.012; ///< of tags below the inner side of the metal [m]

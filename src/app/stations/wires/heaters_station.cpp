@@ -102,8 +102,7 @@ std::vector<std::string> HeatersStation::wiresOfWinding() const {
     const auto& windings = solved.build.transformer.heaters;
     if (!solved.figures.wires || current() >= windings.size()) return out;
     for (const Run& r : solved.figures.wires->harness.runs)
-        if (r.kind == RunKind::Heater && r.net.starts_with("heater " + windings[current()].id + " "))
-            out.push_back(r.wire.id);
+        if (r.kind == RunKind::Heater && r.heater == windings[current()].id) out.push_back(r.wire.id);
     return out;
 }
 
