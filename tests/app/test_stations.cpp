@@ -201,6 +201,20 @@ class TestStations : public PowerTest {
         QVERIFY(last().text.find("6.25 W") != std::string::npos);
     }
 
+    void anOscilloscopesTableIsMeasuredInItsOwnVolts() {
+        QFile f(dir.filePath("scope.csv"));
+        QVERIFY(f.open(QIODevice::WriteOnly));
+        f.write("Time (ms),CH1 (V)\n");
+        for (int k = 0; k < 20000; ++k)
+            f.write(QString("%1,%2\n").arg(k / 50.0).arg(10 * std::sin(2 * M_PI * k / 50.0), 0, 'g', 9).toUtf8());
+        f.close();
+        w->go("measure");
+        w->station<MeasureStation>()->analyseFile(f.fileName());
+        QTRY_COMPARE_WITH_TIMEOUT(doc().build().log.size(), std::size_t(1), 8000);
+        // 10 V peak is 7.07 V RMS: 6.25 W in 8 ohm, at 1 kHz.
+        QVERIFY2(child<QLabel>("power")->text().startsWith("6.25"), qPrintable(child<QLabel>("power")->text()));
+    }
+
     void aClippedCaptureSaysSoBeforeAnyFigure() {
         w->go("measure");
         w->station<MeasureStation>()->analyseFile(wav("clipped.wav", 1.6));

@@ -185,6 +185,10 @@ class TestWindow : public WindowTest {
         settle();
         QCOMPARE(w->document().build().log.back().kind, std::string("measure"));
         QVERIFY(child<QLabel>("power")->text().endsWith("W"));
+        QVERIFY(w->station<MeasureStation>()->findChildren<QLabel*>().size() > 4);
+        const auto labels = w->station<MeasureStation>()->findChildren<QLabel*>();
+        QVERIFY(std::any_of(labels.begin(), labels.end(),
+                            [](const QLabel* l) { return l->text().contains("hum predicted"); }));
 
         w->go("logbook");
         auto* log = w->station<LogbookStation>();

@@ -2,6 +2,7 @@
 
 #include "../support/window_test.h"
 
+#include "app/stations/run_pen.h"
 #include "app/stations/wires/grounds_station.h"
 #include "app/stations/wires/heaters_station.h"
 #include "app/stations/wires/wire_picture.h"
@@ -175,6 +176,34 @@ class TestWireStations : public WindowTest {
         auto* picture = w->station<WiringStation>()->findChild<WirePicture*>("wirePicture");
         Q_EMIT picture->chosen(table->item(4, 0)->data(Qt::UserRole).toString());
         QVERIFY(table->currentRow() == 4 && table->currentId() != before);
+    }
+    void theChassisShowsTheSameWires() {
+        w->go("chassis");
+        settleSteady();
+        const auto shot = [&] {
+            draw();
+            return w->grab().toImage();
+        };
+        const QImage without = shot();
+        child<QPushButton>("layer-wiring")->setChecked(true);
+        const QImage with = shot();
+        int changed = 0;
+        for (int y = 0; y < with.height(); y += 2)
+            for (int x = 0; x < with.width(); x += 2) changed += with.pixel(x, y) != without.pixel(x, y);
+        QVERIFY2(changed > 500, qPrintable(QString::number(changed)));
+    }
+    void everyThemeKeepsKindsOfWireApart() {
+        // By colour or by dashes: no two kinds are drawn alike.
+        for (const auto mode : {theme::Mode::Dusk, theme::Mode::Daylight}) {
+            theme::apply(*qApp, mode);
+            std::set<std::pair<QRgb, int>> looks;
+            for (int k = 0; k <= static_cast<int>(wires::RunKind::Output); ++k) {
+                const QPen pen = penOf(static_cast<wires::RunKind>(k), 1.5);
+                QVERIFY2(looks.emplace(pen.color().rgb(), static_cast<int>(pen.style())).second,
+                         wires::nameOf(static_cast<wires::RunKind>(k)));
+            }
+        }
+        theme::apply(*qApp, theme::Mode::Dusk);
     }
     void aBuildWithoutALayoutSaysWhatIsMissing() {
         Build b = doc().build();

@@ -146,6 +146,51 @@ class TestMeasures : public QObject {
                 QVERIFY2(std::abs(p.db - filter.db(p.hertz)) < 0.03,
                          qPrintable(QString("%1 Hz: %2, %3").arg(p.hertz).arg(p.db).arg(filter.db(p.hertz))));
     }
+    void filtersByChanceAreFoundByShortSweeps() {
+        std::mt19937 dice(17);
+        std::uniform_real_distribution<double> low(5, 80), high(4000, 18000);
+        const Capture x = sweep(3);
+        for (int k = 0; k < 10; ++k) {
+            const Filter filter{low(dice), high(dice), x.sampleRate};
+            Capture y = x;
+            filter.run(y.volts);
+            const auto r = sweepResponse(y, x);
+            QVERIFY(r);
+            for (const ResponsePoint& p : r->points)
+                if (p.hertz > 24 && p.hertz < 18500)
+                    QVERIFY2(std::abs(p.db - filter.db(p.hertz)) < 0.02, qPrintable(QString("%1 Hz of %2, %3: %4, %5")
+                                                                                        .arg(p.hertz)
+                                                                                        .arg(filter.low)
+                                                                                        .arg(filter.high)
+                                                                                        .arg(p.db)
+                                                                                        .arg(filter.db(p.hertz))));
+            QCOMPARE(std::isnan(r->highCorner), false);
+        }
+    }
+    void gainAndPolarityAreThoseOfTheAmplifier() {
+        const Capture x = sweep(3);
+        Capture y = x;
+        for (double& v : y.volts) v *= -0.1; // an inverting one of -20 dB
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r && std::isnan(r->lowCorner) && std::isnan(r->highCorner));
+        for (const ResponsePoint& p : r->points) QVERIFY(std::abs(p.db + 20) < 0.001);
+        for (const HarmonicCurve& h : r->harmonics)
+            for (const ResponsePoint& p : h.points)
+                if (p.hertz > 100)
+                    QVERIFY2(p.db < -90, qPrintable(QString("%1: %2 Hz %3 dB").arg(h.order).arg(p.hertz).arg(p.db)));
+    }
+    void noiseUnderASweepHidesWhatIsSmallerThanIt() {
+        const Capture x = sweep(5);
+        Capture y = x;
+        std::mt19937_64 chance(9);
+        std::normal_distribution<double> noise(0, 1e-3); // -60 dB
+        for (double& v : y.volts) v += noise(chance);
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r);
+        for (const ResponsePoint& p : r->points)
+            if (p.hertz > 25 && p.hertz < 19000)
+                QVERIFY2(std::abs(p.db) < 0.2, qPrintable(QString("%1 %2").arg(p.hertz).arg(p.db)));
+    }
     void aLateBeginningIsSaidAndTheRestHolds() {
         const Capture x = sweep();
         Capture y = x;
@@ -379,6 +424,65 @@ class TestMeasures : public QObject {
         const auto back = readSound(file, 1, 2.0);
         QVERIFY(back && back->volts.size() == tone.size() && std::abs(back->volts[1234] - 2 * tone[1234]) < 1e-6);
         QVERIFY(!writeSound(dir.filePath("no/such/folder.wav").toStdString(), tone, 48000));
+    }
+    void whatCannotBePlayedIsSaidByItsOption_data() {
+        QTest::addColumn<int>("kind");
+        QTest::addColumn<double>("hertz");
+        QTest::addColumn<double>("from");
+        QTest::addColumn<double>("to");
+        QTest::addColumn<double>("seconds");
+        QTest::addColumn<double>("rate");
+        QTest::addColumn<double>("level");
+        QTest::addColumn<QString>("option");
+        const auto row = [](const char* name, StimulusKind kind, double hertz, double from, double to, double seconds,
+                            double rate, double level, const char* option) {
+            QTest::newRow(name) << static_cast<int>(kind) << hertz << from << to << seconds << rate << level
+                                << QString(option);
+        };
+        row("above half the rate", StimulusKind::Tone, 30000, 20, 20000, 1, 48000, -6, "--hz");
+        row("no frequency", StimulusKind::Square, 0, 20, 20000, 1, 48000, -6, "--hz");
+        row("falling", StimulusKind::Sweep, 1000, 2000, 100, 1, 48000, -6, "--from");
+        row("too high", StimulusKind::Sweep, 1000, 20, 30000, 1, 48000, -6, "--from");
+        row("not a number", StimulusKind::Sweep, 1000, NAN, 20000, 1, 48000, -6, "--from");
+        row("for ever", StimulusKind::Noise, 1000, 20, 20000, 1e9, 48000, -6, "--seconds");
+        row("no rate", StimulusKind::Noise, 1000, 20, 20000, 1, 1, -6, "--rate");
+        row("above full scale", StimulusKind::Tone, 1000, 20, 20000, 1, 48000, 3, "--level");
+        row("two tones too high", StimulusKind::Intermodulation, 1000, 19000, 25000, 1, 48000, -6, "--from");
+    }
+    void whatCannotBePlayedIsSaidByItsOption() {
+        QFETCH(int, kind);
+        QFETCH(QString, option);
+        Stimulus s;
+        s.kind = static_cast<StimulusKind>(kind);
+        QFETCH(double, hertz);
+        QFETCH(double, from);
+        QFETCH(double, to);
+        QFETCH(double, seconds);
+        QFETCH(double, rate);
+        QFETCH(double, level);
+        s.hertz = hertz, s.from = from, s.to = to, s.seconds = seconds, s.rate = rate, s.level = level;
+        const auto made = samplesOf(s);
+        QVERIFY(!made);
+        QCOMPARE(QString::fromStdString(made.problem().where), option);
+        QVERIFY(made.problem().sentence.find("expected") != std::string::npos);
+    }
+    void everyStimulusKeepsItsCrestAndItsLength() {
+        for (const auto kind : {StimulusKind::Sweep, StimulusKind::Tone, StimulusKind::Square,
+                                StimulusKind::Intermodulation, StimulusKind::Noise})
+            for (const double level : {-40.0, -6.0, 0.0}) {
+                Stimulus s;
+                s.kind = kind, s.level = level, s.seconds = 2,
+                s.to = kind == StimulusKind::Intermodulation ? 7000 : 20000;
+                const auto x = *samplesOf(s);
+                QCOMPARE(x.size(), 3U * 48000);
+                double most = 0;
+                for (const double v : x) most = std::max(most, std::abs(v));
+                QVERIFY2(std::abs(20 * std::log10(most) - level) < 0.05,
+                         qPrintable(QString("%1: %2 dB").arg(static_cast<int>(kind)).arg(20 * std::log10(most))));
+                for (std::size_t k = 2 * 48000; k < x.size(); ++k) QCOMPARE(x[k], 0.0); // the silence
+            }
+        for (const char* name : {"sweep", "tone", "square", "imd", "noise"}) QVERIFY(stimulusKind(name));
+        QVERIFY(!stimulusKind("warble"));
     }
     void tablesOfOscilloscopesAreUnderstood_data() {
         QTest::addColumn<QByteArray>("head");

@@ -2,8 +2,11 @@
 
 #include "../support/demo.h"
 
+#include "core/build/starts.h"
 #include "core/circuit/small_signal.h"
 #include "core/plan/impedance.h"
+#include "core/schematic/path_schematic.h"
+#include "core/schematic/solve.h"
 
 #include <QTest>
 
@@ -63,6 +66,60 @@ class TestSmallSignal : public QObject {
         const SmallSignal s(sys, op->portVolts);
         QVERIFY(std::abs(s.gain(drive, plate, 1e3).real() / (-f.mu * 100e3 / (100e3 + f.rp)) - 1) < 1e-6);
         QVERIFY(std::abs(std::abs(s.impedance(plate, 1e3)) / (100e3 * f.rp / (100e3 + f.rp)) - 1) < 1e-6);
+    }
+
+    void whatReachesAnOutputIsTheSameForwardsAndBackwards() {
+        // Every gain and transfer of every start by one solution each way, from 10 Hz to 100 kHz.
+        for (const Start& start : starts()) {
+            for (std::size_t k = 0; k < start.build.channels.size(); ++k) {
+                const auto c = schematic::channelSchematic(start.build, Catalogue::shipped(), k);
+                schematic::Schematic held = c.schematic;
+                for (const schematic::HeldNode& n : c.nodes) held.set(n.source, 250);
+                schematic::Analysis analysis(held);
+                const auto point = analysis.operatingPoint();
+                if (!point) continue; // the plan's own volts are not asked for here
+                const SmallSignal small(analysis.system(), point->portVolts);
+                const auto node = [&](schematic::NetId n) {
+                    return analysis.circuit().nodes[static_cast<std::size_t>(n.index)];
+                };
+                const Node output = node(c.output);
+                const OutputReach reach(small, output);
+                for (const double hertz : {10.0, 50.0, 1e3, 2e4, 1e5}) {
+                    const auto at = reach.at(hertz);
+                    double worst = 0, biggest = 0;
+                    const auto compare = [&](const Complex& a, const Complex& b) {
+                        worst = std::max(worst, std::abs(a - b));
+                        biggest = std::max(biggest, std::abs(b));
+                    };
+                    for (std::size_t n = 1; n < held.nets().size(); ++n)
+                        compare(reach.fromAmps(at, node({static_cast<int>(n)})),
+                                small.transfer(node({static_cast<int>(n)}), output, hertz));
+                    QVERIFY2(worst <= 1e-6 * biggest, qPrintable(QString("%1 at %2 Hz: %3 of %4")
+                                                                     .arg(QString::fromStdString(start.id))
+                                                                     .arg(hertz)
+                                                                     .arg(worst)
+                                                                     .arg(biggest)));
+                    worst = biggest = 0;
+                    for (std::size_t p = 0; p < held.parts().size(); ++p)
+                        if (std::holds_alternative<schematic::Voltage>(held.parts()[p].element)) {
+                            const DeviceId source = analysis.circuit().devices[p][0];
+                            compare(reach.fromVolts(at, source), small.gain(source, output, hertz));
+                        }
+                    QVERIFY2(worst <= 1e-6 * std::max(1.0, biggest), start.id.c_str());
+                }
+            }
+        }
+    }
+    void groundReachesNothing() {
+        Netlist n;
+        const Node a = n.node("a");
+        n.add(Resistor{a, ground, 1e3});
+        const System sys = assemble(n);
+        const SmallSignal s(sys, Eigen::VectorXd());
+        const OutputReach reach(s, a), none(s, ground);
+        QVERIFY(std::abs(reach.fromAmps(reach.at(1e3), a) - 1e3) < 1e-6);
+        QCOMPARE(reach.fromAmps(reach.at(1e3), ground), Complex(0));
+        QCOMPARE(none.fromAmps(none.at(1e3), a), Complex(0));
     }
 
     void aSupplyIsItsRectifierSlowlyAndItsLastCapacitorFast() {

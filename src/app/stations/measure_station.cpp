@@ -4,7 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/plan/input_divider.h"
 #include "core/schematic/path_schematic.h"
-#include "core/signal/sound_file.h"
+#include "core/signal/table_file.h"
 #include "core/wires/hum.h"
 
 #include <QComboBox>
@@ -111,8 +111,8 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     connect(tone, &QPushButton::clicked, this, &MeasureStation::takeTone);
     connect(input, &QLineEdit::returnPressed, this, &MeasureStation::takeTone);
     connect(file, &QPushButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getOpenFileName(this, "A capture of the load's voltage", {},
-                                                            "Sound files (*.wav *.flac *.aiff);;All files (*)");
+        const QString chosen = QFileDialog::getOpenFileName(
+            this, "A capture of the load's voltage", {}, "Captures (*.wav *.flac *.aiff *.csv *.tsv);;All files (*)");
         if (!chosen.isEmpty()) analyseFile(chosen);
     });
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
@@ -184,7 +184,7 @@ void MeasureStation::analyseFile(const QString& name) {
         show(**c, v ? *v : plan::unknown);
     });
     watcher->setFuture(QtConcurrent::run([path = name.toStdString(), s = *scale] {
-        return std::make_shared<Expected<signal::Capture>>(signal::readSound(path, 1, s));
+        return std::make_shared<Expected<signal::Capture>>(signal::readCapture(path, 1, s));
     }));
 }
 
@@ -247,8 +247,7 @@ void MeasureStation::show(const signal::Capture& c, double inputRms) {
         spectrum->graph(1)->setLineStyle(QCPGraph::lsNone);
         spectrum->graph(1)->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 6});
         spectrum->graph(1)->setData(lines, levels, true);
-        words->setText(line +
-                       QString(";  hum predicted %1").arg(text(planned->hum.channels[at].rms, Unit::Volt)));
+        words->setText(line + QString(";  hum predicted %1").arg(text(planned->hum.channels[at].rms, Unit::Volt)));
     }
     theme::dress(*spectrum, "hertz", "dB of the fundamental");
     spectrum->xAxis->setRange(0, 12000);

@@ -360,7 +360,7 @@ void MainWindow::showValues(const QString& words) {
 void MainWindow::showShortcuts() {
     QMessageBox box(QMessageBox::NoIcon, "Keys",
                     "<table cellspacing=6>"
-                    "<tr><td>Alt+1 ... Alt+7</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
+                    "<tr><td>Alt+1 ... Alt+0</td><td>go to a station</td></tr><tr><td>Ctrl+L</td><td>log line: <i>B+1 "
                     "312</i>, or a sentence</td></tr>"
                     "<tr><td>Tab, Shift+Tab</td><td>next, previous value</td></tr><tr><td>Up, Down</td><td>in a value: "
                     "next of the E12 series; with Shift E96</td></tr>"
@@ -380,6 +380,7 @@ void MainWindow::showShortcuts() {
                     "<tr><td>Arrows, Shift+arrows</td><td>Chassis: move 1 mm, 0.1 mm</td></tr>"
                     "<tr><td>R, F, K, D, Shift+D, M, 0</td><td>Chassis: turn, turn over, lock, duplicate, mirror, "
                     "measure, fit</td></tr>"
+                    "<tr><td>Enter, Backspace</td><td>Wiring: the joint's next state, the one before</td></tr>"
                     "<tr><td>Ctrl+E</td><td>every value of the build, with search</td></tr>"
                     "<tr><td>Ctrl+Z, Ctrl+Shift+Z</td><td>undo, redo</td></tr><tr><td>Ctrl+S, Ctrl+O, "
                     "Ctrl+N</td><td>save, open, new</td></tr><tr><td>?</td><td>this sheet</td></tr></table>",
