@@ -7,7 +7,7 @@
 #include "core/wires/hum.h"
 
 /// The findings of a build, with those slow figures that they ask for.
-inline std::vector<ember::rules::Finding> inspected(const ember::Build& b) {
+inline std::vector<ember::rules::Finding> inspected(const ember::Build& b, bool wired = false) {
     using namespace ember;
     const Catalogue& catalogue = Catalogue::shipped();
     plan::Figures f = plan::solveFigures(b, catalogue);
@@ -16,7 +16,7 @@ inline std::vector<ember::rules::Finding> inspected(const ember::Build& b) {
     if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
     f.power.resize(b.channels.size()); // of the power only this one is asked for: the demo's, in volts
     for (plan::PowerFigures& p : f.power) p.clipInput = 0.165, p.clipOutput = 8.2;
-    wires::addWires(b, catalogue, f);
+    if (wired) wires::addWires(b, catalogue, f);
     return rules::inspect(b, catalogue, f);
 }
 

@@ -267,7 +267,7 @@ void Document::solve() {
         wires::addWires(b, catalogue, f);
         deliver(f, b, false);
         plan::completeFigures(b, catalogue, f, stop);
-        wires::addWires(b, catalogue, f);
+        wires::addRated(f);
         if (!stop.stop_requested()) deliver(std::move(f), b, true);
     });
 }

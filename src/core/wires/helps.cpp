@@ -74,7 +74,12 @@ double worst(const HumFigures& f) {
 std::vector<Help> whatHelps(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
                             std::stop_token stop) {
     std::vector<Help> out;
-    const double now = worst(wireFigures(b, catalogue, figures).hum);
+    HumSolver kept; // what the circuit decides is the same for every change of wires and places
+    const auto hum = [&](const Build& of, const plan::Figures& f, HumSolver& solver) {
+        const Harness harness = harnessOf(of, catalogue);
+        return worst(solver.solve(of, catalogue, harness, heaterFigures(of, catalogue, harness, f), f));
+    };
+    const double now = hum(b, figures, kept);
     if (!(now > 0)) return out;
     for (Candidate& c : candidates(b)) {
         if (stop.stop_requested()) return {};
@@ -85,7 +90,8 @@ std::vector<Help> whatHelps(const Build& b, const Catalogue& catalogue, const pl
             other = plan::solveFigures(*changed, catalogue, stop);
             other->power = figures.power;
         }
-        const double then = worst(wireFigures(*changed, catalogue, other ? *other : figures).hum);
+        HumSolver fresh;
+        const double then = other ? hum(*changed, *other, fresh) : hum(*changed, figures, kept);
         if (then > 0 && now > then * std::pow(10, 0.5 / 20))
             out.push_back({std::move(c.edit), 20 * std::log10(now / then)});
     }

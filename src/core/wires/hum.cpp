@@ -262,6 +262,14 @@ void addWires(const Build& b, const Catalogue& catalogue, plan::Figures& f) {
     f.wires = std::make_shared<const WireFigures>(wireFigures(b, catalogue, f));
 }
 
+void addRated(plan::Figures& f) {
+    if (!f.wires) return;
+    auto rated = std::make_shared<WireFigures>(*f.wires);
+    for (ChannelHum& c : rated->hum.channels)
+        if (c.channel < f.power.size()) c.rated = f.power[c.channel].clipOutput;
+    f.wires = std::move(rated);
+}
+
 WireFigures wireFigures(const Build& b, const Catalogue& catalogue, const plan::Figures& f) {
     WireFigures out;
     out.harness = harnessOf(b, catalogue);

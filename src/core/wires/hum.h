@@ -68,6 +68,8 @@ struct WireFigures {
 };
 /// The same into the figures that they belong to.
 void addWires(const Build& build, const Catalogue& catalogue, plan::Figures& figures);
+/// Once the channels' power is known too: what is rated. The rest stays as it was computed.
+void addRated(plan::Figures& figures);
 WireFigures wireFigures(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
 } // namespace ember::wires
