@@ -36,11 +36,6 @@ Expected<Wired> wired(const std::string& file, bool complete) {
     return out;
 }
 
-const char* jointName(Joint j) {
-    constexpr const char* names[] = {"open", "placed", "hooked", "soldered", "checked"};
-    return names[static_cast<std::size_t>(j)];
-}
-
 template <typename Tell>
 int withWires(const std::string& file, bool complete, Tell tell) {
     const auto w = wired(file, complete);
@@ -69,7 +64,7 @@ int tellWires(const std::string& file) {
                            {"amps", known(r.amps)},
                            {"worst_volts", known(r.worstVolts)},
                            {"insulation_volts", r.wire.insulationVolts},
-                           {"state", jointName(r.state())}});
+                           {"state", nameIn(jointNames, r.state())}});
         return Json{{"wires", all}};
     });
 }

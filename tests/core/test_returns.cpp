@@ -1,12 +1,13 @@
 // Ways of joining the returns, layouts by chance, and heaters in another simulator.
 
-#include "../support/demo.h"
 #include "../support/inspected.h"
 #include "../support/spice.h"
+#include "../support/wired.h"
 
 #include "core/chassis/layout_edits.h"
 #include "core/plan/solve.h"
 #include "core/wires/hum.h"
+#include "core/wires/run_figures.h"
 #include "core/wires/wire_edits.h"
 
 #include <QTest>
@@ -22,19 +23,6 @@ using namespace ember::wires;
 namespace {
 
 const Catalogue& catalogue = Catalogue::shipped();
-
-Build unwired() {
-    Build b = demoBuild();
-    b.wiring.wires.clear();
-    return b;
-}
-const plan::Figures& figures() {
-    static const plan::Figures f = plan::solveFigures(unwired(), catalogue);
-    return f;
-}
-WireFigures wired(const Build& b) {
-    return wireFigures(b, catalogue, figures());
-}
 
 /// Whether every ground point is joined to every other.
 bool joined(const Harness& h) {
@@ -122,7 +110,7 @@ class TestReturns : public QObject {
         QVERIFY(through(wired(b)) < 0.1 * direct);
     }
     void moreRippleMoreHumInProportion() {
-        plan::Figures twice = figures();
+        plan::Figures twice = unwiredFigures();
         for (plan::NodeFigures& n : twice.nominal->nodes)
             for (auto& p : n.ripple) p *= 2.0;
         for (auto* ripple : {&twice.nominal->biasRailRipple, &twice.nominal->biasReservoirRipple})
@@ -147,7 +135,7 @@ class TestReturns : public QObject {
         const plan::Figures f = plan::solveFigures(open, catalogue);
         const Harness h = harnessOf(open, catalogue), closed = harnessOf(unwired(), catalogue);
         const auto without = reachesOf(open, catalogue, h, *f.nominal),
-                   with = reachesOf(unwired(), catalogue, closed, *figures().nominal);
+                   with = reachesOf(unwired(), catalogue, closed, *unwiredFigures().nominal);
         QVERIFY(!without.empty() && !with.empty());
         // What enters at the output stage's grids is taken down by the loop's gain, what enters at the input as the
         // gain is.

@@ -1,7 +1,7 @@
 // Findings on wires: each appears with its mistake and goes with its fix; and what the practice bench hums.
 
-#include "../support/demo.h"
 #include "../support/inspected.h"
+#include "../support/wired.h"
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/plan/solve.h"
@@ -26,25 +26,6 @@ namespace {
 const Catalogue& catalogue = Catalogue::shipped();
 using Change = std::function<void(Build&)>;
 
-Build unwired() {
-    Build b = demoBuild();
-    b.wiring.wires.clear();
-    return b;
-}
-
-const plan::Figures& figures() {
-    static const plan::Figures f = plan::solveFigures(unwired(), catalogue);
-    return f;
-}
-
-std::vector<rules::Finding> findings(const Build& b) {
-    plan::Figures f = figures();
-    f.wires = std::make_shared<const WireFigures>(wireFigures(b, catalogue, f));
-    std::vector<rules::Finding> out;
-    rules::wireRules(b, catalogue, f, out);
-    return out;
-}
-
 void change(Build& b, const std::string& id, const std::function<void(Wire&)>& what) {
     Wire w;
     w.id = id;
@@ -59,7 +40,7 @@ class TestWireRules : public QObject {
     Q_OBJECT
   private Q_SLOTS:
     void wiredAsProposedThereIsNothingToSay() {
-        for (const auto& f : findings(unwired())) QVERIFY2(false, f.id.c_str());
+        for (const auto& f : wireFindings(unwired())) QVERIFY2(false, f.id.c_str());
     }
     void appearsWithItsMistake_data() {
         QTest::addColumn<QString>("id");
@@ -114,7 +95,7 @@ class TestWireRules : public QObject {
         QFETCH(bool, mends);
         Build b = unwired();
         bad(b);
-        const auto all = findings(b);
+        const auto all = wireFindings(b);
         const auto* f = findingOf(all, id.toStdString());
         QString seen;
         for (const auto& x : all) seen += QString::fromStdString(x.id) + " ";
@@ -123,14 +104,14 @@ class TestWireRules : public QObject {
         QCOMPARE(f->fix.has_value(), mends);
         if (!mends) return;
         const auto mended = apply(b, *f->fix);
-        QVERIFY(mended && !findingOf(findings(*mended), id.toStdString()));
+        QVERIFY(mended && !findingOf(wireFindings(*mended), id.toStdString()));
     }
     void humIsNotedOnceItIsHeard() {
         Build b = unwired();
         change(b, "pt1.centre_c1.-", [](Wire& w) { w.removed = true; });
         change(b, "mine", [](Wire& w) { w.from = "pt1.centre", w.to = "r12.2", w.area = 0.05e-6; });
         change(b, "r12.2_c3.-", [](Wire& w) { w.area = 0.05e-6; }); // thin wire, so that the pulses drop more across it
-        plan::Figures f = figures();
+        plan::Figures f = unwiredFigures();
         f.power.resize(2);
         for (auto& p : f.power) p.clipOutput = 8;
         f.wires = std::make_shared<const WireFigures>(wireFigures(b, catalogue, f));
@@ -149,7 +130,7 @@ class TestWireRules : public QObject {
         QVERIFY(c);
         const auto measured = signal::analyseNoise(*c, 50);
         QVERIFY(measured);
-        const auto planned = wireFigures(unwired(), catalogue, figures()).hum.channels[0];
+        const auto planned = wireFigures(unwired(), catalogue, unwiredFigures()).hum.channels[0];
         for (const int k : {1, 2}) {
             const auto at = std::find_if(measured->lines.begin(), measured->lines.end(),
                                          [&](const auto& l) { return std::abs(l.hertz - 50 * k) < 0.5; });

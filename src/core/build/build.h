@@ -26,6 +26,7 @@ struct Meter : Extras {
 
 /// How a heater winding is tied to ground: by its centre tap, by two equal resistors, or not at all.
 enum class HeaterReference { CentreTap, Resistors, Floating };
+inline constexpr std::array<std::string_view, 3> heaterReferenceNames{"centre-tap", "resistors", "floating"};
 
 struct HeaterWinding : Extras {
     std::string id;

@@ -4,13 +4,16 @@
 
 #include "extras.h"
 
+#include <array>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace ember {
 
 /// How far a joint is.
 enum class Joint { Open, Placed, Hooked, Soldered, Checked };
+inline constexpr std::array<std::string_view, 5> jointNames{"open", "placed", "hooked", "soldered", "checked"};
 
 /// A corner of a wire's path under the chassis, in chassis coordinates [m].
 struct Corner : Extras {
@@ -36,13 +39,23 @@ struct Wire : Extras {
 /// How the returns are joined: each to its own decoupling capacitor and on in stage order; all to one star; two stars,
 /// of the small signals and of power, joined once; a bus along the stages; or each to the chassis where it stands.
 enum class GroundScheme { LocalStars, OneStar, TwoStars, Bus, ChassisReturn };
+inline constexpr std::array<std::string_view, 5> groundSchemeNames{"local-stars", "one-star", "two-stars", "bus",
+                                                                   "chassis"};
 
 /// How the signal ground meets the chassis: by a wire; through a resistor with two diodes in opposite directions and a
 /// capacitor across it; or nowhere.
 enum class Bond { Direct, Lifted, None };
+inline constexpr std::array<std::string_view, 3> bondNames{"direct", "lifted", "none"};
 
 /// Conventions of the mains side's colours: IEC 60445 (brown, blue, green-yellow), or NFPA 70 (black, white, green).
 enum class MainsColours { NotChosen, Iec60445, Nfpa70 };
+inline constexpr std::array<std::string_view, 3> mainsColourNames{"not-chosen", "iec-60445", "nfpa-70"};
+
+/// As a file writes an enumerator of one of these tables.
+template <typename E, std::size_t N>
+std::string nameIn(const std::array<std::string_view, N>& names, E value) {
+    return std::string(names[static_cast<std::size_t>(value)]);
+}
 
 struct Wiring : Extras {
     GroundScheme grounds = GroundScheme::LocalStars;

@@ -1,14 +1,10 @@
 #include "fields.h"
 
-#include <array>
-
 namespace ember::fields {
 
 namespace {
 
 constexpr Range placeRange{-3, 3};
-using WireNames = std::string_view;
-constexpr std::array<WireNames, 5> jointNames{"open", "placed", "hooked", "soldered", "checked"};
 
 } // namespace
 
@@ -33,13 +29,10 @@ void visit(Visitor& v, Wire& w) {
     v.text("note", w.note);
 }
 void visit(Visitor& v, Wiring& w) {
-    static constexpr std::array<WireNames, 5> schemes{"local-stars", "one-star", "two-stars", "bus", "chassis"};
-    static constexpr std::array<WireNames, 3> bonds{"direct", "lifted", "none"};
-    static constexpr std::array<WireNames, 3> colours{"not-chosen", "iec-60445", "nfpa-70"};
-    v.choice("grounds", w.grounds, schemes);
-    v.choice("bond", w.bond, bonds);
+    v.choice("grounds", w.grounds, groundSchemeNames);
+    v.choice("bond", w.bond, bondNames);
     v.flag("insulatedJacks", w.insulatedJacks);
-    v.choice("colours", w.colours, colours);
+    v.choice("colours", w.colours, mainsColourNames);
     v.list("wires", w.wires, 2000);
 }
 

@@ -3,6 +3,7 @@
 
 #include "core/quantity/letters.h"
 #include "core/wires/hum.h"
+#include "core/wires/run_figures.h"
 #include "core/wires/wire_edits.h"
 
 #include <fmt/format.h>
@@ -17,10 +18,6 @@ using namespace wires;
 
 namespace {
 
-std::string microvolts(double v) {
-    return format(v, Unit::Volt);
-}
-
 std::string between(const Run& r) {
     return fmt::format("{} to {}", wires::spoken(r.wire.from), wires::spoken(r.wire.to));
 }
@@ -34,7 +31,7 @@ void heaterRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
                 "Nothing ties it to ground: leakage sets its volts, and the heater-cathode insulation of every valve "
                 "on it bears what they become. A centre tap, two resistors or a divider holds it.");
             f.fix = setText("reference it by its centre tap", fmt::format("/transformer/heaters/{}/reference", k),
-                            "centre-tap");
+                            nameIn(heaterReferenceNames, HeaterReference::CentreTap));
             out.push_back(std::move(f));
         }
         const SocketVolts* worst = nullptr;
@@ -69,9 +66,9 @@ void heaterRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
             hum = std::max(hum, c.by[static_cast<std::size_t>(HumSource::Heaters)]);
         Finding f = finding(
             "heaters", "heater-straight", Level::Warn, "Heater wires lie side by side, not twisted",
-            fmt::format("{} of hum at the load come from the heaters. Twisted with 20 mm to a turn, what one half turn "
-                        "induces the next takes back.",
-                        microvolts(hum)));
+            fmt::format("{} of hum at the load come from the heaters. Twist the two wires, 20 mm to a turn: what "
+                        "neighbouring half turns induce cancels.",
+                        format(hum, Unit::Volt)));
         f.fix = changeWires(b, "twist the heater wires", straight, [](Wire& wire) { wire.straight = false; });
         out.push_back(std::move(f));
     }
@@ -86,7 +83,7 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
                             "If the high voltage or the mains reaches it, no fuse blows and everything that hangs on "
                             "the jacks is live. "
                             "Exactly one wire joins it to the earthed chassis.");
-        f.fix = setText("bond it to the chassis by a wire", "/wiring/bond", "direct");
+        f.fix = setText("bond it to the chassis by a wire", "/wiring/bond", nameIn(bondNames, Bond::Direct));
         out.push_back(std::move(f));
     }
     if (!byChassis && w.hum.bonds.size() > 1) {
@@ -98,7 +95,7 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
             fmt::format(
                 "Each further bond closes a loop through the metal: the largest is {:.0f} cm², with {} induced in one. "
                 "Exactly one bond; input jacks insulated from the panel.",
-                area * 1e4, microvolts(induced)));
+                area * 1e4, format(induced, Unit::Volt)));
         if (!b.wiring.insulatedJacks) f.fix = setFlag("insulate the jacks", "/wiring/insulatedJacks", true);
         out.push_back(std::move(f));
     }
@@ -110,9 +107,10 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
             out.push_back(finding(
                 "grounds", "loop/" + l.wires.front(), l.induced > 20e-6 ? Level::Warn : Level::Note,
                 fmt::format("A loop of {} ground wires", l.wires.size()),
-                fmt::format("{} close a way round {:.0f} cm²; the stray fields induce {} in it. Without one of them "
-                            "everything is still joined.",
-                            fmt::join(names, ", "), l.area * 1e4, microvolts(l.induced))));
+                fmt::format(
+                    "{} enclose {:.0f} cm²; the stray fields induce {} in them. One of these wires is not needed: "
+                    "without it everything is still joined.",
+                    fmt::join(names, ", "), l.area * 1e4, format(l.induced, Unit::Volt))));
         }
     for (const std::string& point : w.hum.loose)
         out.push_back(finding(
@@ -143,9 +141,10 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
                             fmt::format("{} of the rectifier's pulses share it with what returns there: {} at the "
                                         "load. The winding's centre goes to "
                                         "the first capacitor's negative end before anything else.",
-                                        format(shared->amps, Unit::Ampere), microvolts(hum)));
+                                        format(shared->amps, Unit::Ampere), format(hum, Unit::Volt)));
         if (byChassis) {
-            f.fix = setText("each stage to its own capacitor", "/wiring/grounds", "local-stars");
+            f.fix = setText("each stage to its own capacitor", "/wiring/grounds",
+                            nameIn(groundSchemeNames, GroundScheme::LocalStars));
         } else {
             std::vector<Edit> back;
             for (std::size_t k = b.wiring.wires.size(); k-- > 0;) {
@@ -179,13 +178,7 @@ void wiringRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
     const Obstacles obstacles(b.chassis);
     for (const Run& r : h.runs) {
         if (r.amps > mostAmps(r.wire.area)) {
-            const double fits = std::pow(r.amps / 10.3, 1 / 0.627) * 1e-6;
-            double next = r.wire.area;
-            for (const double area : {0.22e-6, 0.5e-6, 0.75e-6, 1e-6, 1.5e-6, 2.5e-6, 4e-6})
-                if (area >= fits) {
-                    next = area;
-                    break;
-                }
+            const double next = leastArea(r.amps);
             Finding f = finding("wiring", "wire-amps/" + r.wire.id, Level::Stop,
                                 fmt::format("The wire {} is too thin", between(r)),
                                 fmt::format("It carries {}; {:.2f} mm² in a bundle bears {} (IEC 60204-1).",
@@ -200,18 +193,17 @@ void wiringRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
                         fmt::format("The insulation of {} is for less than its volts", between(r)),
                         fmt::format("{} at its worst moment, on insulation for {}.", format(r.worstVolts, Unit::Volt),
                                     format(r.wire.insulationVolts, Unit::Volt)));
-            const double rated = r.worstVolts * 1.2 <= 600 ? 600 : r.worstVolts * 1.2 <= 1000 ? 1000 : 3000;
+            const double rated = insulationFor(r.worstVolts);
             f.fix = changeWires(b, fmt::format("insulation for {}", format(rated, Unit::Volt)), {r.wire.id},
                                 [&](Wire& x) { x.insulationVolts = rated; });
             out.push_back(std::move(f));
         }
         for (const std::size_t part : obstacles.hit(r.path, r.fromSpot, r.toSpot))
-            out.push_back(finding(
-                "wiring", "wire-through/" + r.wire.id + "/" + b.chassis.parts[part].id, Level::Note,
-                fmt::format(
-                    "The wire {} passes through {}", between(r),
-                    upper(b.chassis.parts[part].of.empty() ? b.chassis.parts[part].id : b.chassis.parts[part].of)),
-                "No way along the sides is free there: lead it round by corners of its own, or move the part."));
+            out.push_back(finding("wiring", "wire-through/" + r.wire.id + "/" + b.chassis.parts[part].id, Level::Note,
+                                  fmt::format("The wire {} passes through {}", between(r),
+                                              upper(b.chassis.parts[part].of.empty() ? b.chassis.parts[part].id
+                                                                                     : b.chassis.parts[part].of)),
+                                  "No clear route was found. Move the part, or give the wire a path of its own."));
     }
     // Mains in one bundle with an input.
     for (const Run& m : h.runs)
@@ -259,7 +251,8 @@ void humRules(const Build& b, const WireFigures& w, std::vector<Finding>& out) {
             fmt::format("{}: hum {:.0f} dB below rated output", b.channels[c.channel].name, db),
             fmt::format(
                 "{} at the load with the input shorted, most of it {} at {:.0f} Hz. 70 dB is quiet in a living room.",
-                microvolts(c.rms), nameOf(static_cast<HumSource>(worst)), line == c.lines.end() ? 0 : line->hertz)));
+                format(c.rms, Unit::Volt), nameOf(static_cast<HumSource>(worst)),
+                line == c.lines.end() ? 0 : line->hertz)));
     }
 }
 

@@ -60,8 +60,7 @@ std::optional<SweepFacts> factsOf(const Capture& s) {
     auto [tz, fz] = frequency(z, std::max<std::size_t>(4, z / 200));
     if (!(fz > 1.5 * fa)) return std::nullopt;
     double L = (tz - ta) / std::log(fz / fa);
-    // The phase itself, half a turn a crossing, sharpens L: between two crossings it grows by pi (f(t2) - f(t1)) L
-    // 2 / 2.
+    // The number of crossings up to the middle one must be what L says: Newton's method with a numerical slope.
     for (int k = 0; k < 50; ++k) {
         const double grown = 0.5 * static_cast<double>(z - a),
                      f1 = grown / (L * (std::exp((crossings[z] - crossings[a]) / L) - 1)),
@@ -135,7 +134,6 @@ class Piece {
         const auto n = std::ssize(impulse);
         const auto from = static_cast<std::ptrdiff_t>(std::floor((centre - before) * rate)),
                    to = static_cast<std::ptrdiff_t>(std::ceil((centre + after) * rate));
-        offset = static_cast<double>(from) / rate;
         const auto count = to - from;
         const auto fadeIn = static_cast<std::ptrdiff_t>(0.25 * before * rate),
                    fadeOut = static_cast<std::ptrdiff_t>(0.25 * after * rate);
@@ -165,7 +163,7 @@ class Piece {
     }
 
   private:
-    double rate, offset = 0, bin = 1;
+    double rate, bin = 1;
     std::vector<double> samples;
     Bins spectrum;
 };
@@ -287,7 +285,7 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
         out.points.push_back({hertz, db(gain(hertz))});
     }
     const double middle = std::clamp(1000.0, bottom, top),
-                 level = db(gain(middle)) + 20 * std::log10(std::numbers::sqrt2) * -1;
+                 level = db(gain(middle)) - 20 * std::log10(std::numbers::sqrt2);
     const auto corner = [&](double outer) {
         // From the middle outwards in small steps to the first crossing, then by bisection.
         const double ratio = outer > middle ? std::exp2(1 / 48.0) : std::exp2(-1 / 48.0);

@@ -25,8 +25,9 @@ struct Run {
     double length = 0;                    ///< cut length: path, dress and strips at both ends [m]
     double ohms = 0;                      ///< of the copper at 20 C along the path
     double worstVolts = plan::unknown;    ///< to ground, crest, at its worst moment [V]
-    double amps = plan::unknown;          ///< RMS [A], where it is more than a signal's
-    int fromPoint = -2, toPoint = -2;     ///< of a ground wire: index of its points, -1 the chassis
+    /// RMS [A], where it is more than a signal's; of a ground wire the alternating part.
+    double amps = plan::unknown;
+    int fromPoint = -2, toPoint = -2; ///< of a ground wire: index of its points, -1 the chassis
     [[nodiscard]] bool pair() const { return !twistedWith.empty(); }
     /// The lesser of its two joints.
     [[nodiscard]] Joint state() const { return std::min(wire.fromJoint, wire.toJoint); }
@@ -43,13 +44,7 @@ struct Harness {
 /// Ids are made of the ends, so that they stay while the ends do. Heaters go from socket to socket in twisted pairs,
 /// output valves first, each next the nearest; a net's other wires join its places by the shortest ways.
 Harness harnessOf(const Build& build, const Catalogue& catalogue);
-/// Fills in what flows and what stands across, from the plan's figures.
-void addFigures(Harness& harness, const Build& build, const plan::Figures& figures);
-
 inline constexpr double copper = 0.01724e-6; ///< resistivity at 20 C [ohm m], IEC 60028
-/// What a wire in a bundle inside a chassis may carry for long [A]: 10.3 A at 1 mm2, as the power 0.627 of its area;
-/// IEC 60204-1:2016 table 6, method B1, 40 C, continued to thin wires by the same power.
-double mostAmps(double area);
 inline constexpr const char* chassisEnd = "chassis";
 
 } // namespace ember::wires

@@ -17,9 +17,8 @@ namespace {
 /// One heater at its socket.
 struct Load {
     std::string valve;
-    Heater heater;              ///< as wired
-    std::set<std::string> a, z; ///< names of its terminals on the two sides; empty: not on the chassis
-    std::size_t spot = 0;
+    Heater heater;                   ///< as wired
+    std::set<std::string> a, z;      ///< names of its terminals on the two sides; empty: not on the chassis
     const ValveType* type = nullptr; ///< none: a rectifier
     const Valve* bottle = nullptr;
 };
@@ -34,11 +33,10 @@ class Winding {
         other = h.terminals.whole.schematic.findNet(heaterNet(w.id, 'b'));
         const auto addLoad = [&](const std::string& id, const Heater& heater, const ValveType* type,
                                  const Valve* bottle) {
-            Load l{id, heater.wiredFor(w.volts), {}, {}, 0, type, bottle};
+            Load l{id, heater.wiredFor(w.volts), {}, {}, type, bottle};
             for (const Terminal& t : h.terminals.list)
                 if (h.terminals.part(t).id == id && (t.net == one || t.net == other)) {
                     (t.net == one ? l.a : l.z).insert(t.name);
-                    l.spot = t.spot;
                 }
             loads.push_back(std::move(l));
         };

@@ -19,7 +19,6 @@ struct SocketVolts {
     /// the cathode still at 0 V after switch-on. NaN: the winding floats, or the heater is the cathode.
     double heaterCathode = plan::unknown;
     double heaterCathodeLimit = 0; ///< 0: none is published
-    double volts(int mains) const { return mains == 0 ? low : mains == 1 ? nominal : high; }
 };
 struct HeatedWinding {
     std::string id;

@@ -22,15 +22,18 @@ struct Candidate {
 
 std::vector<Candidate> candidates(const Build& b) {
     std::vector<Candidate> out;
-    const auto grounds = [&](GroundScheme scheme, const char* key, const char* name) {
-        if (b.wiring.grounds != scheme) out.push_back({setText(name, "/wiring/grounds", key), false});
+    const auto grounds = [&](GroundScheme scheme, const char* name) {
+        if (b.wiring.grounds != scheme)
+            out.push_back({setText(name, "/wiring/grounds", nameIn(groundSchemeNames, scheme)), false});
     };
-    grounds(GroundScheme::LocalStars, "local-stars", "Each stage's return to its own decoupling capacitor");
-    grounds(GroundScheme::OneStar, "one-star", "All returns to one star");
-    grounds(GroundScheme::TwoStars, "two-stars", "A star of the small signals and one of power, joined once");
-    grounds(GroundScheme::Bus, "bus", "A bus along the stages");
+    grounds(GroundScheme::LocalStars, "Each stage's return to its own decoupling capacitor");
+    grounds(GroundScheme::OneStar, "All returns to one star");
+    grounds(GroundScheme::TwoStars, "A star of the small signals and one of power, joined once");
+    grounds(GroundScheme::Bus, "A bus along the stages");
     if (b.wiring.bond == Bond::None)
-        out.push_back({setText("One wire from the signal ground to the chassis", "/wiring/bond", "direct"), false});
+        out.push_back(
+            {setText("One wire from the signal ground to the chassis", "/wiring/bond", nameIn(bondNames, Bond::Direct)),
+             false});
     if (!b.wiring.insulatedJacks)
         out.push_back({setFlag("Insulate the input jacks from the chassis", "/wiring/insulatedJacks", true), false});
     std::vector<Edit> twisted, proposed;
@@ -45,7 +48,8 @@ std::vector<Candidate> candidates(const Build& b) {
         if (const HeaterWinding& h = b.transformer.heaters[k];
             h.feeds == "signal" && h.reference == HeaterReference::Floating)
             out.push_back({setText(fmt::format("{} referenced by its centre tap", upper(h.id)),
-                                   fmt::format("/transformer/heaters/{}/reference", k), "centre-tap"),
+                                   fmt::format("/transformer/heaters/{}/reference", k),
+                                   nameIn(heaterReferenceNames, HeaterReference::CentreTap)),
                            false});
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
         if (const Section& s = b.supply.sections[k];

@@ -39,25 +39,24 @@ struct GroundLoop {
 struct HumFigures {
     std::vector<ChannelHum> channels;
     std::vector<GroundLoop> loops;
-    std::vector<std::string> bonds;             ///< ids of the wires to the chassis
-    std::vector<std::string> loose;             ///< ground points that nothing joins to the supply's
-    std::map<std::string, double> groundAmps;   ///< by wire: RMS of the alternating current [A]
-    std::map<std::string, double> groundVolts;  ///< by ground point: RMS to the chassis [V]
-    std::map<std::string, double> worstFieldAt; ///< by valve: EMF in its grid's loop at the mains [V RMS]
+    std::vector<std::string> bonds;            ///< ids of the wires to the chassis
+    std::vector<std::string> loose;            ///< ground points that nothing joins to the supply's
+    std::map<std::string, double> groundAmps;  ///< by wire: RMS of the alternating current [A]
+    std::map<std::string, double> groundVolts; ///< by ground point: RMS to the chassis [V]
 };
 
-/// What a build's circuit alone decides, and what its layout alone does: kept, so that a move or a wire is computed
-/// anew within a frame.
+/// Keeps the channels' transfers, which a circuit decides, from one build to the next: after a move or with another
+/// wire the budget comes within a frame. They are computed anew where the ground points are others; whoever changes the
+/// circuit takes another solver.
 class HumSolver {
   public:
     /// Nothing for a build without a steady state at nominal mains.
     HumFigures solve(const Build& build, const Catalogue& catalogue, const Harness& harness,
                      const HeaterFigures& heaters, const plan::Figures& figures);
-    /// What holds for the circuit is computed anew the next time.
-    void forget() { reaches.clear(); }
 
   private:
     std::vector<ChannelReach> reaches;
+    std::vector<std::string> points; ///< names of the ground points that `reaches` are by
 };
 
 /// Harness, heaters and hum of a build in one.

@@ -28,7 +28,6 @@ Vector potentialOf(const LoopGroup& group, const Vector& at);
 
 /// A source of alternating field with its current, or its moment, at each harmonic of the mains.
 struct FieldSource {
-    std::string name; ///< "PT1", "heaters at V3"
     bool heater = false;
     std::vector<chassis::Dipole> dipoles;         ///< of moment 1 in full
     std::vector<std::pair<Vector, Vector>> wires; ///< straight pieces that carry its current

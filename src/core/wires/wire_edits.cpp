@@ -15,13 +15,19 @@ Edit changeWires(const Build& b, std::string name, const std::vector<std::string
          k-- > 0;) // from the end, so that what is taken away moves nothing that comes later
         if (asked(all[k])) parts.push_back(removeAt("", fmt::format("/wiring/wires/{}", k)));
     for (const std::string& id : ids) {
-        const auto at = std::find_if(all.begin(), all.end(), [&](const Wire& w) { return w.id == id; });
-        Wire w = at == all.end() ? Wire{} : *at;
+        const Wire* own = wireIn(b, id);
+        Wire w = own ? *own : Wire{};
         w.id = id;
         change(w);
         parts.push_back(insertAt("", "/wiring/wires/-", w));
     }
     return together(std::move(name), parts);
+}
+
+const Wire* wireIn(const Build& b, const std::string& id) {
+    const auto& all = b.wiring.wires;
+    const auto at = std::find_if(all.begin(), all.end(), [&](const Wire& w) { return w.id == id; });
+    return at == all.end() ? nullptr : &*at;
 }
 
 Joint next(Joint j) {

@@ -12,6 +12,9 @@ namespace ember::wires {
 Edit changeWires(const Build& build, std::string name, const std::vector<std::string>& ids,
                  const std::function<void(Wire&)>& change);
 
+/// The entry of the builder's list for a wire, or nullptr.
+const Wire* wireIn(const Build& build, const std::string& id);
+
 /// What follows a joint's present state, and what comes before it; the first and the last stay.
 Joint next(Joint joint);
 Joint previous(Joint joint);

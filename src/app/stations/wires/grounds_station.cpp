@@ -25,19 +25,13 @@ namespace ember::app {
 using namespace wires;
 
 namespace {
-/// What is below a millionth of what is of interest is nothing.
+/// Below a nanovolt or nanoampere: 0.
 QString small(double value, Unit unit) {
     return value < 1e-9 ? QString("0") : text(value, unit);
 }
 } // namespace
 
-GroundsStation::GroundsStation(Document& d, QWidget* parent) : Station(d, called, parent) {
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(18, 12, 6, 6);
-    layout->setSpacing(8);
-    auto* head = new QHBoxLayout;
-    head->addWidget(label("Grounds", theme::Size::Title));
-    head->addSpacing(8);
+GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, called, parent) {
     scheme = new QComboBox;
     scheme->setObjectName("groundScheme");
     scheme->setAccessibleName("How the returns are joined");
@@ -58,14 +52,8 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : Station(d, called
     help = new QPushButton("What would help most");
     help->setObjectName("humHelp");
     head->addWidget(help);
-    layout->addLayout(head);
-    words = label("", theme::Size::Text, false, "dim");
-    words->setObjectName("groundWords");
-    words->setWordWrap(true);
-    layout->addWidget(words);
-    picture = new WirePicture(document);
+    finishHead("groundWords");
     picture->setKinds({RunKind::Ground, RunKind::Earth});
-    layout->addWidget(picture, 3);
     auto* low = new QHBoxLayout;
     table = new WireTable("Ground wires", {"from", "to", "mΩ", "AC", "to chassis"}, {2, 3, 4});
     table->setObjectName("groundTable");
@@ -73,26 +61,23 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : Station(d, called
     budget = new FigureList("Hum and noise by source");
     budget->setObjectName("humBudget");
     low->addWidget(budget, 2);
-    layout->addLayout(low, 2);
+    column->addLayout(low, 2);
     connect(table, &WireTable::moved, this, [this](const QString& wire) {
         picture->setLit(wire.isEmpty() ? std::set<std::string>{} : std::set{wire.toStdString()});
     });
     connect(picture, &WirePicture::chosen, table, &WireTable::select);
     connect(scheme, &QComboBox::activated, this, [this](int k) {
-        constexpr std::array keys{"local-stars", "one-star", "two-stars", "bus", "chassis"};
         edit(setText("returns: " + scheme->itemText(k).toStdString(), "/wiring/grounds",
-                     keys[static_cast<std::size_t>(k)]));
+                     nameIn(groundSchemeNames, static_cast<GroundScheme>(k))));
     });
     connect(bond, &QComboBox::activated, this, [this](int k) {
-        constexpr std::array keys{"direct", "lifted", "none"};
         edit(setText("signal ground " + bond->itemText(k).toStdString(), "/wiring/bond",
-                     keys[static_cast<std::size_t>(k)]));
+                     nameIn(bondNames, static_cast<Bond>(k))));
     });
     connect(insulated, &QCheckBox::clicked, this, [this](bool on) {
         edit(setFlag(on ? "insulate the jacks" : "jacks on the panel", "/wiring/insulatedJacks", on));
     });
     connect(help, &QPushButton::clicked, this, &GroundsStation::findHelp);
-    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     refresh();
 }
 
@@ -104,17 +89,6 @@ void GroundsStation::arrive() {
     table->setFocus();
 }
 
-void GroundsStation::edit(const Edit& e) {
-    if (auto done = document.edit(e); !done) Q_EMIT said(text(done.problem().text()), false);
-}
-
-double GroundsStation::shareDone() const {
-    const auto& findings = document.findings();
-    const bool open = std::any_of(findings.begin(), findings.end(),
-                                  [](const auto& f) { return f.station == "grounds" && !f.waived; });
-    return open || !document.figures().wires || document.build().chassis.parts.empty() ? 0.3 : 0.9;
-}
-
 /// Each change is tried on the whole budget, which takes a second or two: in the background, then as a menu.
 void GroundsStation::findHelp() {
     stopHelp.request_stop();
@@ -122,26 +96,27 @@ void GroundsStation::findHelp() {
     help->setEnabled(false);
     help->setText("trying changes...");
     QPointer<GroundsStation> self(this);
-    (void)QtConcurrent::run(
-        [self, solved = document.solved(), stop = stopHelp.get_token(), at = document.revisionNow()] {
-            auto helps = whatHelps(solved.build, Catalogue::shipped(), solved.figures, stop);
-            QMetaObject::invokeMethod(qApp, [self, helps = std::move(helps), at] {
-                if (!self) return;
-                self->help->setEnabled(true);
-                self->help->setText("What would help most");
-                if (self->document.revisionNow() != at)
-                    return Q_EMIT self->said("The build has changed since; ask again.", false);
-                if (helps.empty()) return Q_EMIT self->said("Nothing that was tried takes half a decibel off.", true);
-                auto* menu = new QMenu(self);
-                menu->setObjectName("humHelpMenu");
-                menu->setAttribute(Qt::WA_DeleteOnClose);
-                for (const Help& h : helps)
-                    QObject::connect(
-                        menu->addAction(QString("%1: %2 dB less").arg(text(h.edit.name)).arg(h.decibels, 0, 'f', 1)),
-                        &QAction::triggered, self, [self, e = h.edit] { self->edit(e); });
-                menu->popup(self->help->mapToGlobal(QPoint(0, self->help->height())));
-            });
+    (void)QtConcurrent::run([self, solved = document.solved(), stop = stopHelp.get_token(),
+                             at = document.revisionNow()] {
+        auto helps = whatHelps(solved.build, Catalogue::shipped(), solved.figures, stop);
+        QMetaObject::invokeMethod(qApp, [self, helps = std::move(helps), at] {
+            if (!self) return;
+            self->help->setEnabled(true);
+            self->help->setText("What would help most");
+            if (self->document.revisionNow() != at)
+                return Q_EMIT self->said("The build has changed since; ask again.", false);
+            if (helps.empty())
+                return Q_EMIT self->said("No change that was tried lowers the hum by half a decibel or more.", true);
+            auto* menu = new QMenu(self);
+            menu->setObjectName("humHelpMenu");
+            menu->setAttribute(Qt::WA_DeleteOnClose);
+            for (const Help& h : helps)
+                QObject::connect(
+                    menu->addAction(QString("%1: %2 dB less").arg(text(h.edit.name)).arg(h.decibels, 0, 'f', 1)),
+                    &QAction::triggered, self, [self, e = h.edit] { self->edit(e); });
+            menu->popup(self->help->mapToGlobal(QPoint(0, self->help->height())));
         });
+    });
 }
 
 void GroundsStation::refresh() {
@@ -185,8 +160,8 @@ void GroundsStation::refresh() {
         figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt), {}});
     }
     budget->show(std::move(figures));
-    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. Hum is at the load with the input shorted; thicker "
-                           "wires carry more. The safety earth has a bolt of its own and is never lifted.")
+    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. Hum at the load, input shorted. The thicker the line, "
+                           "the more current. The safety earth has a bolt of its own and is never lifted.")
                        .arg(f.hum.bonds.size())
                        .arg(f.hum.bonds.size() == 1 ? "" : "s")
                        .arg(f.hum.loops.size())

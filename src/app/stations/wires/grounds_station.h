@@ -1,5 +1,5 @@
 #pragma once
-#include "app/stations/station.h"
+#include "wire_station.h"
 
 class QCheckBox;
 class QComboBox;
@@ -9,28 +9,23 @@ class QPushButton;
 namespace ember::app {
 
 class FigureList;
-class WirePicture;
 class WireTable;
 
 /// The return network: how it is joined, what flows in it and what that makes; hum and noise as one budget.
-class GroundsStation : public Station {
+class GroundsStation : public WireStation {
     Q_OBJECT
   public:
     static constexpr StationName called{"grounds", "Grounds", "WIRE"};
     explicit GroundsStation(Document& document, QWidget* parent = nullptr);
     ~GroundsStation() override;
-    [[nodiscard]] double shareDone() const override;
     void arrive() override;
 
   private:
-    void refresh();
-    void edit(const Edit& edit);
+    void refresh() override;
     void findHelp();
     QComboBox *scheme, *bond;
     QCheckBox* insulated;
     QPushButton* help;
-    QLabel* words;
-    WirePicture* picture;
     WireTable* table;
     FigureList* budget;
     std::stop_source stopHelp;

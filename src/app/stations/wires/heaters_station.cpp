@@ -4,6 +4,7 @@
 #include "wire_table.h"
 
 #include "app/widgets/words.h"
+#include "core/wires/run_figures.h"
 #include "core/wires/wire_edits.h"
 
 #include <QCheckBox>
@@ -19,16 +20,7 @@ namespace ember::app {
 
 using namespace wires;
 
-namespace {
-constexpr std::array areas{0.5e-6, 0.82e-6, 1.5e-6, 2.5e-6, 4e-6};
-}
-
-HeatersStation::HeatersStation(Document& d, QWidget* parent) : Station(d, called, parent) {
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(18, 12, 6, 6);
-    layout->setSpacing(8);
-    auto* head = new QHBoxLayout;
-    head->addWidget(label("Heaters", theme::Size::Title));
+HeatersStation::HeatersStation(Document& d, QWidget* parent) : WireStation(d, called, parent) {
     const auto choice = [&](const char* called2, const char* name, const char* tip) {
         head->addSpacing(8);
         head->addWidget(label(called2, theme::Size::Text, false, "dim"));
@@ -43,36 +35,30 @@ HeatersStation::HeatersStation(Document& d, QWidget* parent) : Station(d, called
     reference = choice("reference", "heaterReference", "How the winding is tied to ground");
     reference->addItems({"centre tap", "two resistors", "floating"});
     gauge = choice("wire", "heaterGauge", "Conductor of this winding's wires");
-    for (const double area : areas) gauge->addItem(QString("%1 mm²").arg(area * 1e6, 0, 'g', 3));
+    for (const double area : standardAreas) gauge->addItem(QString("%1 mm²").arg(area * 1e6, 0, 'g', 3));
     twisted = new QCheckBox("twisted");
     twisted->setObjectName("heaterTwisted");
     head->addSpacing(8);
     head->addWidget(twisted);
     head->addStretch();
-    layout->addLayout(head);
-    words = label("", theme::Size::Text, false, "dim");
-    words->setObjectName("heaterWords");
-    words->setWordWrap(true);
-    layout->addWidget(words);
-    picture = new WirePicture(document);
+    finishHead("heaterWords");
     picture->setKinds({RunKind::Heater});
-    layout->addWidget(picture, 3);
     table =
         new WireTable("Heater volts at the sockets",
                       {"socket", "rated", "at low mains", "at nominal", "at high mains", "heater to cathode", "limit"},
                       {1, 2, 3, 4, 5, 6});
     table->setObjectName("heaterTable");
-    layout->addWidget(table, 2);
+    column->addWidget(table, 2);
     connect(winding, &QComboBox::activated, this, [this] { refresh(); });
     connect(reference, &QComboBox::activated, this, [this](int k) {
         if (filling || current() >= document.build().transformer.heaters.size()) return;
-        constexpr std::array keys{"centre-tap", "resistors", "floating"};
         edit(setText(fmt::format("{}: {}", upper(document.build().transformer.heaters[current()].id),
                                  reference->itemText(k).toStdString()),
-                     fmt::format("/transformer/heaters/{}/reference", current()), keys[static_cast<std::size_t>(k)]));
+                     fmt::format("/transformer/heaters/{}/reference", current()),
+                     nameIn(heaterReferenceNames, static_cast<HeaterReference>(k))));
     });
     connect(gauge, &QComboBox::activated, this, [this](int k) {
-        const double area = areas[static_cast<std::size_t>(k)];
+        const double area = standardAreas[static_cast<std::size_t>(k)];
         edit(changeWires(document.build(), fmt::format("heater wires of {:g} mm²", area * 1e6), wiresOfWinding(),
                          [area](Wire& w) { w.area = area; }));
     });
@@ -80,16 +66,11 @@ HeatersStation::HeatersStation(Document& d, QWidget* parent) : Station(d, called
         edit(changeWires(document.build(), on ? "twist the heater wires" : "heater wires side by side",
                          wiresOfWinding(), [on](Wire& w) { w.straight = !on; }));
     });
-    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     refresh();
 }
 
 void HeatersStation::arrive() {
     table->setFocus();
-}
-
-void HeatersStation::edit(const Edit& e) {
-    if (auto done = document.edit(e); !done) Q_EMIT said(text(done.problem().text()), false);
 }
 
 std::size_t HeatersStation::current() const {
@@ -104,13 +85,6 @@ std::vector<std::string> HeatersStation::wiresOfWinding() const {
     for (const Run& r : solved.figures.wires->harness.runs)
         if (r.kind == RunKind::Heater && r.heater == windings[current()].id) out.push_back(r.wire.id);
     return out;
-}
-
-double HeatersStation::shareDone() const {
-    const auto& findings = document.findings();
-    const bool open = std::any_of(findings.begin(), findings.end(),
-                                  [](const auto& f) { return f.station == "heaters" && !f.waived; });
-    return open || !document.figures().wires || document.build().chassis.parts.empty() ? 0.3 : 0.9;
 }
 
 void HeatersStation::refresh() {
@@ -140,8 +114,8 @@ void HeatersStation::refresh() {
     twisted->setEnabled(first != nullptr);
     twisted->setChecked(first && !first->wire.straight);
     gauge->setCurrentIndex(-1);
-    for (std::size_t k = 0; first && k < areas.size(); ++k)
-        if (std::abs(first->wire.area - areas[k]) < 1e-9) gauge->setCurrentIndex(static_cast<int>(k));
+    for (std::size_t k = 0; first && k < standardAreas.size(); ++k)
+        if (std::abs(first->wire.area - standardAreas[k]) < 1e-9) gauge->setCurrentIndex(static_cast<int>(k));
     words->setText(QString("%1 gives %2 at its tags, %3 of the %4 it is made for; %5 in the moment of switching on. "
                            "Within 5 % of rated is good, 10 % is the limit, "
                            "at high mains too.")

@@ -25,9 +25,9 @@ using namespace wires;
 
 namespace {
 
-constexpr std::array jointWords{"", "placed", "hooked", "soldered", "checked"};
-const char* word(Joint j) {
-    return jointWords[static_cast<std::size_t>(j)];
+/// As a file has it; nothing for a joint that is not begun.
+QString word(Joint j) {
+    return j == Joint::Open ? QString() : text(nameIn(jointNames, j));
 }
 
 /// What bites while wires of a kind are laid.
@@ -52,13 +52,7 @@ const char* caution(RunKind kind) {
 
 } // namespace
 
-WiringStation::WiringStation(Document& d, QWidget* parent) : Station(d, called, parent) {
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(18, 12, 6, 6);
-    layout->setSpacing(8);
-    auto* head = new QHBoxLayout;
-    head->addWidget(label("Wiring", theme::Size::Title));
-    head->addSpacing(8);
+WiringStation::WiringStation(Document& d, QWidget* parent) : WireStation(d, called, parent) {
     kind = new QComboBox;
     kind->setObjectName("wireKind");
     kind->setAccessibleName("Kind of wires");
@@ -79,34 +73,24 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : Station(d, called, 
     auto* list = new QPushButton("Cutting list...");
     list->setObjectName("cuttingList");
     head->addWidget(list);
-    layout->addLayout(head);
-    words = label("", theme::Size::Text, false, "dim");
-    words->setObjectName("wiringWords");
-    words->setWordWrap(true);
-    layout->addWidget(words);
-    picture = new WirePicture(document);
-    layout->addWidget(picture, 3);
+    finishHead("wiringWords");
     now = label("", theme::Size::Text);
     now->setObjectName("wiringNow");
     now->setWordWrap(true);
-    layout->addWidget(now);
+    column->addWidget(now);
     table = new WireTable("Wires in the order of work",
-                          {"", "from", "to", "colour", "mm²", "cut, mm", "joint at from", "joint at to"}, {0, 4, 5});
+                          {"", "from", "to", "colour", "mm²", "cut, mm", "first joint", "second joint"}, {0, 4, 5});
     table->setObjectName("wireTable");
     table->installEventFilter(this);
-    layout->addWidget(table, 3);
+    column->addWidget(table, 3);
     connect(kind, &QComboBox::currentIndexChanged, this, [this] { refresh(); });
     connect(secondLook, &QCheckBox::toggled, this, [this] { refresh(); });
     connect(colours, &QComboBox::activated, this, [this](int k) {
-        constexpr std::array keys{"not-chosen", "iec-60445", "nfpa-70"};
-        if (auto done = document.edit(setText("mains colours", "/wiring/colours", keys[static_cast<std::size_t>(k)]));
-            !done)
-            Q_EMIT said(text(done.problem().text()), false);
+        edit(setText("mains colours", "/wiring/colours", nameIn(mainsColourNames, static_cast<MainsColours>(k))));
     });
     connect(table, &WireTable::moved, this, [this] { light(); });
     connect(picture, &WirePicture::chosen, table, &WireTable::select);
     connect(list, &QPushButton::clicked, this, &WiringStation::exportList);
-    connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     refresh();
 }
 
@@ -130,7 +114,9 @@ void WiringStation::advance(bool forward) {
     const Run* r =
         solved.figures.wires ? solved.figures.wires->harness.find(table->currentId().toStdString()) : nullptr;
     if (!r) return;
-    const Joint a = r->wire.fromJoint, z = r->wire.toJoint,
+    // As the build has it now: its figures may still be on their way after the last key.
+    const Wire* own = wireIn(document.build(), r->wire.id);
+    const Joint a = own ? own->fromJoint : Joint::Open, z = own ? own->toJoint : Joint::Open,
                 last = secondLook->isChecked() ? Joint::Checked : Joint::Soldered;
     const bool first = forward ? a <= z : a > z;
     const Joint is = first ? a : z;
@@ -148,11 +134,8 @@ void WiringStation::advance(bool forward) {
                            ? procedure::reopenedBy(document.build(), *r)
                            : std::vector<LogEntry>{};
     const std::string wire = r->wire.id, end = first ? r->wire.from : r->wire.to;
-    if (auto done = document.edit(
-            changeWires(document.build(), fmt::format("{} {}", spoken(end), to == Joint::Open ? "open" : word(to)),
-                        {wire}, [first, to](Wire& w) { (first ? w.fromJoint : w.toJoint) = to; }));
-        !done)
-        return Q_EMIT said(text(done.problem().text()), false);
+    edit(changeWires(document.build(), fmt::format("{} {}", spoken(end), nameIn(jointNames, to)), {wire},
+                     [first, to](Wire& w) { (first ? w.fromJoint : w.toJoint) = to; }));
     for (const LogEntry& e : again) document.log(e);
     if (!again.empty())
         Q_EMIT said(QString("First Power begins again at \"%1\": the wire is part of what was read there.")

@@ -1,5 +1,5 @@
 #pragma once
-#include "app/stations/station.h"
+#include "wire_station.h"
 
 class QCheckBox;
 class QComboBox;
@@ -7,11 +7,10 @@ class QLabel;
 
 namespace ember::app {
 
-class WirePicture;
 class WireTable;
 
 /// The run list in the order of work: each wire cut, hooked, soldered, and looked at a second time.
-class WiringStation : public Station {
+class WiringStation : public WireStation {
     Q_OBJECT
   public:
     static constexpr StationName called{"wiring", "Wiring", "WIRE"};
@@ -25,14 +24,13 @@ class WiringStation : public Station {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
-    void refresh();
+    void refresh() override;
     void light();
     void advance(bool forward);
     void exportList();
     QComboBox *kind, *colours;
     QCheckBox* secondLook;
-    QLabel *words, *now;
-    WirePicture* picture;
+    QLabel* now;
     WireTable* table;
 };
 

@@ -1,0 +1,31 @@
+#pragma once
+#include "app/stations/station.h"
+
+class QHBoxLayout;
+class QLabel;
+class QVBoxLayout;
+
+namespace ember::app {
+
+class WirePicture;
+
+/// What Heaters, Grounds and Wiring share: a head with their controls, a line of words, the chassis from below.
+class WireStation : public Station {
+    Q_OBJECT
+  public:
+    WireStation(Document& document, const StationName& names, QWidget* parent);
+    /// Of a plan: done where no finding of its own is open.
+    [[nodiscard]] double shareDone() const override;
+
+  protected:
+    /// Adds words and picture below the head, once the head's controls are there; derived stations go on in `column`.
+    void finishHead(const char* wordsName);
+    void edit(const Edit& edit); ///< or says why not
+    virtual void refresh() = 0;  ///< the figures are others
+    QVBoxLayout* column;
+    QHBoxLayout* head;
+    QLabel* words = nullptr;
+    WirePicture* picture;
+};
+
+} // namespace ember::app

@@ -1,0 +1,89 @@
+#include "field_sources.h"
+
+#include "core/build/build_json.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numbers>
+
+namespace ember::wires {
+
+using namespace schematic;
+using Complex = std::complex<double>;
+
+namespace {
+
+/// Shares of a power transformer's stray moment at the odd harmonics: its magnetising current is bent so at rated flux.
+/// A choice; iron near saturation has more.
+constexpr std::array<std::pair<std::size_t, double>, 4> transformerHarmonics{
+    {{1, 1.0}, {3, 0.25}, {5, 0.12}, {7, 0.05}}};
+
+} // namespace
+
+std::vector<FieldSource> fieldSources(const Build& b, const Harness& h, const HeaterFigures& heaters,
+                                      const plan::Steady& n, const std::vector<Eigen::VectorXcd>& returns) {
+    std::vector<FieldSource> out;
+    const std::size_t most = returns.size();
+    const double rms = 1 / std::numbers::sqrt2;
+    const chassis::Assembly assembly = chassis::assemble(b.chassis);
+    for (const chassis::Dipole& d : chassis::dipolesOf(b.chassis, assembly)) {
+        const PlacedPart& p = b.chassis.parts[d.part];
+        FieldSource s{false, {d}, {}, {}, plan::Phasors(most, 0)};
+        if (p.of == b.transformer.id) {
+            for (const auto& [k, share] : transformerHarmonics)
+                if (k <= most) s.amplitude[k - 1] = share * rms;
+        } else {
+            // A choke's flux follows the ripple before it, over frequency.
+            for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+                const Section& x = b.supply.sections[k];
+                if (x.id != p.of || x.kind != SectionKind::Choke) continue;
+                const auto node = static_cast<std::size_t>(nodeOfSection(b.supply, k));
+                if (node == 0 || node > n.nodes.size()) continue;
+                double biggest = 0;
+                for (std::size_t e = 0; e < most; ++e)
+                    biggest = std::max(biggest, std::abs(n.nodes[node - 1].ripple[e]) / static_cast<double>(e + 1));
+                for (std::size_t e = 0; e < most && biggest > 0; ++e)
+                    s.amplitude[e] = rms * n.nodes[node - 1].ripple[e] / (static_cast<double>(e + 1) * biggest);
+            }
+        }
+        if (std::any_of(s.amplitude.begin(), s.amplitude.end(), [](const Complex& a) { return std::abs(a) > 0; }))
+            out.push_back(std::move(s));
+    }
+    for (const Run& r : h.runs) {
+        if (r.kind != RunKind::Heater || !r.pair() || r.wire.id > r.twistedWith) continue; // each pair once
+        const auto amps = heaters.runAmps.find(r.wire.id);
+        if (amps == heaters.runAmps.end() || most == 0) continue;
+        FieldSource s{true,
+                      {},
+                      {},
+                      pairLoops(r.path, r.wire.straight ? straightSpacing : twistedSpacing, r.wire.pitch),
+                      plan::Phasors(most, 0)};
+        s.amplitude[0] = amps->second;
+        out.push_back(std::move(s));
+    }
+    // The charging pulses' way from the winding by the rectifier and the first capacitor back.
+    for (std::size_t g = 0; g < h.points.size(); ++g) {
+        if (h.points[g].what != Returns::Winding) continue;
+        FieldSource s{false, {}, {}, {}, plan::Phasors(most, 0)};
+        for (std::size_t k = 0; k < most; ++k) s.amplitude[k] = -returns[k][static_cast<Eigen::Index>(g)];
+        const auto along = [&](const Run& r, bool backwards) {
+            for (std::size_t k = 0; k + 1 < r.path.size(); ++k)
+                s.wires.emplace_back(backwards ? r.path[k + 1] : r.path[k], backwards ? r.path[k] : r.path[k + 1]);
+        };
+        for (const Run& r : h.runs) {
+            const Terminal *from = h.terminals.find(r.wire.from), *to = h.terminals.find(r.wire.to);
+            if (r.net == "plate winding a" && from && to)
+                along(r, std::holds_alternative<Windings>(h.terminals.part(*to).element));
+            if (r.net == "B+1" && from && to &&
+                (h.terminals.serves(*from) == Serves::Rectifier || h.terminals.serves(*to) == Serves::Rectifier))
+                along(r, h.terminals.serves(*to) == Serves::Rectifier);
+            if (r.kind == RunKind::Ground && r.fromPoint == static_cast<int>(g)) along(r, true);
+            if (r.kind == RunKind::Ground && r.toPoint == static_cast<int>(g)) along(r, false);
+        }
+        if (!s.wires.empty()) out.push_back(std::move(s));
+    }
+    return out;
+}
+
+} // namespace ember::wires
