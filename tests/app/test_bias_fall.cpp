@@ -1,5 +1,6 @@
 // The bias supply's picture, driven as a builder would, and pictures that are drawn in turns.
 
+#include "../support/suite.h"
 #include "../support/window_test.h"
 
 #include "app/stations/supply/supply_station.h"
@@ -197,5 +198,5 @@ class TestBiasFall : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestBiasFall)
+EMBER_TESTS(TestBiasFall)
 #include "test_bias_fall.moc"

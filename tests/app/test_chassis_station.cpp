@@ -1,6 +1,7 @@
 // The plate driven as a builder would: keys, mouse, tray, templates.
 
 #include "../support/chassis_test.h"
+#include "../support/suite.h"
 
 #include "app/widgets/figure_list.h"
 #include "app/widgets/quantity_field.h"
@@ -370,5 +371,5 @@ class TestChassisStation : public ChassisTest {
     }
 };
 
-QTEST_MAIN(TestChassisStation)
+EMBER_TESTS(TestChassisStation)
 #include "test_chassis_station.moc"

@@ -1,4 +1,5 @@
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "app/document/document.h"
 
@@ -138,5 +139,5 @@ class TestDocument : public QObject {
     }
 };
 
-QTEST_MAIN(TestDocument)
+EMBER_TESTS(TestDocument)
 #include "test_document.moc"

@@ -1,6 +1,7 @@
 // The supply's chain in its picture, driven as a builder would: parts put in, moved, taken away and hung, by keys and
 // menu.
 
+#include "../support/suite.h"
 #include "../support/supply_test.h"
 
 #include "app/window/log_line.h"
@@ -212,5 +213,5 @@ class TestFall : public SupplyTest {
     }
 };
 
-QTEST_MAIN(TestFall)
+EMBER_TESTS(TestFall)
 #include "test_fall.moc"

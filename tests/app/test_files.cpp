@@ -1,6 +1,7 @@
 // New, open, save, recent files, unsaved changes, recovery: nothing is lost.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 #include "../support/window_test.h"
 
 #include "app/window/start_dialog.h"
@@ -224,5 +225,5 @@ class TestFiles : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestFiles)
+EMBER_TESTS(TestFiles)
 #include "test_files.moc"

@@ -1,6 +1,7 @@
 // Layouts beside each other: proposed, used, kept, laid over, forgotten.
 
 #include "../support/chassis_test.h"
+#include "../support/suite.h"
 
 #include "app/stations/chassis/layouts_dialog.h"
 
@@ -74,5 +75,5 @@ class TestLayouts : public ChassisTest {
     }
 };
 
-QTEST_MAIN(TestLayouts)
+EMBER_TESTS(TestLayouts)
 #include "test_layouts.moc"

@@ -1,6 +1,7 @@
 // Readings go where they belong, and none is lost: answers that come late, bands that are not there yet, two askers.
 
 #include "../support/power_test.h"
+#include "../support/suite.h"
 
 #include "app/window/ember_line.h"
 #include "app/window/log_line.h"
@@ -225,5 +226,5 @@ class TestReadings : public PowerTest {
     }
 };
 
-QTEST_MAIN(TestReadings)
+EMBER_TESTS(TestReadings)
 #include "test_readings.moc"

@@ -1,5 +1,6 @@
 // The Stages station as a builder uses it: values where they stand, stages inserted, exchanged, moved and taken away.
 #include "../support/parts.h"
+#include "../support/suite.h"
 #include "../support/window_test.h"
 
 #include "app/stations/stages/path_picture.h"
@@ -253,5 +254,5 @@ class TestStages : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestStages)
+EMBER_TESTS(TestStages)
 #include "test_stages.moc"

@@ -2,6 +2,7 @@
 
 #include "../support/parts.h"
 #include "../support/power_test.h"
+#include "../support/suite.h"
 
 #include "app/stations/bias_station.h"
 #include "app/stations/discharge_clock.h"
@@ -340,5 +341,5 @@ class TestStations : public PowerTest {
     }
 };
 
-QTEST_MAIN(TestStations)
+EMBER_TESTS(TestStations)
 #include "test_stations.moc"

@@ -1,5 +1,6 @@
 // The Supply beside its picture: curves read and written, figures pinned and spread, values asked for.
 
+#include "../support/suite.h"
 #include "../support/supply_test.h"
 
 #include "app/stations/supply/source_dialog.h"
@@ -290,5 +291,5 @@ class TestSupplyStation : public SupplyTest {
     }
 };
 
-QTEST_MAIN(TestSupplyStation)
+EMBER_TESTS(TestSupplyStation)
 #include "test_supply_station.moc"

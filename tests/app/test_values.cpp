@@ -1,6 +1,7 @@
 // Every value of the build, found and changed in one list.
 
 #include "../support/parts.h"
+#include "../support/suite.h"
 #include "../support/window_test.h"
 
 #include "app/window/values_sheet.h"
@@ -102,5 +103,5 @@ class TestValues : public WindowTest {
     static constexpr double demoInductance = 5;
 };
 
-QTEST_MAIN(TestValues)
+EMBER_TESTS(TestValues)
 #include "test_values.moc"

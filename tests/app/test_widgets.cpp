@@ -1,5 +1,7 @@
 // Parts of the interface that know no amplifier, each by itself.
 
+#include "../support/suite.h"
+
 #include "app/stations/discharge_clock.h"
 #include "app/stations/reading_table.h"
 #include "app/theme/theme.h"
@@ -199,5 +201,5 @@ class TestWidgets : public QObject {
     }
 };
 
-QTEST_MAIN(TestWidgets)
+EMBER_TESTS(TestWidgets)
 #include "test_widgets.moc"

@@ -1,5 +1,6 @@
 // The demo, walked from Supply to the report in the real window.
 
+#include "../support/suite.h"
 #include "../support/window_test.h"
 
 #include "app/stations/bias_station.h"
@@ -225,5 +226,5 @@ class TestWindow : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestWindow)
+EMBER_TESTS(TestWindow)
 #include "test_window.moc"

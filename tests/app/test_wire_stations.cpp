@@ -1,5 +1,6 @@
 // Heaters, Grounds and Wiring as a builder uses them.
 
+#include "../support/suite.h"
 #include "../support/window_test.h"
 
 #include "app/stations/run_pen.h"
@@ -220,5 +221,5 @@ class TestWireStations : public WindowTest {
     }
 };
 
-QTEST_MAIN(TestWireStations)
+EMBER_TESTS(TestWireStations)
 #include "test_wire_stations.moc"

@@ -2,7 +2,9 @@
 
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/plan/bias_range.h"
 #include "core/plan/channel_point.h"
@@ -17,8 +19,6 @@ using namespace ember;
 using namespace ember::plan;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 Build fed(BiasSource from) {
     Build b = demoBuild();
@@ -106,5 +106,5 @@ class TestBiasRange : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestBiasRange)
+EMBER_TESTS(TestBiasRange)
 #include "test_bias_range.moc"

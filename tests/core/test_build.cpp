@@ -1,4 +1,5 @@
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/edit.h"
 #include "core/build/flat.h"
@@ -162,5 +163,5 @@ class TestBuild : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestBuild)
+EMBER_TESTS(TestBuild)
 #include "test_build.moc"

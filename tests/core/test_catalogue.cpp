@@ -1,6 +1,7 @@
 // Fitted models against published figures.
 
 #include "../support/published.h"
+#include "../support/suite.h"
 
 #include "core/catalogue/catalogue.h"
 
@@ -123,5 +124,5 @@ class TestCatalogue : public QObject {
     const std::vector<json> files = publishedFiles();
 };
 
-QTEST_GUILESS_MAIN(TestCatalogue)
+EMBER_TESTS(TestCatalogue)
 #include "test_catalogue.moc"

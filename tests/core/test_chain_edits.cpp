@@ -1,6 +1,7 @@
 // The chain is changed, and what hangs on it hangs where it hung.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
 #include "core/plan/solve.h"
@@ -107,5 +108,5 @@ class TestChainEdits : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestChainEdits)
+EMBER_TESTS(TestChainEdits)
 #include "test_chain_edits.moc"

@@ -1,6 +1,7 @@
 // The layout's physics against closed forms, brute force and limits.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/chassis/bending.h"
 #include "core/chassis/bodies.h"
@@ -395,5 +396,5 @@ class TestChassis : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestChassis)
+EMBER_TESTS(TestChassis)
 #include "test_chassis.moc"

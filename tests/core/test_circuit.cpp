@@ -1,3 +1,5 @@
+#include "../support/suite.h"
+
 #include "core/circuit/operating_point.h"
 #include "core/circuit/periodic.h"
 #include "core/circuit/transient.h"
@@ -241,5 +243,5 @@ class TestCircuit : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestCircuit)
+EMBER_TESTS(TestCircuit)
 #include "test_circuit.moc"

@@ -1,5 +1,7 @@
 // The command line as its users call it.
 
+#include "../support/suite.h"
+
 #include "core/build/build.h"
 
 #include <QFile>
@@ -233,5 +235,5 @@ class TestCommandLine : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestCommandLine)
+EMBER_TESTS(TestCommandLine)
 #include "test_command_line.moc"

@@ -3,6 +3,7 @@
 #include "../support/demo.h"
 #include "../support/parts.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/plan/discharge.h"
 #include "core/quantity/quantity.h"
@@ -117,5 +118,5 @@ class TestDischarge : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestDischarge)
+EMBER_TESTS(TestDischarge)
 #include "test_discharge.moc"

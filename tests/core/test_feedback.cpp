@@ -2,7 +2,9 @@
 // the width of the response; and that what the nodes deliver goes through the valves.
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/build/starts.h"
 #include "core/plan/solve.h"
@@ -17,7 +19,6 @@ using namespace ember::plan;
 
 namespace {
 
-const Catalogue& catalogue = Catalogue::shipped();
 /// Share of the output that the demo's 1 k and 100 ohm lead back to the first cathode.
 constexpr double back = 100.0 / 1100;
 
@@ -137,5 +138,5 @@ class TestFeedback : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestFeedback)
+EMBER_TESTS(TestFeedback)
 #include "test_feedback.moc"

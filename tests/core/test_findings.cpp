@@ -2,18 +2,14 @@
 
 #include "../support/inspected.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
 
 #include <QTest>
 
 using namespace ember;
-
-namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
-
-} // namespace
 
 class TestFindings : public QObject {
     Q_OBJECT
@@ -76,5 +72,5 @@ class TestFindings : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestFindings)
+EMBER_TESTS(TestFindings)
 #include "test_findings.moc"

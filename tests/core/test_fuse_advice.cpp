@@ -1,6 +1,7 @@
 // Which fuse: standard ratings against what flows all day and what a switch-on brings.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/plan/fuse_advice.h"
 #include "core/plan/solve.h"
@@ -73,5 +74,5 @@ class TestFuseAdvice : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestFuseAdvice)
+EMBER_TESTS(TestFuseAdvice)
 #include "test_fuse_advice.moc"

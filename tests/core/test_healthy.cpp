@@ -1,7 +1,9 @@
 // Bands hold healthy amplifiers, faults are found by what was read, and what oscillates is said to.
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/circuit/poles.h"
@@ -24,8 +26,6 @@ using namespace ember::plan;
 using namespace ember::procedure;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 /// The same valves by laws of other parameters: another exponent, the current the same at an ordinary point.
 Catalogue otherLaws(double exponent) {
@@ -262,5 +262,5 @@ class TestHealthy : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestHealthy)
+EMBER_TESTS(TestHealthy)
 #include "test_healthy.moc"

@@ -1,5 +1,7 @@
 // Fields, return networks and noise against closed forms and equations solved in another way.
 
+#include "../support/shipped.h"
+#include "../support/suite.h"
 #include "../support/wired.h"
 
 #include "core/quantity/weighting.h"
@@ -16,8 +18,7 @@ using Complex = std::complex<double>;
 
 namespace {
 
-const Catalogue& catalogue = Catalogue::shipped();
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 std::vector<Vector> circle(const Vector& centre, const Vector& normal, double radius) {
     const Vector a = normal.unitOrthogonal(), z = normal.cross(a).normalized();
@@ -189,5 +190,5 @@ class TestInduction : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestInduction)
+EMBER_TESTS(TestInduction)
 #include "test_induction.moc"

@@ -1,5 +1,7 @@
 // Supplies of our own against an independent integration, and rectifiers against published regulation.
 
+#include "../support/suite.h"
+
 #include "../../bench/cvode_supply.h"
 
 #include <QTest>
@@ -120,5 +122,5 @@ class TestIntegrator : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestIntegrator)
+EMBER_TESTS(TestIntegrator)
 #include "test_integrator.moc"

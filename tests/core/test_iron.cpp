@@ -2,6 +2,8 @@
 
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/build/starts.h"
 #include "core/circuit/netlist_text.h"
@@ -25,8 +27,7 @@ using namespace ember::circuit;
 
 namespace {
 
-const Catalogue& catalogue = Catalogue::shipped();
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 /// A transformer 10 : 1 with 100 ohm of copper on 8 ohm, driven by a sine of `volts` crest.
 struct Bench {
@@ -199,5 +200,5 @@ class TestIron : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestIron)
+EMBER_TESTS(TestIron)
 #include "test_iron.moc"

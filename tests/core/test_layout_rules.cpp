@@ -1,6 +1,8 @@
 // Findings of the chassis: each appears where it should, goes away when mended, and its fix mends it.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/chassis/bodies.h"
 #include "core/chassis/layout_edits.h"
@@ -27,11 +29,9 @@ PlacedPart& part(Build& b, const std::string& id) {
 }
 
 } // namespace
-Q_DECLARE_METATYPE(Change)
 
 class TestLayoutRules : public QObject {
     Q_OBJECT
-    const Catalogue& catalogue = Catalogue::shipped();
     plan::Figures plan; ///< of the demo; a move of its parts changes nothing electrical
     LayoutSolver solver;
 
@@ -274,5 +274,5 @@ class TestLayoutRules : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestLayoutRules)
+EMBER_TESTS(TestLayoutRules)
 #include "test_layout_rules.moc"

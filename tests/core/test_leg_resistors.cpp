@@ -2,7 +2,9 @@
 
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/plan/disturbance.h"
 #include "core/plan/named_figures.h"
@@ -17,8 +19,6 @@ using namespace ember;
 using namespace ember::plan;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 Build connectedAs(Connection connection) {
     Build b = demoBuild();
@@ -184,5 +184,5 @@ class TestLegResistors : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestLegResistors)
+EMBER_TESTS(TestLegResistors)
 #include "test_leg_resistors.moc"

@@ -2,7 +2,9 @@
 
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/plan/bias_range.h"
@@ -16,8 +18,6 @@ using namespace ember;
 using namespace ember::procedure;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 const Expectation* find(const PowerStage& s, const std::string& id) {
     for (const Expectation& e : s.expectations)
@@ -284,5 +284,5 @@ class TestLimits : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestLimits)
+EMBER_TESTS(TestLimits)
 #include "test_limits.moc"

@@ -1,5 +1,7 @@
 // Squares, noise, two tones, stimuli and tables, through systems whose figures are known in closed form.
 
+#include "../support/suite.h"
+
 #include "core/signal/intermodulation.h"
 #include "core/signal/noise_analysis.h"
 #include "core/signal/response.h"
@@ -23,7 +25,7 @@ using namespace ember::signal;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 using Complex = std::complex<double>;
 
 /// A continuous square of crest 1 through a system of this step response, sampled in its steady state: summed edge by
@@ -316,5 +318,5 @@ class TestMeasures : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestMeasures)
+EMBER_TESTS(TestMeasures)
 #include "test_measures.moc"

@@ -1,7 +1,9 @@
 // The exported netlists, run in a general circuit simulator: it finds the plan's operating point, response and volts.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/circuit/small_signal.h"
 #include "core/plan/amplifier_netlist.h"
@@ -19,12 +21,6 @@
 
 using namespace ember;
 using namespace ember::plan;
-
-namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
-
-} // namespace
 
 class TestNetlist : public QObject {
     Q_OBJECT
@@ -133,5 +129,5 @@ class TestNetlist : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestNetlist)
+EMBER_TESTS(TestNetlist)
 #include "test_netlist.moc"

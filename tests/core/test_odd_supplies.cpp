@@ -1,6 +1,8 @@
 // Supplies that nobody should build: each is named at its part, the other figures stay, nothing hangs or turns NaN.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
 #include "core/build/fields.h"
@@ -20,11 +22,8 @@ using namespace ember;
 using namespace ember::plan;
 
 using Change = std::function<void(Build&)>;
-Q_DECLARE_METATYPE(Change)
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 QString notFinite(const Build& b, const Steady& s) {
     for (const NamedFigure& f : namedFigures(b, s))
@@ -207,5 +206,5 @@ class TestOddSupplies : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestOddSupplies)
+EMBER_TESTS(TestOddSupplies)
 #include "test_odd_supplies.moc"

@@ -1,5 +1,7 @@
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/plan/heater.h"
 #include "core/plan/solve.h"
@@ -13,7 +15,6 @@ using namespace ember::plan;
 
 class TestPlan : public QObject {
     Q_OBJECT
-    const Catalogue& catalogue = Catalogue::shipped();
     Build demo = demoBuild();
 
     Steady solved(const Conditions& c, const Build& b) {
@@ -141,5 +142,5 @@ class TestPlan : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestPlan)
+EMBER_TESTS(TestPlan)
 #include "test_plan.moc"

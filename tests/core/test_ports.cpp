@@ -1,5 +1,7 @@
 // The ports of nonlinear devices, solved alone: against closed forms, far from their start, and where the slopes break.
 
+#include "../support/suite.h"
+
 #include "core/catalogue/catalogue.h"
 #include "core/circuit/operating_point.h"
 
@@ -168,5 +170,5 @@ class TestPorts : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestPorts)
+EMBER_TESTS(TestPorts)
 #include "test_ports.moc"

@@ -1,6 +1,8 @@
 // The practice amplifier under a tone, and the bands around its readings: one netlist behind both.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/diagnose/faults.h"
@@ -17,8 +19,6 @@ using namespace ember;
 using namespace ember::bench;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 signal::ToneAnalysis measured(std::uint64_t seed, const std::string& fault, std::size_t channel, double volts) {
     auto a = VirtualAmplifier::make(demoOpenLoop(), catalogue, seed, fault);
@@ -159,5 +159,5 @@ class TestPractice : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestPractice)
+EMBER_TESTS(TestPractice)
 #include "test_practice.moc"

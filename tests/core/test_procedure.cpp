@@ -1,5 +1,7 @@
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/plan/as_built.h"
@@ -14,8 +16,6 @@ using namespace ember;
 using namespace ember::procedure;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 /// Points of a stage whose practice reading falls outside its band.
 std::vector<std::string> outside(const Build& b, const PowerStage& stage, quint64 seed, const std::string& fault) {
@@ -177,5 +177,5 @@ class TestProcedure : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestProcedure)
+EMBER_TESTS(TestProcedure)
 #include "test_procedure.moc"

@@ -1,6 +1,8 @@
 // Layouts found by trying: rough figures agree with the true ones, moves can be taken back, what is found fits.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/proposals.h"
@@ -30,7 +32,6 @@ std::size_t indexOf(const Chassis& c, const std::string& id) {
 
 class TestProposals : public QObject {
     Q_OBJECT
-    const Catalogue& catalogue = Catalogue::shipped();
     Build demo;
     plan::Figures plan;
 
@@ -224,5 +225,5 @@ class TestProposals : public QObject {
     }
 };
 
-QTEST_MAIN(TestProposals)
+EMBER_TESTS(TestProposals)
 #include "test_proposals.moc"

@@ -1,5 +1,7 @@
 // Typical operations and resistance-coupled stages as published, said with kinds of stage.
+#include "../support/shipped.h"
 #include "../support/stage_bench.h"
+#include "../support/suite.h"
 
 #include "core/schematic/solve.h"
 
@@ -11,8 +13,6 @@ using namespace ember;
 using namespace ember::schematic;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 /// A path at rest, its nodes held at these volts.
 struct Rest {
@@ -165,5 +165,5 @@ class TestPublished : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestPublished)
+EMBER_TESTS(TestPublished)
 #include "test_published.moc"

@@ -1,3 +1,5 @@
+#include "../support/suite.h"
+
 #include "core/quantity/quantity.h"
 
 #include <QTest>
@@ -112,5 +114,5 @@ class TestQuantity : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestQuantity)
+EMBER_TESTS(TestQuantity)
 #include "test_quantity.moc"

@@ -1,5 +1,7 @@
 // Every case of the reference figures, which an independent integration gave.
 
+#include "../support/suite.h"
+
 #include "core/plan/supply_case.h"
 
 #include <QFile>
@@ -110,5 +112,5 @@ class TestRectifierSupplies : public QObject {
     Json expected;
 };
 
-QTEST_GUILESS_MAIN(TestRectifierSupplies)
+EMBER_TESTS(TestRectifierSupplies)
 #include "test_rectifier_supplies.moc"

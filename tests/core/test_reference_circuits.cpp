@@ -1,5 +1,6 @@
 // Circuits of other hands, solved by another simulator, said with kinds of stage: volts, gain, response, a tone.
 #include "../support/stage_bench.h"
+#include "../support/suite.h"
 
 #include "core/schematic/path_schematic.h"
 #include "core/schematic/solve.h"
@@ -351,5 +352,5 @@ class TestReferenceCircuits : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestReferenceCircuits)
+EMBER_TESTS(TestReferenceCircuits)
 #include "test_reference_circuits.moc"

@@ -1,6 +1,8 @@
 // The edits that findings propose: standard parts that bear what they are for.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/plan/discharge.h"
 #include "core/plan/solve.h"
@@ -81,7 +83,6 @@ class TestRemedies : public QObject {
         b.fuse.amps = 0.2;
         b.mainsSwitch.breaks = Breaks::Neutral;
         b.bias.failSafe = 0;
-        const Catalogue& catalogue = Catalogue::shipped();
         const auto look = [&] {
             plan::Figures f = plan::solveFigures(b, catalogue);
             if (const auto rush = plan::inrushOf(b, catalogue, b.mains.high)) f.inrush = *rush;
@@ -106,5 +107,5 @@ class TestRemedies : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestRemedies)
+EMBER_TESTS(TestRemedies)
 #include "test_remedies.moc"

@@ -1,4 +1,5 @@
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/plan/solve.h"
 #include "core/report/report.h"
@@ -48,5 +49,5 @@ class TestReport : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestReport)
+EMBER_TESTS(TestReport)
 #include "test_report.moc"

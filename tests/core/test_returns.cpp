@@ -1,7 +1,9 @@
 // Ways of joining the returns, layouts by chance, and heaters in another simulator.
 
 #include "../support/inspected.h"
+#include "../support/shipped.h"
 #include "../support/spice.h"
+#include "../support/suite.h"
 #include "../support/wired.h"
 
 #include "core/chassis/layout_edits.h"
@@ -21,8 +23,6 @@ using namespace ember;
 using namespace ember::wires;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 /// Whether every ground point is joined to every other.
 bool joined(const Harness& h) {
@@ -265,5 +265,5 @@ class TestReturns : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestReturns)
+EMBER_TESTS(TestReturns)
 #include "test_returns.moc"

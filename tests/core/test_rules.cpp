@@ -2,6 +2,7 @@
 
 #include "../support/inspected.h"
 #include "../support/parts.h"
+#include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
 
@@ -58,7 +59,6 @@ void addTap(Build& b, double volts, double load, double amps = 5, int inSeries =
 using Change = std::function<void(Build&)>;
 
 } // namespace
-Q_DECLARE_METATYPE(Change)
 
 class TestRules : public QObject {
     Q_OBJECT
@@ -340,5 +340,5 @@ class TestRules : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestRules)
+EMBER_TESTS(TestRules)
 #include "test_rules.moc"

@@ -1,5 +1,7 @@
 // Circuits as parts on nets against the same circuits solved elsewhere (tests/data/stages.json), and what varies them.
 
+#include "../support/suite.h"
+
 #include "core/schematic/solve.h"
 
 #include <QElapsedTimer>
@@ -177,5 +179,5 @@ class TestSchematic : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSchematic)
+EMBER_TESTS(TestSchematic)
 #include "test_schematic.moc"

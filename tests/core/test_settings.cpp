@@ -1,6 +1,7 @@
 // Every value of the build by name, and edits to its shape.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/structure.h"
 
@@ -182,5 +183,5 @@ class TestSettings : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSettings)
+EMBER_TESTS(TestSettings)
 #include "test_settings.moc"

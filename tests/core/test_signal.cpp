@@ -1,3 +1,5 @@
+#include "../support/suite.h"
+
 #include "core/signal/sound_file.h"
 #include "core/signal/tone_analysis.h"
 
@@ -133,5 +135,5 @@ class TestSignal : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSignal)
+EMBER_TESTS(TestSignal)
 #include "test_signal.moc"

@@ -1,5 +1,7 @@
 // The stepper's inner product, against the library's, for every size that a supply has.
 
+#include "../support/suite.h"
+
 #include "core/circuit/small_product.h"
 
 #include <QTest>
@@ -41,5 +43,5 @@ class TestSmallProduct : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSmallProduct)
+EMBER_TESTS(TestSmallProduct)
 #include "test_small_product.moc"

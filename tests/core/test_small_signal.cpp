@@ -1,6 +1,7 @@
 // The linear circuit at any frequency against closed forms, and what a supply looks like to its stages.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/starts.h"
 #include "core/circuit/small_signal.h"
@@ -140,5 +141,5 @@ class TestSmallSignal : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSmallSignal)
+EMBER_TESTS(TestSmallSignal)
 #include "test_small_signal.moc"

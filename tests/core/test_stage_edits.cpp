@@ -1,7 +1,9 @@
 // Edits to the shape of a path: whatever is inserted, exchanged, moved or taken away, what is left is a build.
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/spice.h"
+#include "../support/suite.h"
 
 #include "core/build/starts.h"
 #include "core/plan/channel_circuit.h"
@@ -19,8 +21,6 @@ using namespace ember;
 using namespace ember::schematic;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 Build after(const Build& b, const Edit& edit) {
     const auto done = apply(b, edit);
@@ -262,5 +262,5 @@ class TestStageEdits : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestStageEdits)
+EMBER_TESTS(TestStageEdits)
 #include "test_stage_edits.moc"

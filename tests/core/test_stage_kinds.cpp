@@ -2,6 +2,7 @@
 #include "../support/random_path.h"
 #include "../support/spice.h"
 #include "../support/stage_bench.h"
+#include "../support/suite.h"
 
 #include "core/schematic/path_schematic.h"
 #include "core/schematic/solve.h"
@@ -187,5 +188,5 @@ void TestStageKinds::randomPathsAgreeWithAnotherSimulator() {
     QVERIFY(compared > 2);
 }
 
-QTEST_GUILESS_MAIN(TestStageKinds)
+EMBER_TESTS(TestStageKinds)
 #include "test_stage_kinds.moc"

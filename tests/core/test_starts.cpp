@@ -1,7 +1,9 @@
 // Every starting point is a whole amplifier, computed sound; an older file becomes the same amplifier.
 #include "../support/inspected.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/build/starts.h"
 #include "core/build/storage.h"
@@ -21,7 +23,6 @@ using namespace ember;
 using namespace ember::plan;
 
 namespace {
-const Catalogue& catalogue = Catalogue::shipped();
 
 std::string versionOne() {
     QFile f(TEST_DATA "/version-1.ember.json");
@@ -171,5 +172,5 @@ class TestStarts : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestStarts)
+EMBER_TESTS(TestStarts)
 #include "test_starts.moc"

@@ -1,4 +1,5 @@
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/journal.h"
 #include "core/build/storage.h"
@@ -227,5 +228,5 @@ class TestStorage : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestStorage)
+EMBER_TESTS(TestStorage)
 #include "test_storage.moc"

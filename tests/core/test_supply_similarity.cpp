@@ -1,6 +1,8 @@
 // Laws that every supply obeys whatever its figures: it may be scaled in volts, in impedance and in time, and each
 // change of a part moves the figures the way it must.
 
+#include "../support/suite.h"
+
 #include "core/catalogue/catalogue.h"
 #include "core/plan/supply_case.h"
 
@@ -175,5 +177,5 @@ class TestSupplySimilarity : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSupplySimilarity)
+EMBER_TESTS(TestSupplySimilarity)
 #include "test_supply_similarity.moc"

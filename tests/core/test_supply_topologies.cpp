@@ -1,6 +1,7 @@
 // Every way to connect a winding, against closed forms and against each other.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
 #include "core/plan/amplifier_netlist.h"
@@ -302,5 +303,5 @@ class TestSupplyTopologies : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSupplyTopologies)
+EMBER_TESTS(TestSupplyTopologies)
 #include "test_supply_topologies.moc"

@@ -1,5 +1,7 @@
 // Sweeps through filters and nonlinearities whose figures are known in closed form.
 
+#include "../support/suite.h"
+
 #include "core/signal/intermodulation.h"
 #include "core/signal/noise_analysis.h"
 #include "core/signal/response.h"
@@ -23,7 +25,7 @@ using namespace ember::signal;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 using Complex = std::complex<double>;
 
 Capture sweep(double seconds = 5, double rate = 48000, double level = -1) {
@@ -260,5 +262,5 @@ class TestSweeps : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestSweeps)
+EMBER_TESTS(TestSweeps)
 #include "test_sweeps.moc"

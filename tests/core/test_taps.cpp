@@ -1,7 +1,9 @@
 // Taps of the plate winding with rectifiers of their own: against the plain supply that each must equal.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
 #include "core/plan/impedance.h"
@@ -15,8 +17,6 @@ using namespace ember;
 using namespace ember::plan;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 Section capacitor(const char* id, double farads) {
     Section s;
@@ -194,5 +194,5 @@ class TestTaps : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestTaps)
+EMBER_TESTS(TestTaps)
 #include "test_taps.moc"

@@ -1,6 +1,7 @@
 // What goes out to the drill is read back: centres within a hundredth of a millimetre.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/chassis/bodies.h"
 #include "core/chassis/dxf.h"
@@ -295,5 +296,5 @@ class TestTemplates : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestTemplates)
+EMBER_TESTS(TestTemplates)
 #include "test_templates.moc"

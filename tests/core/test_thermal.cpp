@@ -2,6 +2,8 @@
 // amplifier.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/circuit/operating_point.h"
 #include "core/circuit/thermal.h"
@@ -19,8 +21,6 @@ using namespace ember;
 using namespace ember::circuit;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 struct Lamp {
     Netlist netlist;
@@ -138,5 +138,5 @@ class TestThermal : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestThermal)
+EMBER_TESTS(TestThermal)
 #include "test_thermal.moc"

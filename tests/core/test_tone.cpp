@@ -1,5 +1,7 @@
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/plan/solve.h"
 #include "core/plan/tone.h"
@@ -14,7 +16,6 @@ using namespace ember::plan;
 
 class TestTone : public QObject {
     Q_OBJECT
-    const Catalogue& catalogue = Catalogue::shipped();
     Build demo = demoOpenLoop();
     Steady rest;
     ChannelSupply supply;
@@ -147,5 +148,5 @@ class TestTone : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestTone)
+EMBER_TESTS(TestTone)
 #include "test_tone.moc"

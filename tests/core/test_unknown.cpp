@@ -1,6 +1,7 @@
 // What is not known, not a number or out of all bounds: never judged as good, never written so that it cannot be read.
 
 #include "../support/demo.h"
+#include "../support/suite.h"
 
 #include "core/build/fields.h"
 #include "core/build/journal.h"
@@ -164,5 +165,5 @@ class TestUnknown : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestUnknown)
+EMBER_TESTS(TestUnknown)
 #include "test_unknown.moc"

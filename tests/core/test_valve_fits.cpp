@@ -1,6 +1,7 @@
 // Laws of valves against all that is published of them, and laws of one's own.
 
 #include "../support/published.h"
+#include "../support/suite.h"
 
 #include "core/catalogue/catalogue.h"
 #include "core/catalogue/fit.h"
@@ -159,8 +160,6 @@ Operation asACircuit(const circuit::PortLaw& law, const PublishedOperation& o) {
 
 } // namespace
 
-Q_DECLARE_METATYPE(PublishedOperation)
-
 class TestValveFits : public QObject {
     Q_OBJECT
   private Q_SLOTS:
@@ -289,5 +288,5 @@ class TestValveFits : public QObject {
     const std::vector<json> files = publishedFiles();
 };
 
-QTEST_GUILESS_MAIN(TestValveFits)
+EMBER_TESTS(TestValveFits)
 #include "test_valve_fits.moc"

@@ -2,7 +2,9 @@
 
 #include "../support/demo.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/solved.h"
+#include "../support/suite.h"
 
 #include "core/plan/solve.h"
 #include "core/plan/steady.h"
@@ -16,7 +18,6 @@ using namespace ember::plan;
 
 class TestVariants : public QObject {
     Q_OBJECT
-    const Catalogue& catalogue = Catalogue::shipped();
 
     static Build silicon(Connection connection) {
         Build b = demoBuild();
@@ -173,5 +174,5 @@ class TestVariants : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestVariants)
+EMBER_TESTS(TestVariants)
 #include "test_variants.moc"

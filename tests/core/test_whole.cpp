@@ -1,6 +1,8 @@
 // The whole amplifier as parts with pins on nets: every connection of the supply, every way to wire a heater.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/build/path.h"
 #include "core/build/starts.h"
@@ -16,8 +18,6 @@ using namespace ember;
 using namespace ember::schematic;
 
 namespace {
-
-const Catalogue& catalogue = Catalogue::shipped();
 
 /// Name of the net at a pin; empty: there is no such pin.
 std::string netOf(const WholeAmplifier& w, const char* part, const char* pin) {
@@ -224,5 +224,5 @@ class TestWhole : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestWhole)
+EMBER_TESTS(TestWhole)
 #include "test_whole.moc"

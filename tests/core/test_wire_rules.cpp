@@ -1,6 +1,8 @@
 // Findings on wires: each appears with its mistake and goes with its fix; and what the practice bench hums.
 
 #include "../support/inspected.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 #include "../support/wired.h"
 
 #include "core/bench/virtual_amplifier.h"
@@ -23,7 +25,6 @@ using namespace ember::wires;
 
 namespace {
 
-const Catalogue& catalogue = Catalogue::shipped();
 using Change = std::function<void(Build&)>;
 
 void change(Build& b, const std::string& id, const std::function<void(Wire&)>& what) {
@@ -34,7 +35,6 @@ void change(Build& b, const std::string& id, const std::function<void(Wire&)>& w
 }
 
 } // namespace
-Q_DECLARE_METATYPE(Change)
 
 class TestWireRules : public QObject {
     Q_OBJECT
@@ -177,5 +177,5 @@ class TestWireRules : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestWireRules)
+EMBER_TESTS(TestWireRules)
 #include "test_wire_rules.moc"

@@ -1,6 +1,8 @@
 // Wires: what is proposed joins every net; mistakes are found and cured; heaters against answers found in other ways.
 
 #include "../support/inspected.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 #include "../support/wired.h"
 
 #include "core/build/starts.h"
@@ -23,8 +25,7 @@ using Complex = std::complex<double>;
 
 namespace {
 
-const Catalogue& catalogue = Catalogue::shipped();
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 double hum(const Build& b, std::size_t channel) {
     return wired(b).hum.channels[channel].rms;
@@ -309,5 +310,5 @@ class TestWires : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestWires)
+EMBER_TESTS(TestWires)
 #include "test_wires.moc"

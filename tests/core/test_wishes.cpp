@@ -2,6 +2,8 @@
 // one.
 
 #include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
 
 #include "core/plan/as_built.h"
 #include "core/plan/source_model.h"
@@ -21,7 +23,6 @@ using namespace ember::plan;
 
 class TestWishes : public QObject {
     Q_OBJECT
-    const Catalogue& catalogue = Catalogue::shipped();
 
     Steady steady(const Build& b, double mains = 230) {
         Conditions c;
@@ -211,5 +212,5 @@ class TestWishes : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestWishes)
+EMBER_TESTS(TestWishes)
 #include "test_wishes.moc"
