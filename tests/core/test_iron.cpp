@@ -30,13 +30,13 @@ namespace {
 using std::numbers::pi;
 
 /// A transformer 10 : 1 with 100 ohm of copper on 8 ohm, driven by a sine of `volts` crest.
-struct Bench {
+struct IronOnLoad {
     Netlist n;
     Node in = n.node("in"), out = n.node("out");
     DeviceId source, iron;
     Transformer core{{{in, ground, 10, 100}, {out, ground, 1, 0.5}}, 20, 0.9, {0.25 * 0.9 / 20}, 40e3};
 
-    explicit Bench(double volts, double hertz, double load = 8, double dc = 0) {
+    explicit IronOnLoad(double volts, double hertz, double load = 8, double dc = 0) {
         source = n.add(VoltageSource{in, ground, {dc, volts, hertz, 0}});
         iron = n.add(core);
         n.add(Resistor{out, ground, load});
@@ -49,7 +49,7 @@ struct Run {
 };
 
 /// A steady period; probes: source current, volts in and out, winding currents, the core's port amps and percent.
-Run run(const Bench& b, double hertz) {
+Run run(const IronOnLoad& b, double hertz) {
     Run out;
     const System sys = assemble(b.n);
     const auto op = operatingPoint(sys);
@@ -75,7 +75,7 @@ class TestIron : public QObject {
     /// ninth power of it.
     void theFluxIsTheIntegralOfTheVolts() {
         const double volts = 250, hertz = 50;
-        Bench b(volts, hertz, 1e9);
+        IronOnLoad b(volts, hertz, 1e9);
         const Run r = run(b, hertz);
         QVERIFY(r.ok);
         const auto percent = r.record.evenly(6, 0, 1 / hertz, 256), drawn = r.record.evenly(5, 0, 1 / hertz, 256),
@@ -109,7 +109,7 @@ class TestIron : public QObject {
         QFETCH(double, volts);
         QFETCH(double, hertz);
         QFETCH(double, dc);
-        const Run r = run(Bench(volts, hertz, 8, dc), hertz);
+        const Run r = run(IronOnLoad(volts, hertz, 8, dc), hertz);
         QVERIFY(r.ok);
         const double given = -r.record.meanProduct(0, 1), load = std::pow(r.record.rms(2), 2) / 8,
                      copper = 100 * std::pow(r.record.rms(3), 2) + 0.5 * std::pow(r.record.rms(4), 2);
@@ -121,7 +121,8 @@ class TestIron : public QObject {
 
     /// A direct current takes a part of the flux: with it the same volts saturate.
     void directCurrentTakesFlux() {
-        const Run without = run(Bench(200, 50), 50), with = run(Bench(200, 50, 8, 4), 50); // 40 mA: 0.8 Vs of 0.9
+        const Run without = run(IronOnLoad(200, 50), 50),
+                  with = run(IronOnLoad(200, 50, 8, 4), 50); // 40 mA: 0.8 Vs of 0.9
         QVERIFY(without.ok && with.ok);
         QVERIFY(with.record.most(5) > 20 * without.record.most(5));
         QVERIFY(with.record.most(6) > 100);
@@ -131,7 +132,7 @@ class TestIron : public QObject {
     void anotherSimulatorFindsTheSame() {
         if (QStandardPaths::findExecutable("ngspice").isEmpty()) QSKIP("ngspice is not installed");
         const double hertz = 50;
-        Bench b(380, hertz);
+        IronOnLoad b(380, hertz);
         const Run r = run(b, hertz);
         QVERIFY(r.ok);
         QTemporaryDir dir;
