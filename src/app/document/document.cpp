@@ -1,6 +1,7 @@
 #include "document.h"
 
 #include "background.h"
+#include "last_computed.h"
 
 #include "core/build/build_json.h"
 #include "core/build/flat.h"
@@ -65,7 +66,6 @@ void Document::setBuild(const Build& build, const QString& file) {
     logModified = false;
     practice.reset();
     published = std::make_shared<const Solved>(Solved{current, {}, {}});
-    solvedCircuit.clear();
     warm.reset();
     startJournal();
     Q_EMIT figuresChanged(); // who looks at the old ones must let go of them now
@@ -214,17 +214,26 @@ void Document::writeJournal() {
         Q_EMIT trouble(QString::fromStdString(done.problem().text()));
 }
 
+namespace {
+
+/// All figures of the circuits that were open last, by flatCircuit().
+LastComputed<std::string, plan::Figures, 8>& knownFigures() {
+    static LastComputed<std::string, plan::Figures, 8> known;
+    return known;
+}
+
+} // namespace
+
 /// A newer edit stops the older solve; steady figures come first, then the slow ones.
 void Document::solve() {
     stopSolve.request_stop();
     stopSolve = std::stop_source();
     const quint64 mine = ++generation;
     const std::string circuit = flatCircuit(current);
-    const bool sameCircuit = circuit == solvedCircuit;
     busy = stale = true;
     Q_EMIT figuresChanged();
-    if (sameCircuit) { // parts were moved: what they carry is known
-        inBackground(solver, [this, mine, b = current, f = published->figures]() mutable {
+    if (const plan::Figures* known = knownFigures().find(circuit)) { // parts were moved, or a value taken back
+        inBackground(solver, [this, mine, b = current, f = *known]() mutable {
             chassis::LayoutSolver layout;
             f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, Catalogue::shipped(), f));
             wires::addWires(b, Catalogue::shipped(), f);
@@ -242,7 +251,6 @@ void Document::solve() {
         });
         return;
     }
-    solvedCircuit.clear();
     inBackground(solver, [this, mine, circuit, b = current, stop = stopSolve.get_token(), start = warm] {
         const Catalogue& catalogue = Catalogue::shipped();
         auto w = std::make_shared<plan::WarmStart>(start ? *start : plan::WarmStart{});
@@ -254,7 +262,7 @@ void Document::solve() {
                 this,
                 [this, mine, w, circuit, next = std::move(next), last]() mutable {
                     if (mine != generation) return;
-                    if (last) solvedCircuit = circuit;
+                    if (last) knownFigures().keep(circuit, next->figures);
                     published = std::move(next);
                     warm = w;
                     busy = !last;

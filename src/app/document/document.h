@@ -122,6 +122,7 @@ class Document : public QObject {
     Taken judge(std::size_t entry, const procedure::PowerStage& stage);
     void judgeWaiting();
     void keepStage(const StageAt& at, procedure::PowerStage stage, quint64 of);
+    [[nodiscard]] std::string stageKey(const StageAt& at) const; ///< all that a stage is computed from
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
 
@@ -129,7 +130,6 @@ class Document : public QObject {
     std::shared_ptr<const Solved> published = std::make_shared<const Solved>();
     std::optional<plan::Steady> present;
     QUndoStack stack;
-    std::string solvedCircuit; ///< flatCircuit() of the build that all of `solved` is of; empty: not all is there
     QString path, stateFolder, unwritten; ///< the last: name of the edit that the journal does not have yet
     QTimer settling;
     bool logModified = false, busy = false, stale = false, held = false;

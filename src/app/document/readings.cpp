@@ -1,5 +1,8 @@
 // The document's readings: kept at once, judged by the stage of First Power that they are of.
 #include "background.h"
+#include "last_computed.h"
+
+#include "core/build/flat.h"
 
 #include <algorithm>
 
@@ -62,9 +65,26 @@ void Document::setMainsRead(double volts) {
     Q_EMIT mainsReadChanged();
 }
 
+namespace {
+
+/// Stages of First Power of the circuits that were open last, by stageKey().
+LastComputed<std::string, procedure::PowerStage, 40>& knownStages() {
+    static LastComputed<std::string, procedure::PowerStage, 40> known;
+    return known;
+}
+
+} // namespace
+
+std::string Document::stageKey(const StageAt& at) const {
+    Build wires;
+    wires.wiring = current.wiring;
+    return fmt::format("{} {} {}\n{}\n{}", at.first, at.second, bandSamples, flatCircuit(current), flat(wires));
+}
+
 const procedure::PowerStage* Document::stage(int index, double volts) {
     const StageAt key{index, volts};
     if (const auto at = stages.find(key); at != stages.end()) return &at->second;
+    if (const procedure::PowerStage* known = knownStages().find(stageKey(key))) return &(stages[key] = *known);
     if (!stagesUnderWay.insert(key).second) return nullptr;
     inBackground(
         practiceBench, [this, mine = revision, key, b = current, samples = bandSamples, stop = stopStages.get_token()] {
@@ -86,7 +106,10 @@ const procedure::PowerStage* Document::stage(int index, double volts) {
 void Document::keepStage(const StageAt& at, procedure::PowerStage s, quint64 of) {
     if (of != revision) return;
     if (stages.size() > 20) stages.clear(); // many mains were tried
-    if (!s.rough) stagesUnderWay.erase(at);
+    if (!s.rough) {
+        stagesUnderWay.erase(at);
+        knownStages().keep(stageKey(at), s);
+    }
     stages[at] = std::move(s);
     judgeWaiting();
     Q_EMIT stageReady(at.first);
