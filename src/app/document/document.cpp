@@ -203,6 +203,7 @@ void Document::afterChange(const QString& name) {
     stopSolve.request_stop();
     for (const Waiting& w : waiting) stage(w.at.first, w.at.second);
     Q_EMIT buildChanged();
+    judgeWaiting(); // a stage that is known has no answer to wait for
     settling.start(); // the rest in a turn of its own: the interface answers in between
 }
 
