@@ -40,7 +40,7 @@ class TestProcedure : public QObject {
     Build demo = demoBuild();
     std::map<int, PowerStage> stages;
     const PowerStage& stage(int k) {
-        if (!stages.contains(k)) stages[k] = firstPowerStage(demo, catalogue, k, demo.mains.volts, {k == 2});
+        if (!stages.contains(k)) stages[k] = firstPowerStage(demo, catalogue, k, demo.mains.volts, {k == 2, 120});
         return stages[k];
     }
 
