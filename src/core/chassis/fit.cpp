@@ -191,6 +191,12 @@ std::vector<Gap> narrowGaps(const Chassis& c, const Assembly& assembly, double v
     return out;
 }
 
+std::span<const std::array<double, 2>> usualPlates() {
+    static constexpr std::array<std::array<double, 2>, 8> usual{
+        {{0.2, 0.15}, {0.25, 0.15}, {0.3, 0.2}, {0.35, 0.22}, {0.4, 0.25}, {0.45, 0.28}, {0.5, 0.3}, {0.6, 0.35}}};
+    return usual;
+}
+
 Room roomOf(const Chassis& c, const Assembly& assembly) {
     Room r;
     double above = 0, below = 0, area = 0;
@@ -205,9 +211,7 @@ Room roomOf(const Chassis& c, const Assembly& assembly) {
     r.usedAbove = above / (c.width * c.depth);
     r.freeBelow = 1 - below / (c.width * c.depth * c.height);
     r.leastArea = area / 0.6;
-    static constexpr std::array<std::array<double, 2>, 8> usual{
-        {{0.2, 0.15}, {0.25, 0.15}, {0.3, 0.2}, {0.35, 0.22}, {0.4, 0.25}, {0.45, 0.28}, {0.5, 0.3}, {0.6, 0.35}}};
-    for (const auto& s : usual)
+    for (const auto& s : usualPlates())
         if (s[0] * s[1] >= r.leastArea) {
             r.suggestedWidth = s[0];
             r.suggestedDepth = s[1];

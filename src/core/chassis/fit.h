@@ -3,7 +3,9 @@
 
 #include "assembly.h"
 
+#include <array>
 #include <optional>
+#include <span>
 #include <string>
 
 namespace ember::chassis {
@@ -58,6 +60,9 @@ std::vector<Gap> narrowGaps(const Chassis& chassis, const Assembly& assembly, do
 
 /// Air between two parts [m], 0 when they touch.
 double gapBetween(const Assembly& assembly, std::size_t a, std::size_t b);
+
+/// Widths and depths of sheets as they are sold or folded [m], the smallest first.
+std::span<const std::array<double, 2>> usualPlates();
 
 /// Share of the top that footprints above it cover, share of the room below that is free, and the least top for these
 /// parts: footprints with 5 mm around each, over a packing of 0.6.

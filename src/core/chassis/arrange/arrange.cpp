@@ -1,0 +1,154 @@
+#include "arrange.h"
+
+#include "walls.h"
+
+#include "core/chassis/fit.h"
+#include "core/chassis/kept_layouts.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::chassis::arrange {
+
+namespace {
+
+/// fit exposure coupling heat balance symmetry rows iron signal: the rules see to symmetry and rows.
+constexpr Scores weights{100, 10, 4, 1, 0.6, 0, 0, 0, 1.5};
+constexpr std::size_t mostChecked = 16; // variants that are put to the true fit, the best first
+
+struct Variant {
+    Turns turns;
+    bool otherHand = false;
+    double air = 0, front = 0, back = 0; ///< [m]
+};
+
+std::vector<Variant> variantsOf(const Cast& cast) {
+    std::vector<Variant> out;
+    const auto angles = [](bool any) { return any ? std::vector<double>{0, 90} : std::vector<double>{0}; };
+    const bool iron = std::any_of(cast.channels.begin(), cast.channels.end(),
+                                  [](const ChannelParts& ch) { return !ch.iron.empty(); });
+    for (const double signal : angles(iron))
+        for (const double mains : angles(!cast.mains.empty()))
+            for (const double choke : angles(!cast.chokes.empty()))
+                for (const bool hand : {false, true})
+                    for (const double air : {3e-3, 5e-3, 8e-3})
+                        for (const double front : {0.0, 15e-3, 30e-3})
+                            for (const double back : {0.0, 15e-3, 30e-3})
+                                out.push_back({{signal, mains, choke}, hand, air, front, back});
+    return out;
+}
+
+/// Free of parts at the plate's edges: a hole's distance from a bend [m].
+double marginOf(const Chassis& c) {
+    return edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
+}
+
+std::vector<Spot> spotsOf(const Family& family, const Cast& cast, const Chassis& c, const Variant& v) {
+    Block block = family.build(cast, v.turns);
+    if (v.otherHand) block = mirrored(std::move(block));
+    const double m = marginOf(c);
+    auto spots = placed(block, c, v.air, m, m + v.front, c.width - 2 * m, c.depth - 2 * m - v.front - v.back);
+    for (const Spot& s : wallSpots(cast, c, spots)) spots.push_back(s);
+    return spots;
+}
+
+double totalOf(const Scores& s) {
+    double sum = 0;
+    for (std::size_t k = 0; k < termCount; ++k) sum += weights[k] * s[k];
+    return sum;
+}
+
+std::vector<Standing> standing(const Chassis& c, const std::vector<Spot>& spots) {
+    std::vector<Standing> out = placesOf(c);
+    for (const Spot& s : spots) {
+        out[s.part].x = s.x;
+        out[s.part].y = s.y;
+        out[s.part].angle = s.angle;
+    }
+    return out;
+}
+
+/// The smallest of the usual plates with these sides, either way round.
+Extent usualFor(double width, double depth) {
+    for (const auto& s : usualPlates())
+        if (s[0] >= width - 1e-9 && s[1] >= depth - 1e-9) return {s[0], s[1]};
+    return {};
+}
+
+std::string wordsFor(const Arrangement& a, const Chassis& c) {
+    if (a.misfits == 0) return {};
+    const bool larger = a.leastWidth > c.width + 1e-9 || a.leastDepth > c.depth + 1e-9;
+    if (!larger)
+        return fmt::format("{} {} left on this plate; see the notes at the parts once it is laid out.", a.misfits,
+                           a.misfits == 1 ? "misfit is" : "misfits are");
+    return fmt::format("Needs a plate of {:.0f} x {:.0f} mm; this one is {:.0f} x {:.0f} mm.", a.leastWidth * 1e3,
+                       a.leastDepth * 1e3, c.width * 1e3, c.depth * 1e3);
+}
+
+} // namespace
+
+std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
+                                      const Options& options) {
+    const Chassis& c = b.chassis;
+    const Cast cast = castOf(b);
+    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    const auto variants = variantsOf(cast);
+    Sketch sketch(b, catalogue, figures);
+    std::vector<Arrangement> out;
+    for (std::size_t f = 0; f < families().size(); ++f) {
+        const Family& family = families()[f];
+        if (options.progress) options.progress(double(f) / double(families().size()));
+        if (family.build(cast, {}).empty()) continue;
+        Arrangement best;
+        best.family = &family;
+        best.misfits = c.parts.size() * c.parts.size();
+        double least = 1e9;
+        std::vector<std::pair<double, const Variant*>> ranked;
+        for (const Variant& v : variants) {
+            if (options.stop.stop_requested()) return {};
+            const Extent e = extentOf(family.build(cast, v.turns), c, v.air);
+            const double width = e.width + 2 * marginOf(c), depth = e.depth + 2 * marginOf(c) + v.front + v.back;
+            if (width * depth < least) {
+                least = width * depth;
+                best.leastWidth = width;
+                best.leastDepth = depth;
+            }
+            for (const Spot& s : spotsOf(family, cast, c, v)) sketch.move(s.part, s.x, s.y, s.angle);
+            sketch.keep();
+            ranked.emplace_back(totalOf(sketch.scores()), &v);
+        }
+        std::stable_sort(ranked.begin(), ranked.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
+        const Variant* chosen = nullptr;
+        for (std::size_t k = 0; k < std::min(mostChecked, ranked.size()) && best.misfits > 0; ++k) {
+            if (options.stop.stop_requested()) return {};
+            const auto places = standing(c, spotsOf(family, cast, c, *ranked[k].second));
+            const Chassis so = withPlaces(c, places);
+            const std::size_t misfits = checkFit(so, assemble(so), volts).size();
+            if (misfits >= best.misfits) continue;
+            best.misfits = misfits;
+            best.places = places;
+            best.total = ranked[k].first;
+            chosen = ranked[k].second;
+        }
+        const auto spots = spotsOf(family, cast, c, *chosen);
+        for (const Spot& s : spots) sketch.move(s.part, s.x, s.y, s.angle);
+        sketch.keep();
+        best.scores = sketch.scores();
+        best.usual = usualFor(best.leastWidth, best.leastDepth);
+        best.roomy = usualFor(1.2 * best.leastWidth, 1.2 * best.leastDepth);
+        best.words = wordsFor(best, c);
+        // With few parts two families can come to the same; the first of them stands for both.
+        const bool again = std::any_of(out.begin(), out.end(), [&](const Arrangement& a) {
+            for (std::size_t k = 0; k < a.places.size(); ++k)
+                if (std::hypot(a.places[k].x - best.places[k].x, a.places[k].y - best.places[k].y) > 1e-3) return false;
+            return true;
+        });
+        if (!again) out.push_back(std::move(best));
+    }
+    if (options.progress) options.progress(1);
+    return out;
+}
+
+} // namespace ember::chassis::arrange

@@ -1,0 +1,121 @@
+#include "blocks.h"
+
+#include "core/chassis/fit.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::chassis::arrange {
+
+namespace {
+
+Block group(Block::Kind kind, std::vector<Block> of) {
+    std::erase_if(of, [](const Block& b) { return b.empty(); });
+    return {kind, 0, 0, std::move(of)};
+}
+
+double up(double length) {
+    return std::ceil(length / grid - 1e-9) * grid;
+}
+
+Extent halfOf(PlacedPart p, double angle) {
+    p.x = p.y = 0;
+    p.angle = angle;
+    Footprint f = footprint(p);
+    const double turn = angle * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
+    for (const Hole& h : p.holes)
+        if (isBolt(h)) {
+            const double x = c * h.x - s * h.y, y = s * h.x + c * h.y, r = toolDiameter / 2;
+            f = {std::min(f.left, x - r), std::max(f.right, x + r), std::min(f.near, y - r), std::max(f.far, y + r)};
+        }
+    return {std::max(-f.left, f.right), std::max(-f.near, f.far)};
+}
+
+/// Equal shares of `spare` for the `gaps` between and beside blocks [m].
+double share(double spare, std::size_t gaps) {
+    return spare > 0 ? std::floor(spare / static_cast<double>(gaps) / grid + 1e-9) * grid : 0;
+}
+
+void place(const Block& b, const Chassis& c, double air, double left, double front, double width, double depth,
+           std::vector<Spot>& out) {
+    if (b.kind == Block::Kind::Part) {
+        out.push_back({b.part, left + width / 2, front + depth / 2, b.angle});
+        return;
+    }
+    const Extent all = extentOf(b, c, air);
+    const bool isRow = b.kind == Block::Kind::Row;
+    const double spare = isRow ? width - all.width : depth - all.depth, gap = share(spare, b.of.size() + 1);
+    double used = (isRow ? all.width : all.depth) + gap * static_cast<double>(b.of.size() - 1);
+    double at = isRow ? left + (width - used) / 2 : front + depth - (depth - used) / 2; // columns begin at the back
+    for (const Block& inner : b.of) {
+        const Extent own = extentOf(inner, c, air);
+        if (isRow) {
+            place(inner, c, air, at, front, own.width, depth, out);
+            at += own.width + gap;
+        } else {
+            place(inner, c, air, left, at - own.depth, width, own.depth, out);
+            at -= own.depth + gap;
+        }
+    }
+}
+
+} // namespace
+
+Block one(std::size_t part, double angle) {
+    return {Block::Kind::Part, part, angle, {}};
+}
+Block row(std::vector<Block> of) {
+    return group(Block::Kind::Row, std::move(of));
+}
+Block column(std::vector<Block> of) {
+    return group(Block::Kind::Column, std::move(of));
+}
+Block rowOf(const std::vector<std::size_t>& parts, double angle) {
+    Block b = row({});
+    for (const std::size_t k : parts) b.of.push_back(one(k, angle));
+    return b;
+}
+Block columnOf(const std::vector<std::size_t>& parts, double angle) {
+    Block b = rowOf(parts, angle);
+    b.kind = Block::Kind::Column;
+    return b;
+}
+
+Block mirrored(Block b) {
+    if (b.kind == Block::Kind::Row) std::reverse(b.of.begin(), b.of.end());
+    b.angle = std::fmod(360 - b.angle, 360);
+    for (Block& inner : b.of) inner = mirrored(std::move(inner));
+    return b;
+}
+
+std::vector<std::size_t> partsOf(const Block& b) {
+    if (b.kind == Block::Kind::Part) return {b.part};
+    std::vector<std::size_t> out;
+    for (const Block& inner : b.of)
+        for (const std::size_t k : partsOf(inner)) out.push_back(k);
+    return out;
+}
+
+Extent extentOf(const Block& b, const Chassis& c, double air) {
+    if (b.kind == Block::Kind::Part) {
+        const Extent half = halfOf(c.parts[b.part], b.angle);
+        return {up(2 * (half.width + air)), up(2 * (half.depth + air))};
+    }
+    Extent all;
+    for (const Block& inner : b.of) {
+        const Extent own = extentOf(inner, c, air);
+        const bool isRow = b.kind == Block::Kind::Row;
+        all.width = isRow ? all.width + own.width : std::max(all.width, own.width);
+        all.depth = isRow ? std::max(all.depth, own.depth) : all.depth + own.depth;
+    }
+    return all;
+}
+
+std::vector<Spot> placed(const Block& b, const Chassis& c, double air, double left, double front, double width,
+                         double depth) {
+    std::vector<Spot> out;
+    if (!b.empty()) place(b, c, air, left, front, width, depth, out);
+    return out;
+}
+
+} // namespace ember::chassis::arrange

@@ -1,0 +1,50 @@
+#pragma once
+// A layout said as rows and columns of parts, and where that puts every part.
+
+#include "core/build/chassis.h"
+
+#include <vector>
+
+namespace ember::chassis::arrange {
+
+/// A part, or others in a row (left to right) or a column (back to front). Parts of a row stand on one line.
+struct Block {
+    enum class Kind { Part, Row, Column } kind = Kind::Row;
+    std::size_t part = 0;
+    double angle = 0; ///< of the part [degrees]
+    std::vector<Block> of;
+    [[nodiscard]] bool empty() const { return kind != Kind::Part && of.empty(); }
+};
+
+Block one(std::size_t part, double angle);
+/// Empty blocks among `of` are left out.
+Block row(std::vector<Block> of);
+Block column(std::vector<Block> of);
+Block rowOf(const std::vector<std::size_t>& parts, double angle);
+Block columnOf(const std::vector<std::size_t>& parts, double angle);
+/// As seen in a mirror that stands along the signal's way: rows from right to left, angles turned round.
+Block mirrored(Block block);
+
+/// All parts of a block, in its order.
+std::vector<std::size_t> partsOf(const Block& block);
+
+inline constexpr double grid = 5e-3; ///< sides of blocks and gaps between them are multiples [m]
+
+/// Width and depth of a block whose parts have `air` around each [m]; a part's box reaches as far from its origin on
+/// one side as on the other, with the room that a screwdriver needs over its bolts.
+struct Extent {
+    double width = 0, depth = 0;
+};
+Extent extentOf(const Block& block, const Chassis& chassis, double air);
+
+/// Origins of the block's parts in a rectangle of the top, whose spare width and depth is shared out between them in
+/// steps of the grid; what is left stands evenly at both ends. Where the rectangle is too small, the block reaches
+/// beyond it on both sides.
+struct Spot {
+    std::size_t part = 0;
+    double x = 0, y = 0, angle = 0; ///< [m], [degrees]
+};
+std::vector<Spot> placed(const Block& block, const Chassis& chassis, double air, double left, double front,
+                         double width, double depth);
+
+} // namespace ember::chassis::arrange

@@ -1,0 +1,34 @@
+#pragma once
+// Which placed part does what: what the arrangements are written in.
+
+#include "core/build/build.h"
+
+#include <vector>
+
+namespace ember::chassis::arrange {
+
+/// Indices of placed parts, all on the top but input and output.
+struct ChannelParts {
+    std::vector<std::size_t> smallValves; ///< in signal order
+    std::vector<std::size_t> outputValves;
+    std::vector<std::size_t> iron;            ///< output, interstage and line transformers
+    std::vector<std::size_t> boards;          ///< tag strips and boards, shared out evenly
+    std::vector<std::size_t> inputs, outputs; ///< jacks and terminals, on any face
+};
+
+struct Cast {
+    std::vector<ChannelParts> channels;
+    std::vector<std::size_t> mains; ///< power transformers
+    std::vector<std::size_t> chokes;
+    std::vector<std::size_t> rectifiers;
+    std::vector<std::size_t> cans; ///< capacitors above the plate, in the order of the parts
+    std::vector<std::size_t>
+        others;                    ///< on the top, and of no channel: valves that two channels share, boards left over
+    std::vector<std::size_t> wall; ///< on the front and the back, of no channel
+    bool anyLocked = false;
+};
+
+/// Locked parts and those on the side walls are in none of the lists: they stay where they are.
+Cast castOf(const Build& build);
+
+} // namespace ember::chassis::arrange

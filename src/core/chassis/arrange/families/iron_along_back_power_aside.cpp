@@ -1,0 +1,18 @@
+// Transformers in one row along the back, the power transformer in its corner with rectifier and capacitors before it.
+
+#include "../families.h"
+
+namespace ember::chassis::arrange {
+
+Block ironAlongBackPowerAside(const Cast& cast, const Turns& turns) {
+    std::vector<Block> iron, valves;
+    for (const ChannelParts& ch : cast.channels) {
+        iron.push_back(rowOf(ch.iron, turns.signalIron));
+        valves.push_back(valvesOf(ch));
+    }
+    iron.push_back(row({rowOf(cast.chokes, turns.choke), rowOf(cast.mains, turns.mains)}));
+    valves.push_back(supplyOf(cast));
+    return column({row(std::move(iron)), row(std::move(valves))});
+}
+
+} // namespace ember::chassis::arrange

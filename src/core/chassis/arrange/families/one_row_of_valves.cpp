@@ -1,0 +1,19 @@
+// Iron along the back, the supply before it, all valves of the channels in one row along the front.
+
+#include "../families.h"
+
+namespace ember::chassis::arrange {
+
+Block oneRowOfValves(const Cast& cast, const Turns& turns) {
+    const auto iron = halves(cast, [&](const ChannelParts& ch) { return rowOf(ch.iron, turns.signalIron); });
+    const auto line = halves(cast, [&](const ChannelParts& ch) {
+        return row({rowOf(ch.smallValves, 0), rowOf(ch.outputValves, 0)});
+    });
+    const auto boards = halves(cast, [&](const ChannelParts& ch) { return rowOf(ch.boards, 0); });
+    return column(
+        {between(iron.first, rowOf(cast.mains, turns.mains), iron.second),
+         row({rowOf(cast.rectifiers, 0), rowOf(cast.cans, 0), rowOf(cast.chokes, turns.choke), rowOf(cast.others, 0)}),
+         between(boards.first, row({}), boards.second), between(line.first, row({}), line.second)});
+}
+
+} // namespace ember::chassis::arrange

@@ -1,0 +1,15 @@
+#pragma once
+// Parts on the front and the back, set beside what they belong to.
+
+#include "blocks.h"
+#include "cast.h"
+
+namespace ember::chassis::arrange {
+
+/// Where along the top a wall part should stand, and where it can: inputs beside their channel's first valve, outputs
+/// beside its transformer, mains parts beside the power transformer, controls on the middle of their panel. Each keeps
+/// its face and its height. Channels come first, pushed apart evenly where they meet; the others take the free place
+/// nearest to theirs. Places in the coordinates of each part's own face [m].
+std::vector<Spot> wallSpots(const Cast& cast, const Chassis& chassis, const std::vector<Spot>& top);
+
+} // namespace ember::chassis::arrange

@@ -1,0 +1,182 @@
+// Arrangements are what a builder would drill: channels alike, parts in line, order kept, nothing in the way.
+
+#include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
+
+#include "core/build/path.h"
+#include "core/build/structure.h"
+#include "core/chassis/arrange/arrange.h"
+#include "core/chassis/fit.h"
+#include "core/chassis/kept_layouts.h"
+#include "core/chassis/proposals.h"
+#include "core/plan/solve.h"
+
+#include <QTest>
+
+#include <algorithm>
+#include <cmath>
+
+using namespace ember;
+using namespace ember::chassis;
+using namespace ember::chassis::arrange;
+
+namespace {
+
+const PlacedPart& partOf(const Chassis& c, const std::string& of) {
+    const auto at = std::find_if(c.parts.begin(), c.parts.end(), [&](const PlacedPart& p) { return p.of == of; });
+    if (at == c.parts.end()) qFatal("no part for %s", of.c_str());
+    return *at;
+}
+
+/// Parts of a channel of the demo, in pairs with the other's.
+const std::vector<std::pair<std::string, std::string>> pairsOfDemo{
+    {"v2", "v5"}, {"v3", "v6"}, {"v4", "v7"}, {"ot1", "ot2"}};
+
+bool cross(double ax, double ay, double bx, double by, double cx, double cy, double dx, double dy) {
+    const auto side = [](double px, double py, double qx, double qy, double rx, double ry) {
+        return (qx - px) * (ry - py) - (qy - py) * (rx - px);
+    };
+    return side(ax, ay, bx, by, cx, cy) * side(ax, ay, bx, by, dx, dy) < 0 &&
+           side(cx, cy, dx, dy, ax, ay) * side(cx, cy, dx, dy, bx, by) < 0;
+}
+
+} // namespace
+
+class TestArrangements : public QObject {
+    Q_OBJECT
+    Build demo;
+    plan::Figures plan;
+    std::vector<Arrangement> all;
+    Chassis as(const Arrangement& a) { return withPlaces(demo.chassis, a.places); }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        demo = demoBuild();
+        plan = plan::solveFigures(demo, catalogue);
+        QVERIFY(plan.nominal);
+        all = arrangements(demo, catalogue, plan);
+    }
+
+    void thereAreEightAndFiveFitTheDemosPlate() {
+        QVERIFY2(all.size() >= 8, qPrintable(QString::number(all.size())));
+        std::size_t fit = 0;
+        for (const Arrangement& a : all) {
+            qInfo("%-46s misfits %zu, least %.0f x %.0f, exposure %.2f coupling %.2f %s", a.family->title, a.misfits,
+                  a.leastWidth * 1e3, a.leastDepth * 1e3, a.scores[1], a.scores[2], a.words.c_str());
+            fit += a.misfits == 0;
+            QCOMPARE(a.misfits, trueMisfits(demo, plan)(a.places));
+            QVERIFY((a.misfits == 0) == a.words.empty());
+        }
+        QVERIFY2(fit >= 5, qPrintable(QString::number(fit)));
+    }
+
+    void channelsAreMirrorImagesOrShiftedCopies() {
+        for (const Arrangement& a : all) {
+            const Chassis c = as(a);
+            double dx = 0, dy = 0;
+            for (const auto& [left, right] : pairsOfDemo) {
+                const PlacedPart &l = partOf(c, left), &r = partOf(c, right);
+                const QString what = QString("%1: %2").arg(a.family->id).arg(left.c_str());
+                if (a.family->repeat == Repeat::MirrorImage) {
+                    QVERIFY2(std::abs(l.x + r.x - c.width) < 1e-4 && std::abs(l.y - r.y) < 1e-4, qPrintable(what));
+                    QVERIFY2(std::abs(std::remainder(l.angle + r.angle, 360)) < 1e-6, qPrintable(what));
+                    continue;
+                }
+                if (left == "ot1" && std::abs(l.y - r.y) < 1e-4) continue; // in the row of all iron, at its own pitch
+                if (dx == 0 && dy == 0) dx = r.x - l.x, dy = r.y - l.y;
+                QVERIFY2(std::abs(r.x - l.x - dx) < 1e-4 && std::abs(r.y - l.y - dy) < 1e-4, qPrintable(what));
+                QVERIFY2(std::abs(std::remainder(l.angle - r.angle, 360)) < 1e-6, qPrintable(what));
+            }
+        }
+    }
+
+    void equalPartsStandInLineAndOnTheGrid() {
+        for (const Arrangement& a : all) {
+            const Chassis c = as(a);
+            for (const auto& [one, other] : {std::pair{"v3", "v4"}, {"v6", "v7"}}) {
+                const PlacedPart &l = partOf(c, one), &r = partOf(c, other);
+                QVERIFY2(std::abs(l.y - r.y) < 1e-4 || std::abs(l.x - r.x) < 1e-4, a.family->id);
+                const double pitch = std::hypot(l.x - r.x, l.y - r.y) / grid;
+                QVERIFY2(std::abs(pitch - std::round(pitch)) < 1e-6, a.family->id);
+            }
+        }
+    }
+
+    void leadsOfTheChannelsDoNotCross() {
+        for (const Arrangement& a : all) {
+            const Chassis c = as(a);
+            std::vector<std::vector<Vector>> ways;
+            for (std::size_t ch = 0; ch < 2; ++ch) {
+                auto& way = ways.emplace_back();
+                const std::string id = demo.channels[ch].id;
+                for (const std::string& of : {"input-" + id, bottlesOf(demo.channels[ch]).front()})
+                    way.push_back(frameOf(c, partOf(c, of)).origin);
+            }
+            QVERIFY2(!cross(ways[0][0].x(), ways[0][0].y(), ways[0][1].x(), ways[0][1].y(), ways[1][0].x(),
+                            ways[1][0].y(), ways[1][1].x(), ways[1][1].y()),
+                     a.family->id);
+        }
+    }
+
+    void theRectifierStandsBesideItsTransformer() {
+        for (const Arrangement& a : all) {
+            if (a.misfits) continue;
+            const Chassis c = as(a);
+            const Footprint iron = footprint(partOf(c, "pt1")), socket = footprint(partOf(c, "v1"));
+            const double width = std::max(iron.right - iron.left, iron.far - iron.near);
+            const double dx = std::max({0.0, iron.left - socket.right, socket.left - iron.right});
+            const double dy = std::max({0.0, iron.near - socket.far, socket.near - iron.far});
+            QVERIFY2(std::hypot(dx, dy) < width, a.family->id);
+        }
+    }
+
+    /// A plate of the least size that is told takes the arrangement.
+    void theLeastPlateIsEnough() {
+        for (const Arrangement& a : all) {
+            Build b = demo;
+            b.chassis.width = a.leastWidth + 0.02; // sockets and panel parts meet below: a little room
+            b.chassis.depth = a.leastDepth + 0.03;
+            for (const Arrangement& x : arrangements(b, catalogue, plan))
+                if (x.family == a.family)
+                    QVERIFY2(x.misfits <= 2, qPrintable(QString("%1: %2").arg(a.family->id).arg(x.misfits)));
+        }
+    }
+
+    void lockedPartsStay() {
+        Build b = demo;
+        for (PlacedPart& p : b.chassis.parts)
+            if (p.of == "pt1") p.locked = true;
+        for (const Arrangement& a : arrangements(b, catalogue, plan)) {
+            const Chassis c = withPlaces(b.chassis, a.places);
+            QCOMPARE(partOf(c, "pt1").x, partOf(demo.chassis, "pt1").x);
+            QCOMPARE(partOf(c, "pt1").y, partOf(demo.chassis, "pt1").y);
+        }
+    }
+
+    /// The iron of a preamplifier, a supply alone, one channel: what is there is arranged.
+    void oddBuildsAreArrangedToo() {
+        Build b = demo;
+        std::erase_if(b.chassis.parts, [](const PlacedPart& p) {
+            return p.of == "v5" || p.of == "v6" || p.of == "v7" || p.of == "ot2" || p.of == "input-right" ||
+                   p.of == "output-right";
+        });
+        b.channels.resize(1);
+        const auto single = arrangements(b, catalogue, plan);
+        QVERIFY(single.size() >= 4);
+        QVERIFY(std::any_of(single.begin(), single.end(), [](const Arrangement& a) { return a.misfits == 0; }));
+        b.channels.clear();
+        QVERIFY(!arrangements(b, catalogue, plan).empty());
+        b.chassis.parts.clear();
+        QVERIFY(arrangements(b, catalogue, plan).empty());
+    }
+
+    void itCanBeStopped() {
+        std::stop_source stop;
+        stop.request_stop();
+        QVERIFY(arrangements(demo, catalogue, plan, {{}, stop.get_token()}).empty());
+    }
+};
+
+EMBER_TESTS(TestArrangements)
+#include "test_arrangements.moc"
