@@ -22,9 +22,11 @@ struct Variant {
     Turns turns;
     bool otherHand = false;
     double air = 0, front = 0, back = 0; ///< [m]
+    Spare spare = Spare::Even;
 };
 
-std::vector<Variant> variantsOf(const Cast& cast) {
+/// `clearance`: what live parts must keep between them [m].
+std::vector<Variant> variantsOf(const Cast& cast, double clearance) {
     std::vector<Variant> out;
     const auto angles = [](bool any) { return any ? std::vector<double>{0, 90} : std::vector<double>{0}; };
     const bool iron = std::any_of(cast.channels.begin(), cast.channels.end(),
@@ -33,10 +35,11 @@ std::vector<Variant> variantsOf(const Cast& cast) {
         for (const double mains : angles(!cast.mains.empty()))
             for (const double choke : angles(!cast.chokes.empty()))
                 for (const bool hand : {false, true})
-                    for (const double air : {3e-3, 5e-3, 8e-3})
+                    for (const double air : {clearance / 2, clearance / 2 + 2e-3, clearance / 2 + 5e-3})
                         for (const double front : {0.0, 15e-3, 30e-3})
                             for (const double back : {0.0, 15e-3, 30e-3})
-                                out.push_back({{signal, mains, choke}, hand, air, front, back});
+                                for (const Spare spare : {Spare::Even, Spare::BesideSupply})
+                                    out.push_back({{signal, mains, choke}, hand, air, front, back, spare});
     return out;
 }
 
@@ -49,7 +52,7 @@ std::vector<Spot> spotsOf(const Family& family, const Cast& cast, const Chassis&
     Block block = family.build(cast, v.turns);
     if (v.otherHand) block = mirrored(std::move(block));
     const double m = marginOf(c);
-    auto spots = placed(block, c, v.air, m, m + v.front, c.width - 2 * m, c.depth - 2 * m - v.front - v.back);
+    auto spots = placed(block, c, v.air, m, m + v.front, c.width - 2 * m, c.depth - 2 * m - v.front - v.back, v.spare);
     for (const Spot& s : wallSpots(cast, c, spots)) spots.push_back(s);
     return spots;
 }
@@ -94,7 +97,7 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
     const Chassis& c = b.chassis;
     const Cast cast = castOf(b);
     const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
-    const auto variants = variantsOf(cast);
+    const auto variants = variantsOf(cast, clearanceFor(volts));
     Sketch sketch(b, catalogue, figures);
     std::vector<Arrangement> out;
     for (std::size_t f = 0; f < families().size(); ++f) {

@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <numeric>
 
 namespace ember::chassis::arrange {
 
@@ -11,7 +13,8 @@ namespace {
 
 Block group(Block::Kind kind, std::vector<Block> of) {
     std::erase_if(of, [](const Block& b) { return b.empty(); });
-    return {kind, 0, 0, std::move(of)};
+    const bool supply = !of.empty() && std::all_of(of.begin(), of.end(), [](const Block& b) { return b.ofSupply; });
+    return {kind, 0, 0, supply, std::move(of)};
 }
 
 double up(double length) {
@@ -32,29 +35,41 @@ Extent halfOf(PlacedPart p, double angle) {
 }
 
 /// Equal shares of `spare` for the `gaps` between and beside blocks [m].
-double share(double spare, std::size_t gaps) {
-    return spare > 0 ? std::floor(spare / static_cast<double>(gaps) / grid + 1e-9) * grid : 0;
+double share(double spare, double gaps) {
+    return spare > 0 ? std::floor(spare / gaps / grid + 1e-9) * grid : 0;
 }
 
 void place(const Block& b, const Chassis& c, double air, double left, double front, double width, double depth,
-           std::vector<Spot>& out) {
+           Spare how, std::vector<Spot>& out) {
     if (b.kind == Block::Kind::Part) {
         out.push_back({b.part, left + width / 2, front + depth / 2, b.angle});
         return;
     }
     const Extent all = extentOf(b, c, air);
     const bool isRow = b.kind == Block::Kind::Row;
-    const double spare = isRow ? width - all.width : depth - all.depth, gap = share(spare, b.of.size() + 1);
-    double used = (isRow ? all.width : all.depth) + gap * static_cast<double>(b.of.size() - 1);
+    // One gap before each block but the first, and one at each end; the ends take what the grid leaves over.
+    std::vector<double> shares(b.of.size() + 1, 1);
+    if (isRow && how == Spare::BesideSupply)
+        for (std::size_t k = 0; k < shares.size(); ++k)
+            shares[k] = k > 0 && k < b.of.size() && b.of[k - 1].ofSupply != b.of[k].ofSupply;
+    double parts = std::accumulate(shares.begin(), shares.end(), 0.0);
+    if (parts == 0) {
+        std::fill(shares.begin(), shares.end(), 1);
+        parts = static_cast<double>(shares.size());
+    }
+    const double gap = share(isRow ? width - all.width : depth - all.depth, parts);
+    double used = isRow ? all.width : all.depth;
+    for (std::size_t k = 1; k < b.of.size(); ++k) used += gap * shares[k];
     double at = isRow ? left + (width - used) / 2 : front + depth - (depth - used) / 2; // columns begin at the back
-    for (const Block& inner : b.of) {
-        const Extent own = extentOf(inner, c, air);
+    for (std::size_t k = 0; k < b.of.size(); ++k) {
+        const Extent own = extentOf(b.of[k], c, air);
+        if (k > 0) at += (isRow ? 1 : -1) * gap * shares[k];
         if (isRow) {
-            place(inner, c, air, at, front, own.width, depth, out);
-            at += own.width + gap;
+            place(b.of[k], c, air, at, front, own.width, depth, how, out);
+            at += own.width;
         } else {
-            place(inner, c, air, left, at - own.depth, width, own.depth, out);
-            at -= own.depth + gap;
+            place(b.of[k], c, air, left, at - own.depth, width, own.depth, how, out);
+            at -= own.depth;
         }
     }
 }
@@ -62,7 +77,7 @@ void place(const Block& b, const Chassis& c, double air, double left, double fro
 } // namespace
 
 Block one(std::size_t part, double angle) {
-    return {Block::Kind::Part, part, angle, {}};
+    return {Block::Kind::Part, part, angle, false, {}};
 }
 Block row(std::vector<Block> of) {
     return group(Block::Kind::Row, std::move(of));
@@ -78,6 +93,11 @@ Block rowOf(const std::vector<std::size_t>& parts, double angle) {
 Block columnOf(const std::vector<std::size_t>& parts, double angle) {
     Block b = rowOf(parts, angle);
     b.kind = Block::Kind::Column;
+    return b;
+}
+
+Block ofSupply(Block b) {
+    b.ofSupply = true;
     return b;
 }
 
@@ -112,9 +132,9 @@ Extent extentOf(const Block& b, const Chassis& c, double air) {
 }
 
 std::vector<Spot> placed(const Block& b, const Chassis& c, double air, double left, double front, double width,
-                         double depth) {
+                         double depth, Spare spare) {
     std::vector<Spot> out;
-    if (!b.empty()) place(b, c, air, left, front, width, depth, out);
+    if (!b.empty()) place(b, c, air, left, front, width, depth, spare, out);
     return out;
 }
 

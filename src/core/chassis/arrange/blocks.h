@@ -11,7 +11,8 @@ namespace ember::chassis::arrange {
 struct Block {
     enum class Kind { Part, Row, Column } kind = Kind::Row;
     std::size_t part = 0;
-    double angle = 0; ///< of the part [degrees]
+    double angle = 0;      ///< of the part [degrees]
+    bool ofSupply = false; ///< nothing but parts of the supply; a group is when all in it are
     std::vector<Block> of;
     [[nodiscard]] bool empty() const { return kind != Kind::Part && of.empty(); }
 };
@@ -22,11 +23,16 @@ Block row(std::vector<Block> of);
 Block column(std::vector<Block> of);
 Block rowOf(const std::vector<std::size_t>& parts, double angle);
 Block columnOf(const std::vector<std::size_t>& parts, double angle);
+/// The same block, as one of the supply.
+Block ofSupply(Block block);
 /// As seen in a mirror that stands along the signal's way: rows from right to left, angles turned round.
 Block mirrored(Block block);
 
 /// All parts of a block, in its order.
 std::vector<std::size_t> partsOf(const Block& block);
+
+/// What is done with width to spare in a row that holds both channels and supply.
+enum class Spare { Even, BesideSupply };
 
 inline constexpr double grid = 5e-3; ///< sides of blocks and gaps between them are multiples [m]
 
@@ -45,6 +51,6 @@ struct Spot {
     double x = 0, y = 0, angle = 0; ///< [m], [degrees]
 };
 std::vector<Spot> placed(const Block& block, const Chassis& chassis, double air, double left, double front,
-                         double width, double depth);
+                         double width, double depth, Spare spare = Spare::Even);
 
 } // namespace ember::chassis::arrange

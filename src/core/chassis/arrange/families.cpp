@@ -38,12 +38,21 @@ Block channelOf(const ChannelParts& ch, const Turns& turns) {
     return column({rowOf(ch.iron, turns.signalIron), valvesOf(ch)});
 }
 
+Block mainsOf(const Cast& cast, const Turns& turns) {
+    return ofSupply(rowOf(cast.mains, turns.mains));
+}
+
+Block chokesOf(const Cast& cast, const Turns& turns) {
+    return ofSupply(rowOf(cast.chokes, turns.choke));
+}
+
 Block supplyOf(const Cast& cast) {
-    return column({rowOf(cast.rectifiers, 0), rowOf(cast.cans, 0), rowOf(cast.others, 0)});
+    return column(
+        {ofSupply(rowOf(cast.rectifiers, 0)), ofSupply(rowOf(cast.cans, 0)), ofSupply(rowOf(cast.others, 0))});
 }
 
 Block powerOf(const Cast& cast, const Turns& turns) {
-    return column({rowOf(cast.mains, turns.mains), rowOf(cast.chokes, turns.choke), supplyOf(cast)});
+    return column({mainsOf(cast, turns), chokesOf(cast, turns), supplyOf(cast)});
 }
 
 Block between(std::vector<Block> left, Block middle, std::vector<Block> right) {

@@ -30,6 +30,8 @@ std::span<const Family> families();
 Block valvesOf(const ChannelParts& channel);
 /// The same with the channel's iron behind them.
 Block channelOf(const ChannelParts& channel, const Turns& turns);
+Block mainsOf(const Cast& cast, const Turns& turns);
+Block chokesOf(const Cast& cast, const Turns& turns);
 /// Rectifiers, capacitors and what else belongs to no channel, in rows.
 Block supplyOf(const Cast& cast);
 /// Power transformer at the back, then choke, rectifiers and capacitors.

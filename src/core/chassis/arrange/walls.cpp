@@ -68,6 +68,9 @@ std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vecto
             if (!list->empty()) return std::vector<std::size_t>{list->front()};
         return std::vector<std::size_t>{};
     };
+    std::vector<std::size_t> firstValves;
+    for (const ChannelParts& ch : cast.channels)
+        for (const std::size_t k : first({&ch.smallValves, &ch.outputValves, &ch.iron})) firstValves.push_back(k);
     std::vector<Spot> out;
     for (const Face face : {Face::Front, Face::Back}) {
         const auto wish = [&](std::size_t part, double x) {
@@ -90,7 +93,9 @@ std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vecto
             const std::string& kind = c.parts[k].kind;
             const bool mains =
                 kind == "inlet" || kind == "fuse" || kind == "switch" || kind == "lamp" || kind == "earth";
-            others.push_back(wish(k, mains ? middleOf(cast.mains) : c.width / 2));
+            others.push_back(wish(k, mains                     ? middleOf(cast.mains)
+                                     : kind == "potentiometer" ? middleOf(firstValves)
+                                                               : c.width / 2));
         }
         std::vector<Wish> standing = channels;
         for (Wish w : others) {

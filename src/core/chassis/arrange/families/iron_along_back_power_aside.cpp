@@ -10,7 +10,7 @@ Block ironAlongBackPowerAside(const Cast& cast, const Turns& turns) {
         iron.push_back(rowOf(ch.iron, turns.signalIron));
         valves.push_back(valvesOf(ch));
     }
-    iron.push_back(row({rowOf(cast.chokes, turns.choke), rowOf(cast.mains, turns.mains)}));
+    iron.push_back(row({chokesOf(cast, turns), mainsOf(cast, turns)}));
     valves.push_back(supplyOf(cast));
     return column({row(std::move(iron)), row(std::move(valves))});
 }

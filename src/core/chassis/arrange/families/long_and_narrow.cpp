@@ -8,9 +8,9 @@ Block longAndNarrow(const Cast& cast, const Turns& turns) {
     std::vector<Block> all;
     for (const ChannelParts& ch : cast.channels) all.push_back(valvesOf(ch));
     for (const ChannelParts& ch : cast.channels) all.push_back(columnOf(ch.iron, turns.signalIron));
-    all.push_back(column({rowOf(cast.rectifiers, 0), rowOf(cast.chokes, turns.choke)}));
-    all.push_back(column({rowOf(cast.cans, 0), rowOf(cast.others, 0)}));
-    all.push_back(rowOf(cast.mains, turns.mains));
+    all.push_back(column({ofSupply(rowOf(cast.rectifiers, 0)), chokesOf(cast, turns)}));
+    all.push_back(column({ofSupply(rowOf(cast.cans, 0)), ofSupply(rowOf(cast.others, 0))}));
+    all.push_back(mainsOf(cast, turns));
     return row(std::move(all));
 }
 

@@ -10,10 +10,10 @@ Block oneRowOfValves(const Cast& cast, const Turns& turns) {
         return row({rowOf(ch.smallValves, 0), rowOf(ch.outputValves, 0)});
     });
     const auto boards = halves(cast, [&](const ChannelParts& ch) { return rowOf(ch.boards, 0); });
-    return column(
-        {between(iron.first, rowOf(cast.mains, turns.mains), iron.second),
-         row({rowOf(cast.rectifiers, 0), rowOf(cast.cans, 0), rowOf(cast.chokes, turns.choke), rowOf(cast.others, 0)}),
-         between(boards.first, row({}), boards.second), between(line.first, row({}), line.second)});
+    return column({between(iron.first, mainsOf(cast, turns), iron.second),
+                   row({ofSupply(rowOf(cast.rectifiers, 0)), ofSupply(rowOf(cast.cans, 0)), chokesOf(cast, turns),
+                        ofSupply(rowOf(cast.others, 0))}),
+                   between(boards.first, row({}), boards.second), between(line.first, row({}), line.second)});
 }
 
 } // namespace ember::chassis::arrange
