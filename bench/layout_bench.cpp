@@ -1,8 +1,11 @@
 // A full re-evaluation of a layout after a move, against the 16.7 ms of a frame at 60 a second.
+#include "free_search.h"
+
 #include "core/build/storage.h"
+#include "core/chassis/arrange/arrange.h"
 #include "core/chassis/bodies.h"
+#include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_figures.h"
-#include "core/chassis/proposals.h"
 #include "core/plan/solve.h"
 
 #include <fmt/format.h>
@@ -56,19 +59,26 @@ int main() {
         fmt::print("layout of {:3} parts after a move: median {:.2f} ms, worst {:.2f} ms, {:.2f} of a frame\n", count,
                    all[all.size() / 2], all.back(), all[all.size() / 2] / 16.7);
     }
-    // Candidate layouts a millisecond, as a proposal tries them, one core.
+    // Every arrangement, and what the quietest costs against a search that keeps no rules.
     const plan::Figures figures = plan::solveFigures(*demo, Catalogue::shipped());
-    const chassis::Sketch sketch(*demo, Catalogue::shipped(), figures);
-    for (const chassis::Lean& lean : chassis::leans()) {
-        const chassis::ProposalOptions options{.seed = 3};
+    const auto timed = [](auto work) {
         const auto from = std::chrono::steady_clock::now();
-        const chassis::Proposal p = chassis::propose(sketch, lean, options);
-        const double ms = 1e3 * std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
-        fmt::print(
-            "proposal \"{}\": {} moves in {:.0f} ms, {:.0f} a millisecond ({:.1f} times the 20 wanted); score {:.2f}:",
-            p.name, 2 * options.moves, ms, 2 * options.moves / ms, 2 * options.moves / ms / 20, p.total);
-        for (std::size_t k = 0; k < chassis::termCount; ++k)
-            fmt::print(" {} {:.2f}", chassis::termNames[k], p.scores[k]);
-        fmt::print("\n");
-    }
+        auto result = work();
+        return std::pair(std::move(result),
+                         std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count());
+    };
+    const auto pickup = [&](const std::vector<Standing>& places) {
+        Build b = *demo;
+        b.chassis = chassis::withPlaces(b.chassis, places);
+        return chassis::summarise(b, chassis::LayoutSolver().solve(b, Catalogue::shipped(), figures)).exposureDb;
+    };
+    const auto [all, seconds] =
+        timed([&] { return chassis::arrange::arrangements(*demo, Catalogue::shipped(), figures); });
+    double quietest = 1e9;
+    for (const auto& a : all)
+        if (a.misfits == 0) quietest = std::min(quietest, pickup(a.places));
+    const auto [free, longer] = timed([&] { return chassis::freeSearch(*demo, Catalogue::shipped(), figures, 3); });
+    fmt::print("{} arrangements in {:.2f} s ({:.2f} of the 5 s asked), the quietest {:.1f} dB; a free search {:.2f} s, "
+               "{:.1f} dB\n",
+               all.size(), seconds, seconds / 5, quietest, longer, pickup(free));
 }

@@ -29,15 +29,38 @@ class TestLayouts : public ChassisTest {
         d->findChild<QPushButton*>("propose")->click();
         QVERIFY(d->proposing());
         QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 120'000);
-        QTRY_COMPARE(table->rowCount(), before + 3);
+        QTRY_COMPARE(table->rowCount(), before + 5); // five unlike ones
+        QCOMPARE(table->currentRow(), before);
         QCOMPARE(table->item(before, 1)->text(), QString("0"));
-        QCOMPARE(d->findChild<QTableWidget*>("scoreTable")->rowCount(), int(ember::chassis::termCount));
-        table->selectRow(before);
+        QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("Smallest plate"));
         d->findChild<QPushButton*>("useLayout")->click();
-        QVERIFY(doc().undoStack().undoText().contains("lowest hum"));
+        QVERIFY2(doc().undoStack().undoText().contains("power"), qPrintable(doc().undoStack().undoText()));
         QVERIFY(plate()->layout().fit.empty());
+        QVERIFY(std::abs(part("p-v3").y - part("p-v4").y) < 1e-6 || std::abs(part("p-v3").x - part("p-v4").x) < 1e-6);
         doc().undoStack().undo();
         QCOMPARE(part("p-pt1").x, x);
+        d->close();
+    }
+
+    /// A click on a figure's head sorts by it, a second one the other way round; the present layout stays on top.
+    void arrangementsAreSortedByTheFigureThatIsClicked() {
+        w->go("chassis");
+        settleSteady();
+        LayoutsDialog* d = station()->showLayouts();
+        auto* table = d->findChild<QTableWidget*>("layoutTable");
+        d->propose();
+        QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 120'000);
+        const int shown = table->rowCount();
+        d->findChild<QCheckBox*>("allArrangements")->setChecked(true);
+        QVERIFY(table->rowCount() > shown);
+        const auto pickup = [&](int row) { return table->item(row, 2)->text().section(' ', 0, 0).toDouble(); };
+        const QRect head(table->horizontalHeader()->sectionViewportPosition(2), 0, 20, 10);
+        for (const bool up : {true, false}) {
+            QTest::mouseClick(table->horizontalHeader()->viewport(), Qt::LeftButton, {}, head.center());
+            QCOMPARE(table->item(0, 0)->text(), QString("as it is now"));
+            for (int k = 2; k < table->rowCount(); ++k)
+                QVERIFY(up ? pickup(k) >= pickup(k - 1) : pickup(k) <= pickup(k - 1));
+        }
         d->close();
     }
 

@@ -1,5 +1,6 @@
 // Arrangements are what a builder would drill: channels alike, parts in line, order kept, nothing in the way.
 
+#include "../../bench/free_search.h"
 #include "../support/demo.h"
 #include "../support/shipped.h"
 #include "../support/suite.h"
@@ -9,7 +10,6 @@
 #include "core/chassis/arrange/arrange.h"
 #include "core/chassis/fit.h"
 #include "core/chassis/kept_layouts.h"
-#include "core/chassis/proposals.h"
 #include "core/plan/solve.h"
 
 #include <QTest>
@@ -65,7 +65,8 @@ class TestArrangements : public QObject {
             qInfo("%-46s misfits %zu, least %.0f x %.0f, exposure %.2f coupling %.2f %s", a.family->title, a.misfits,
                   a.leastWidth * 1e3, a.leastDepth * 1e3, a.scores[1], a.scores[2], a.words.c_str());
             fit += a.misfits == 0;
-            QCOMPARE(a.misfits, trueMisfits(demo, plan)(a.places));
+            const Chassis c = as(a);
+            QCOMPARE(a.misfits, checkFit(c, assemble(c), plan.cold->nodes[0].most).size());
             QVERIFY((a.misfits == 0) == a.words.empty());
         }
         QVERIFY2(fit >= 5, qPrintable(QString::number(fit)));
@@ -137,10 +138,25 @@ class TestArrangements : public QObject {
             Build b = demo;
             b.chassis.width = a.leastWidth + 0.02; // sockets and panel parts meet below: a little room
             b.chassis.depth = a.leastDepth + 0.03;
-            for (const Arrangement& x : arrangements(b, catalogue, plan))
-                if (x.family == a.family)
-                    QVERIFY2(x.misfits <= 2, qPrintable(QString("%1: %2").arg(a.family->id).arg(x.misfits)));
+            const auto alone = arrangements(b, catalogue, plan, {{}, {}, a.family});
+            QCOMPARE(alone.size(), std::size_t(1));
+            QVERIFY2(alone[0].misfits <= 2, qPrintable(QString("%1: %2").arg(a.family->id).arg(alone[0].misfits)));
         }
+    }
+
+    /// The rules cost something; a search that keeps none shows how much.
+    void theQuietestIsNotFarFromAFreeSearch() {
+        const auto pickup = [&](const std::vector<Standing>& places) {
+            Build b = demo;
+            b.chassis = withPlaces(b.chassis, places);
+            return summarise(b, LayoutSolver().solve(b, catalogue, plan)).exposureDb;
+        };
+        double quietest = 1e9;
+        for (const Arrangement& a : all)
+            if (a.misfits == 0) quietest = std::min(quietest, pickup(a.places));
+        const double free = pickup(freeSearch(demo, catalogue, plan, 3, 40'000));
+        QVERIFY2(quietest < free + 9, qPrintable(QString("%1 against %2 dB").arg(quietest).arg(free)));
+        QVERIFY2(quietest < pickup(placesOf(demo.chassis)) + 3, "near the demo's own, which was sought for long");
     }
 
     void lockedPartsStay() {
@@ -174,7 +190,7 @@ class TestArrangements : public QObject {
     void itCanBeStopped() {
         std::stop_source stop;
         stop.request_stop();
-        QVERIFY(arrangements(demo, catalogue, plan, {{}, stop.get_token()}).empty());
+        QVERIFY(arrangements(demo, catalogue, plan, {{}, stop.get_token(), nullptr}).empty());
     }
 };
 

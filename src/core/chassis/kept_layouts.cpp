@@ -1,7 +1,7 @@
 #include "kept_layouts.h"
 
-#include "layout_edits.h"
 #include "input_lead.h"
+#include "layout_edits.h"
 
 #include "core/build/structure.h"
 
@@ -30,6 +30,12 @@ Chassis withPlaces(const Chassis& c, std::span<const Standing> places) {
         p.recess = at->recess;
     }
     return out;
+}
+
+double meanShift(const std::vector<Standing>& one, const std::vector<Standing>& other) {
+    double sum = 0;
+    for (std::size_t k = 0; k < one.size(); ++k) sum += std::hypot(one[k].x - other[k].x, one[k].y - other[k].y);
+    return one.empty() ? 0 : sum / static_cast<double>(one.size());
 }
 
 Edit usePlaces(std::string name, const Chassis& c, std::span<const Standing> places) {

@@ -15,6 +15,9 @@ std::vector<Standing> placesOf(const Chassis& chassis);
 /// The chassis with its parts at `places`; parts that these do not name, and locked ones, stay.
 Chassis withPlaces(const Chassis& chassis, std::span<const Standing> places);
 
+/// How far the parts of two layouts stand apart, on average [m]; both name the same parts in the same order.
+double meanShift(const std::vector<Standing>& one, const std::vector<Standing>& other);
+
 /// The same as an edit; nothing changes where a part already stands there.
 Edit usePlaces(std::string name, const Chassis& chassis, std::span<const Standing> places);
 

@@ -1,9 +1,11 @@
 #include "layouts_dialog.h"
 
+#include "app/stations/plate_picture.h"
 #include "app/widgets/words.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/pins.h"
 
+#include <QCheckBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLineEdit>
@@ -13,7 +15,9 @@
 #include <QtConcurrentRun>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <numeric>
 
 namespace ember::app {
 
@@ -32,16 +36,51 @@ QTableWidgetItem* cell(const QString& words, bool figures = true) {
     return item;
 }
 
-QTableWidget* readOnlyTable(const QString& called) {
-    auto* t = new QTableWidget;
-    t->setAccessibleName(called);
-    t->setSelectionBehavior(QAbstractItemView::SelectRows);
-    t->setSelectionMode(QAbstractItemView::SingleSelection);
-    t->verticalHeader()->hide();
-    t->verticalHeader()->setMinimumSectionSize(18);
-    t->setShowGrid(false);
-    t->setTabKeyNavigation(false);
-    return t;
+/// What a column shows, from one layout's summary; less is better in all of them.
+struct Column {
+    const char* head;
+    const char* unit;
+    int decimals;
+    double (*value)(const LayoutSummary& s);
+};
+constexpr std::array columns{
+    Column{"misfits", "", 0, [](const LayoutSummary& s) { return static_cast<double>(s.misfits); }},
+    Column{"hum pickup", " dB", 1, [](const LayoutSummary& s) { return s.exposureDb; }},
+    Column{"hum at inputs", " dB", 1, [](const LayoutSummary& s) { return s.inputDb; }},
+    Column{"into output iron", " dB", 1, [](const LayoutSummary& s) { return s.couplingDb; }},
+    Column{"input lead", " mm", 0, [](const LayoutSummary& s) { return s.inputLead * 1e3; }},
+    Column{"signal path", " mm", 0, [](const LayoutSummary& s) { return s.signalLength * 1e3; }},
+    Column{"hottest can", " °C", 0, [](const LayoutSummary& s) { return std::max(0.0, s.hottestCan - 273.15); }},
+    Column{"mass off centre", " mm", 0, [](const LayoutSummary& s) { return s.offCentre * 1e3; }}};
+constexpr int pickup = 2; // column of the hum pickup, where its victim stands in the tip
+
+constexpr QSize pictureSize{108, 72};
+
+/// The top from above, small.
+QPixmap pictureOf(const Build& b, const LayoutFigures& f) {
+    constexpr double ratio = 3; // drawn large, shown small: lines stay fine
+    QImage image(pictureSize * ratio, QImage::Format_ARGB32_Premultiplied);
+    image.fill(Qt::transparent);
+    QPainter painter(&image);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const double w = b.chassis.width * 1e3, d = b.chassis.depth * 1e3;
+    PlateScale scale;
+    scale.width = w;
+    scale.scale = 0.96 * std::min(image.width() / w, image.height() / d);
+    scale.origin = {(image.width() - w * scale.scale) / 2, (image.height() + d * scale.scale) / 2};
+    painter.setPen(QPen(theme::color(theme::Role::BoneFaint), 2));
+    painter.setBrush(theme::color(theme::Role::Ash));
+    painter.drawRect(QRectF(scale.at(0, b.chassis.depth), scale.at(b.chassis.width, 0)));
+    PlatePicture(painter, b, f, {}, scale).parts({});
+    painter.end();
+    QPixmap out = QPixmap::fromImage(image);
+    out.setDevicePixelRatio(ratio);
+    return out;
+}
+
+/// "400 x 250 mm"; what is said where there is none of that size.
+QString plateWords(const arrange::Extent& e, const char* none) {
+    return e.width > 0 ? QString("%1 x %2 mm").arg(e.width * 1e3, 0, 'f', 0).arg(e.depth * 1e3, 0, 'f', 0) : none;
 }
 
 } // namespace
@@ -54,13 +93,22 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     layout->addWidget(label("The chosen one lies over the plate as a dotted outline. Locked parts stay where they are "
                             "in every layout: lock with K what shall not move.",
                             Size::Text, false, "dim"));
-    table = readOnlyTable("Layouts, compared");
+    table = new QTableWidget;
+    table->setAccessibleName("Layouts, compared");
     table->setObjectName("layoutTable");
-    layout->addWidget(table, 5);
-    layout->addWidget(label("Scores of the proposals: 0 is best, 1 is just acceptable", Size::Text, false, "dim"));
-    scores = readOnlyTable("Scores of the proposals");
-    scores->setObjectName("scoreTable");
-    layout->addWidget(scores, 4);
+    table->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table->setSelectionMode(QAbstractItemView::SingleSelection);
+    table->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    table->verticalHeader()->hide();
+    table->setIconSize(pictureSize);
+    table->setShowGrid(false);
+    table->setTabKeyNavigation(false);
+    table->horizontalHeader()->setSectionsClickable(true);
+    table->horizontalHeader()->setToolTip("Sorts by this figure; again: the other way round");
+    connect(table->horizontalHeader(), &QHeaderView::sectionClicked, this, &LayoutsDialog::sortBy);
+    layout->addWidget(table, 1);
+    layout->addWidget(remark = label("", Size::Text, false, "dim"));
+    remark->setObjectName("layoutRemark");
     auto* foot = new QHBoxLayout;
     const auto button = [&](const char* words, const char* id, void (LayoutsDialog::*does)()) {
         auto* b = new QPushButton(words);
@@ -80,6 +128,11 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     keepButton = button("&Keep", "keepLayout", &LayoutsDialog::keep);
     connect(name, &QLineEdit::returnPressed, this, &LayoutsDialog::keep);
     forgetButton = button("&Forget", "forgetLayout", &LayoutsDialog::forget);
+    everyOne = new QCheckBox("&All arrangements");
+    everyOne->setObjectName("allArrangements");
+    everyOne->setToolTip("Also those that are like another, or need another plate");
+    connect(everyOne, &QCheckBox::toggled, this, &LayoutsDialog::refresh);
+    foot->addWidget(everyOne);
     foot->addStretch();
     bar = new QProgressBar;
     bar->setObjectName("proposing");
@@ -88,7 +141,7 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     bar->setAccessibleName("Progress of the proposals");
     foot->addWidget(bar);
     stopButton = button("&Stop", "stopProposals", &LayoutsDialog::stop);
-    proposeButton = button("&Propose three", "propose", &LayoutsDialog::propose);
+    proposeButton = button("&Propose arrangements", "propose", &LayoutsDialog::propose);
     layout->addLayout(foot);
     layout->addWidget(answer = label("", Size::Text, false, "dim"));
 
@@ -115,12 +168,13 @@ LayoutsDialog::~LayoutsDialog() {
 
 const LayoutsDialog::Row* LayoutsDialog::chosen() const {
     const int at = table->currentRow();
-    return at >= 0 && at < static_cast<int>(rows.size()) ? &rows[static_cast<std::size_t>(at)] : nullptr;
+    return at >= 0 && at < static_cast<int>(order.size()) ? &rows[order[static_cast<std::size_t>(at)]] : nullptr;
 }
 
 void LayoutsDialog::refresh() {
     if (!isVisible() && !rows.empty()) return;
-    const int at = std::max(0, table->currentRow());
+    const Row* was = chosen();
+    const QString before = was ? was->name : QString();
     Build b = document.build();
     b.chassis = plate.shown();
     rows.clear();
@@ -128,69 +182,85 @@ void LayoutsDialog::refresh() {
     for (std::size_t k = 0; k < b.chassis.kept.size(); ++k)
         rows.push_back({Row::Kind::Kept, "kept: " + text(b.chassis.kept[k].name), b.chassis.kept[k].places, k});
     for (School& s : schoolsOf(b)) rows.push_back({Row::Kind::School, text(s.instead), std::move(s.places), 0});
-    for (std::size_t k = 0; k < proposals.size(); ++k)
-        rows.push_back({Row::Kind::Proposal, "proposed: " + text(proposals[k].name), proposals[k].places, k});
-
-    const QSignalBlocker quiet(table);
-    const QStringList heads{"layout",
-                            "misfits",
-                            "hum pickup",
-                            "at, from",
-                            "hum at inputs",
-                            "hum into output transformer",
-                            "input lead",
-                            "length of signal path",
-                            "hottest capacitor",
-                            "centre of mass off"};
-    table->setColumnCount(static_cast<int>(heads.size()));
-    table->setHorizontalHeaderLabels(heads);
-    table->setRowCount(static_cast<int>(rows.size()));
+    for (const std::size_t k : shownArrangements())
+        rows.push_back({Row::Kind::Arrangement, text(arranged[k].family->title), arranged[k].places, k});
     LayoutSolver solver;
-    for (std::size_t k = 0; k < rows.size(); ++k) {
+    for (Row& row : rows) {
         Build other = b;
-        other.chassis = withPlaces(b.chassis, rows[k].places);
-        const LayoutSummary s = summarise(other, solver.solve(other, Catalogue::shipped(), document.figures()));
-        const QStringList words{rows[k].name,
-                                QString::number(s.misfits),
-                                QString("%1 dB").arg(s.exposureDb, 0, 'f', 1),
-                                s.victim.empty() ? QString() : text(s.victim + " from " + s.strongestSource),
-                                QString("%1 dB").arg(s.inputDb, 0, 'f', 1),
-                                QString("%1 dB").arg(s.couplingDb, 0, 'f', 1),
-                                QString("%1 mm").arg(s.inputLead * 1e3, 0, 'f', 0),
-                                QString("%1 mm").arg(s.signalLength * 1e3, 0, 'f', 0),
-                                QString("%1 °C").arg(std::max(0.0, s.hottestCan - 273.15), 0, 'f', 0),
-                                QString("%1 mm").arg(s.offCentre * 1e3, 0, 'f', 0)};
-        for (int column = 0; column < words.size(); ++column)
-            table->setItem(static_cast<int>(k), column, cell(words[column], column > 0));
+        other.chassis = withPlaces(b.chassis, row.places);
+        const LayoutFigures f = solver.solve(other, Catalogue::shipped(), document.figures());
+        const LayoutSummary s = summarise(other, f);
+        for (const Column& c : columns) row.figures.push_back(c.value(s));
+        if (!s.victim.empty()) row.pickup = text("at " + s.victim + ", from " + s.strongestSource);
+        row.picture = pictureOf(other, f);
     }
-    table->resizeColumnsToContents();
-    table->resizeRowsToContents();
-    table->selectRow(std::min(at, table->rowCount() - 1));
-    fillScores();
+    fill();
+    for (std::size_t k = 0; k < order.size(); ++k)
+        if (rows[order[k]].name == before) table->selectRow(static_cast<int>(k));
+    if (table->currentRow() < 0) table->selectRow(0);
     showOver();
 }
 
-void LayoutsDialog::fillScores() {
-    scores->setVisible(!proposals.empty());
-    if (proposals.empty()) return;
-    QStringList heads{"term"};
-    for (const Proposal& p : proposals) heads << text(p.name);
-    heads << "as it is now";
-    scores->setColumnCount(static_cast<int>(heads.size()));
-    scores->setHorizontalHeaderLabels(heads);
-    scores->setRowCount(static_cast<int>(termCount));
-    Build b = document.build();
-    b.chassis = plate.shown();
-    const Scores now = Sketch(b, Catalogue::shipped(), document.figures()).scores();
-    for (std::size_t t = 0; t < termCount; ++t) {
-        const int row = static_cast<int>(t);
-        scores->setItem(row, 0, cell(termNames[t], false));
-        for (std::size_t k = 0; k < proposals.size(); ++k)
-            scores->setItem(row, static_cast<int>(k) + 1, cell(QString::number(proposals[k].scores[t], 'f', 2)));
-        scores->setItem(row, static_cast<int>(proposals.size()) + 1, cell(QString::number(now[t], 'f', 2)));
+std::vector<std::size_t> LayoutsDialog::shownArrangements() const {
+    std::vector<std::size_t> all(arranged.size());
+    std::iota(all.begin(), all.end(), 0);
+    std::stable_sort(all.begin(), all.end(), [&](std::size_t a, std::size_t b) {
+        return std::pair(arranged[a].misfits, arranged[a].total) < std::pair(arranged[b].misfits, arranged[b].total);
+    });
+    if (everyOne->isChecked()) return all;
+    std::vector<std::size_t> shown;
+    constexpr std::size_t atFirst = 5;
+    constexpr double apart = 0.02; // [m] on average: nearer ones are alike
+    for (const std::size_t k : all)
+        if (shown.size() < atFirst && std::all_of(shown.begin(), shown.end(), [&](std::size_t other) {
+                return meanShift(arranged[k].places, arranged[other].places) > apart;
+            }))
+            shown.push_back(k);
+    return shown;
+}
+
+void LayoutsDialog::sortBy(int column) {
+    downwards = column == sortColumn && !downwards;
+    sortColumn = column;
+    const Row* row = chosen();
+    const QString keep = row ? row->name : QString();
+    fill();
+    for (std::size_t k = 0; k < order.size(); ++k)
+        if (rows[order[k]].name == keep) table->selectRow(static_cast<int>(k));
+    showOver();
+}
+
+void LayoutsDialog::fill() {
+    order.resize(rows.size());
+    std::iota(order.begin(), order.end(), 0);
+    if (sortColumn > 0) // the present layout stays on top, to compare with
+        std::stable_sort(order.begin() + 1, order.end(), [&](std::size_t a, std::size_t b) {
+            const auto at = static_cast<std::size_t>(sortColumn - 1);
+            return downwards ? rows[b].figures[at] < rows[a].figures[at] : rows[a].figures[at] < rows[b].figures[at];
+        });
+    const QSignalBlocker quiet(table);
+    QStringList heads{"layout"};
+    for (const Column& c : columns) heads << c.head;
+    table->setColumnCount(static_cast<int>(heads.size()));
+    table->setHorizontalHeaderLabels(heads);
+    table->horizontalHeader()->setSortIndicatorShown(sortColumn > 0);
+    table->horizontalHeader()->setSortIndicator(sortColumn, downwards ? Qt::DescendingOrder : Qt::AscendingOrder);
+    table->setRowCount(static_cast<int>(rows.size()));
+    for (std::size_t k = 0; k < order.size(); ++k) {
+        const Row& row = rows[order[k]];
+        const int line = static_cast<int>(k);
+        auto* title = cell(row.name, false);
+        title->setIcon(QIcon(row.picture));
+        table->setItem(line, 0, title);
+        for (std::size_t c = 0; c < columns.size(); ++c) {
+            const int column = static_cast<int>(c) + 1;
+            auto* item = cell(QString::number(row.figures[c], 'f', columns[c].decimals) + columns[c].unit);
+            if (column == pickup) item->setToolTip(row.pickup);
+            table->setItem(line, column, item);
+        }
+        table->setRowHeight(line, pictureSize.height() + 8);
     }
-    scores->resizeColumnsToContents();
-    scores->resizeRowsToContents();
+    table->resizeColumnsToContents();
 }
 
 void LayoutsDialog::showOver() {
@@ -199,6 +269,16 @@ void LayoutsDialog::showOver() {
     plate.overlay(other ? row->places : std::vector<Standing>{});
     useButton->setEnabled(other);
     forgetButton->setEnabled(row && row->kind == Row::Kind::Kept);
+    QString words;
+    if (row && row->kind == Row::Kind::Arrangement) {
+        const auto& a = arranged[row->index];
+        words = QString("Smallest plate %1; of the usual ones %2, with a fifth to spare for later changes %3. %4")
+                    .arg(plateWords({a.leastWidth, a.leastDepth}, ""), plateWords(a.usual, "none"),
+                         plateWords(a.roomy, "none"), text(a.words));
+    } else if (row && !row->pickup.isEmpty()) {
+        words = "Most hum pickup " + row->pickup + ".";
+    }
+    remark->setText(words);
 }
 
 void LayoutsDialog::use() {
@@ -207,7 +287,7 @@ void LayoutsDialog::use() {
     const Row wanted = *row;
     const std::string called = "layout: " + wanted.name.toStdString();
     Edit edit = usePlaces(called, document.build().chassis, wanted.places);
-    if (wanted.kind == Row::Kind::Proposal) { // its sockets are turned to suit it
+    if (wanted.kind == Row::Kind::Arrangement) { // its sockets are turned to suit it
         std::vector<Edit> all{edit};
         Build so = document.build();
         so.chassis = withPlaces(so.chassis, wanted.places);
@@ -258,17 +338,10 @@ void LayoutsDialog::propose() {
     stopButton->show();
     proposeButton->setEnabled(false);
     ticking.start();
-    answer->setText("Searching for layouts ...");
-    search.setFuture(
-        QtConcurrent::run([this, start = Sketch(b, Catalogue::shipped(), document.figures()),
-                           misfits = trueMisfits(b, document.figures()), token = stopping.get_token(), from = seed++] {
-            ProposalOptions options;
-            options.seed = from;
-            options.misfits = misfits;
-            options.progress = [this](double s) { share = s; };
-            options.stop = token;
-            return proposeThree(start, options);
-        }));
+    answer->setText("Laying the parts out in every arrangement ...");
+    search.setFuture(QtConcurrent::run([this, b, figures = document.figures(), token = stopping.get_token()] {
+        return arrange::arrangements(b, Catalogue::shipped(), figures, {[this](double s) { share = s; }, token, nullptr});
+    }));
 }
 
 void LayoutsDialog::stop() {
@@ -286,10 +359,15 @@ void LayoutsDialog::arrived() {
         answer->setText("Stopped; nothing was changed.");
         return;
     }
-    proposals = std::move(found);
-    answer->setText("Three proposals. Use one, or lock what you like of it and ask again.");
+    arranged = std::move(found);
+    sortColumn = 0;
     refresh();
-    table->selectRow(table->rowCount() - 3);
+    const auto fit = std::count_if(arranged.begin(), arranged.end(), [](const auto& a) { return a.misfits == 0; });
+    answer->setText(QString("%1 of %2 arrangements fit this plate. Use one, or lock what you like of it and ask again.")
+                        .arg(fit)
+                        .arg(arranged.size()));
+    for (std::size_t k = 0; k < order.size(); ++k)
+        if (rows[order[k]].kind == Row::Kind::Arrangement) return table->selectRow(static_cast<int>(k));
 }
 
 } // namespace ember::app

@@ -73,7 +73,7 @@ std::vector<Standing> standing(const Chassis& c, const std::vector<Spot>& spots)
     return out;
 }
 
-/// The smallest of the usual plates with these sides, either way round.
+/// The smallest of the usual plates that has these sides.
 Extent usualFor(double width, double depth) {
     for (const auto& s : usualPlates())
         if (s[0] >= width - 1e-9 && s[1] >= depth - 1e-9) return {s[0], s[1]};
@@ -103,7 +103,7 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
     for (std::size_t f = 0; f < families().size(); ++f) {
         const Family& family = families()[f];
         if (options.progress) options.progress(double(f) / double(families().size()));
-        if (family.build(cast, {}).empty()) continue;
+        if ((options.only && &family != options.only) || family.build(cast, {}).empty()) continue;
         Arrangement best;
         best.family = &family;
         best.misfits = c.parts.size() * c.parts.size();

@@ -25,6 +25,7 @@ struct Arrangement {
 struct Options {
     std::function<void(double)> progress = {}; ///< share done, 0 .. 1, from the calling thread
     std::stop_token stop = {};
+    const Family* only = nullptr; ///< all of them
 };
 
 /// One of each family for which the build has the parts. Within a family its rules hold exactly: channels are mirror

@@ -1,11 +1,12 @@
-// Layouts found by trying: rough figures agree with the true ones, moves can be taken back, what is found fits.
+// The coarse model that layouts are tried on agrees with the true figures, and its moves can be taken back; layouts
+// kept.
 
 #include "../support/demo.h"
 #include "../support/shipped.h"
 #include "../support/suite.h"
 
 #include "core/chassis/kept_layouts.h"
-#include "core/chassis/proposals.h"
+#include "core/chassis/sketch.h"
 #include "core/plan/solve.h"
 
 #include <QTest>
@@ -30,7 +31,7 @@ std::size_t indexOf(const Chassis& c, const std::string& id) {
 
 } // namespace
 
-class TestProposals : public QObject {
+class TestSketch : public QObject {
     Q_OBJECT
     Build demo;
     plan::Figures plan;
@@ -119,66 +120,6 @@ class TestProposals : public QObject {
         QVERIFY(score(Sketch(b, catalogue, plan).scores(), Term::Heat) > before);
     }
 
-    void threeProposalsFitAndLeanTheirOwnWay() {
-        ProposalOptions options{.seed = 7};
-        options.misfits = trueMisfits(demo, plan);
-        std::atomic<double> share = 0;
-        options.progress = [&](double s) { share = s; };
-        const Sketch start(demo, catalogue, plan);
-        const auto three = proposeThree(start, options);
-        QCOMPARE(three.size(), std::size_t(3));
-        QCOMPARE(share.load(), 1.0);
-        for (const Proposal& p : three) {
-            Build b = demo;
-            b.chassis = withPlaces(demo.chassis, p.places);
-            const auto fit = checkFit(b.chassis, assemble(b.chassis), 400);
-            for (const FitProblem& f : fit)
-                qInfo("%s: %d %s %s %.1f mm", p.name.c_str(), int(f.kind), b.chassis.parts[f.a].id.c_str(),
-                      b.chassis.parts[f.b].id.c_str(), f.gap * 1e3);
-            QVERIFY2(fit.empty(), p.name.c_str());
-        }
-        // Three layouts, not one under three names; each better than what there was by the weights it leans with.
-        const auto weighed = [](const Scores& s, const Lean& lean) {
-            double sum = 0;
-            for (std::size_t k = 0; k < termCount; ++k) sum += lean.weights[k] * s[k];
-            return sum;
-        };
-        for (std::size_t k = 0; k < three.size(); ++k) {
-            QVERIFY2(weighed(three[k].scores, leans()[k]) < weighed(start.scores(), leans()[k]), three[k].name.c_str());
-            for (std::size_t n = 0; n < k; ++n) QVERIFY(meanShift(three[k].places, three[n].places) > 0.01);
-        }
-        QVERIFY(score(three[0].scores, Term::Exposure) < score(three[1].scores, Term::Exposure));
-        QVERIFY(score(three[0].scores, Term::Exposure) < score(three[2].scores, Term::Exposure));
-        // The demo's own layout is the best of many such searches; one of them comes within 2 dB.
-        const double quiet = score(three[0].scores, Term::Exposure), before = score(start.scores(), Term::Exposure);
-        QVERIFY2(quiet < 1.25 * before, qPrintable(QString("%1 against %2").arg(quiet).arg(before)));
-    }
-
-    void theSameSeedGivesTheSameLayout() {
-        const Sketch start(demo, catalogue, plan);
-        const ProposalOptions options{.seed = 2, .moves = 3000};
-        const Proposal one = propose(start, leans()[0], options), two = propose(start, leans()[0], options);
-        QCOMPARE(one.total, two.total);
-    }
-
-    void frozenPartsStay() {
-        Build b = demo;
-        PlacedPart& iron = b.chassis.parts[indexOf(b.chassis, "p-pt1")];
-        iron.locked = true;
-        const Proposal p = propose(Sketch(b, catalogue, plan), leans()[2], {.seed = 4, .moves = 5000});
-        const Standing& at = p.places[indexOf(b.chassis, "p-pt1")];
-        QCOMPARE(at.x, iron.x);
-        QCOMPARE(at.y, iron.y);
-        QCOMPARE(at.angle, iron.angle);
-    }
-
-    void stoppingGivesNothing() {
-        std::stop_source stop;
-        stop.request_stop();
-        QVERIFY(proposeThree(Sketch(demo, catalogue, plan), {.seed = 1, .moves = 1'000'000, .stop = stop.get_token()})
-                    .empty());
-    }
-
     void aKeptLayoutComesBackExactly() {
         const auto kept = apply(demo, keepLayout(demo, "first", placesOf(demo.chassis)));
         QVERIFY(kept);
@@ -225,5 +166,5 @@ class TestProposals : public QObject {
     }
 };
 
-EMBER_TESTS(TestProposals)
-#include "test_proposals.moc"
+EMBER_TESTS(TestSketch)
+#include "test_sketch.moc"
