@@ -5,6 +5,9 @@
 
 #include "app/stations/chassis/layouts_dialog.h"
 
+#include <QCheckBox>
+#include <QHeaderView>
+#include <QLabel>
 #include <QPushButton>
 #include <QTableWidget>
 
@@ -16,7 +19,7 @@ using namespace ember::app;
 class TestLayouts : public ChassisTest {
     Q_OBJECT
   private Q_SLOTS:
-    void threeLayoutsAreProposedUsedAndTakenBack() {
+    void arrangementsAreProposedUsedAndTakenBack() {
         w->go("chassis");
         settleSteady();
         LayoutsDialog* d = station()->showLayouts();
@@ -54,9 +57,11 @@ class TestLayouts : public ChassisTest {
         d->findChild<QCheckBox*>("allArrangements")->setChecked(true);
         QVERIFY(table->rowCount() > shown);
         const auto pickup = [&](int row) { return table->item(row, 2)->text().section(' ', 0, 0).toDouble(); };
-        const QRect head(table->horizontalHeader()->sectionViewportPosition(2), 0, 20, 10);
+        const QHeaderView* heads = table->horizontalHeader();
         for (const bool up : {true, false}) {
-            QTest::mouseClick(table->horizontalHeader()->viewport(), Qt::LeftButton, {}, head.center());
+            draw(); // heads have their widths
+            const QPoint head(heads->sectionViewportPosition(2) + heads->sectionSize(2) / 2, 8);
+            QTest::mouseClick(heads->viewport(), Qt::LeftButton, {}, head);
             QCOMPARE(table->item(0, 0)->text(), QString("as it is now"));
             for (int k = 2; k < table->rowCount(); ++k)
                 QVERIFY(up ? pickup(k) >= pickup(k - 1) : pickup(k) <= pickup(k - 1));
