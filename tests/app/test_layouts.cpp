@@ -4,6 +4,7 @@
 #include "../support/suite.h"
 
 #include "app/stations/chassis/layouts_dialog.h"
+#include "core/build/starts.h"
 
 #include <QCheckBox>
 #include <QHeaderView>
@@ -67,6 +68,24 @@ class TestLayouts : public ChassisTest {
                 QVERIFY(up ? pickup(k) >= pickup(k - 1) : pickup(k) <= pickup(k - 1));
         }
         d->close();
+    }
+
+    /// One button gives every part of the circuit its place, and one undo takes them all back.
+    void missingPartsArePlacedTogether() {
+        w->go("chassis");
+        auto* button = child<QPushButton>("placeAll");
+        QVERIFY2(button->isHidden(), "the demo has all its parts");
+        doc().setBuild(ember::begunFrom(*ember::startOf("single-ended-triode")), {});
+        settleSteady();
+        QVERIFY(!button->isHidden() && button->text().contains("missing"));
+        QVERIFY(doc().build().chassis.parts.empty());
+        QTest::mouseClick(button, Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(button->isHidden(), 60'000);
+        settleSteady();
+        QVERIFY(doc().build().chassis.parts.size() > 12);
+        QVERIFY(plate()->layout().fit.empty());
+        doc().undoStack().undo();
+        QVERIFY(doc().build().chassis.parts.empty() && !button->isHidden());
     }
 
     void askingForProposalsCanBeStopped() {

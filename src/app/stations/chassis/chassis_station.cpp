@@ -1,6 +1,7 @@
 #include "chassis_station.h"
 
 #include "layouts_dialog.h"
+#include "place_all_button.h"
 #include "side_view.h"
 #include "template_pdf.h"
 
@@ -88,6 +89,9 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     tray->setCompleter(completer);
     connect(tray, &QLineEdit::returnPressed, this, &ChassisStation::placeTyped);
     foot->addWidget(tray);
+    auto* everything = new PlaceAllButton(document);
+    connect(everything, &PlaceAllButton::said, this, &ChassisStation::said);
+    foot->addWidget(everything);
     const std::pair<QString, Layer> layers[] = {
         {"signal", Layer::Signal},        {"field", Layer::Field},   {"heat", Layer::Heat},  {"sag", Layer::Sag},
         {"clearances", Layer::Clearance}, {"wiring", Layer::Wiring}, {"holes", Layer::Holes}};

@@ -16,7 +16,7 @@ namespace {
 
 /// fit exposure coupling heat balance symmetry rows iron signal: the rules see to symmetry and rows.
 constexpr Scores weights{100, 10, 4, 1, 0.6, 0, 0, 0, 1.5};
-constexpr std::size_t mostChecked = 16; // variants that are put to the true fit, the best first
+constexpr std::size_t mostChecked = 48; // variants that are put to the true fit, the best first
 
 struct Variant {
     Turns turns;

@@ -29,7 +29,6 @@ Cast castOf(const Build& b) {
             }
     };
     for (std::size_t k = 0; k < parts.size(); ++k) {
-        cast.anyLocked |= parts[k].locked;
         done[k] = parts[k].locked || parts[k].face == Face::Left || parts[k].face == Face::Right;
     }
     std::vector<std::vector<std::string>> bottles;
@@ -41,7 +40,7 @@ Cast castOf(const Build& b) {
         for (const std::string& id : bottles[c]) {
             const auto users =
                 std::count_if(bottles.begin(), bottles.end(), [&](const auto& x) { return holds(x, id); });
-            if (users == 1) take(id, holds(hum.smallValves, id) ? own.smallValves : own.outputValves);
+            take(id, users > 1 ? cast.shared : holds(hum.smallValves, id) ? own.smallValves : own.outputValves);
         }
         for (const std::string& iron : schematic::signalIron(b.channels[c])) take(iron, own.iron);
     }

@@ -21,11 +21,10 @@ struct Cast {
     std::vector<std::size_t> mains; ///< power transformers
     std::vector<std::size_t> chokes;
     std::vector<std::size_t> rectifiers;
-    std::vector<std::size_t> cans; ///< capacitors above the plate, in the order of the parts
-    std::vector<std::size_t>
-        others;                    ///< on the top, and of no channel: valves that two channels share, boards left over
-    std::vector<std::size_t> wall; ///< on the front and the back, of no channel
-    bool anyLocked = false;
+    std::vector<std::size_t> cans;   ///< capacitors above the plate, in the order of the parts
+    std::vector<std::size_t> shared; ///< valves that several channels use, a section each
+    std::vector<std::size_t> others; ///< on the top and of no duty: boards left over, other bodies
+    std::vector<std::size_t> wall;   ///< on the front and the back, of no channel
 };
 
 /// Locked parts and those on the side walls are in none of the lists: they stay where they are.

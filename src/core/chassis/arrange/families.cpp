@@ -51,8 +51,12 @@ Block supplyOf(const Cast& cast) {
         {ofSupply(rowOf(cast.rectifiers, 0)), ofSupply(rowOf(cast.cans, 0)), ofSupply(rowOf(cast.others, 0))});
 }
 
-Block powerOf(const Cast& cast, const Turns& turns) {
-    return column({mainsOf(cast, turns), chokesOf(cast, turns), supplyOf(cast)});
+Block sharedOf(const Cast& cast) {
+    return rowOf(cast.shared, 0);
+}
+
+Block powerOf(const Cast& cast, const Turns& turns, Block front) {
+    return column({mainsOf(cast, turns), chokesOf(cast, turns), supplyOf(cast), std::move(front)});
 }
 
 Block between(std::vector<Block> left, Block middle, std::vector<Block> right) {

@@ -32,10 +32,22 @@ Block valvesOf(const ChannelParts& channel);
 Block channelOf(const ChannelParts& channel, const Turns& turns);
 Block mainsOf(const Cast& cast, const Turns& turns);
 Block chokesOf(const Cast& cast, const Turns& turns);
+/// Valves that channels share, to stand between them.
+Block sharedOf(const Cast& cast);
+/// Blocks of the channels as copies of each other, what they share behind the first.
+template <typename Make>
+std::vector<Block> copies(const Cast& cast, Make make) {
+    std::vector<Block> out;
+    for (const ChannelParts& ch : cast.channels) {
+        out.push_back(make(ch));
+        if (out.size() == 1) out.push_back(sharedOf(cast));
+    }
+    return out;
+}
 /// Rectifiers, capacitors and what else belongs to no channel, in rows.
 Block supplyOf(const Cast& cast);
-/// Power transformer at the back, then choke, rectifiers and capacitors.
-Block powerOf(const Cast& cast, const Turns& turns);
+/// Power transformer at the back, then choke, rectifiers and capacitors; between mirrored channels `front` before them.
+Block powerOf(const Cast& cast, const Turns& turns, Block front = {});
 /// `make` for every channel; the second half as mirror images in the mirrored order.
 template <typename Make>
 std::pair<std::vector<Block>, std::vector<Block>> halves(const Cast& cast, Make make) {

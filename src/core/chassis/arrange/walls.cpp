@@ -70,7 +70,8 @@ std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vecto
     };
     std::vector<std::size_t> firstValves;
     for (const ChannelParts& ch : cast.channels)
-        for (const std::size_t k : first({&ch.smallValves, &ch.outputValves, &ch.iron})) firstValves.push_back(k);
+        for (const std::size_t k : first({&ch.smallValves, &cast.shared, &ch.outputValves, &ch.iron}))
+            firstValves.push_back(k);
     std::vector<Spot> out;
     for (const Face face : {Face::Front, Face::Back}) {
         const auto wish = [&](std::size_t part, double x) {
@@ -81,7 +82,8 @@ std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vecto
         for (const ChannelParts& ch : cast.channels) {
             for (const std::size_t k : ch.inputs)
                 if (c.parts[k].face == face)
-                    channels.push_back(wish(k, middleOf(first({&ch.smallValves, &ch.outputValves, &ch.iron}))));
+                    channels.push_back(
+                        wish(k, middleOf(first({&ch.smallValves, &cast.shared, &ch.outputValves, &ch.iron}))));
             for (const std::size_t k : ch.outputs)
                 if (c.parts[k].face == face)
                     channels.push_back(

@@ -6,7 +6,7 @@ namespace ember::chassis::arrange {
 
 Block channelsEachSide(const Cast& cast, const Turns& turns) {
     const auto channels = halves(cast, [&](const ChannelParts& ch) { return channelOf(ch, turns); });
-    return between(channels.first, powerOf(cast, turns), channels.second);
+    return between(channels.first, powerOf(cast, turns, sharedOf(cast)), channels.second);
 }
 
 } // namespace ember::chassis::arrange

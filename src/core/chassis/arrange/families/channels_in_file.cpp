@@ -9,7 +9,7 @@ Block channelsInFile(const Cast& cast, const Turns& turns) {
         return column({rowOf(ch.iron, turns.signalIron), columnOf(ch.outputValves, 0), columnOf(ch.boards, 0),
                        columnOf({ch.smallValves.rbegin(), ch.smallValves.rend()}, 0)});
     });
-    return between(channels.first, powerOf(cast, turns), channels.second);
+    return between(channels.first, powerOf(cast, turns, sharedOf(cast)), channels.second);
 }
 
 } // namespace ember::chassis::arrange

@@ -2,13 +2,16 @@
 
 #include "../families.h"
 
+#include <algorithm>
+
 namespace ember::chassis::arrange {
 
 Block channelsOneBehindOther(const Cast& cast, const Turns& turns) {
-    std::vector<Block> all;
-    for (const ChannelParts& ch : cast.channels)
-        all.insert(all.begin(), row({columnOf(ch.smallValves, 0), columnOf(ch.boards, 90), columnOf(ch.outputValves, 0),
-                                     columnOf(ch.iron, turns.signalIron)}));
+    auto all = copies(cast, [&](const ChannelParts& ch) {
+        return row({columnOf(ch.smallValves, 0), columnOf(ch.boards, 90), columnOf(ch.outputValves, 0),
+                    columnOf(ch.iron, turns.signalIron)});
+    });
+    std::reverse(all.begin(), all.end()); // the first channel in front
     return row({column(std::move(all)), powerOf(cast, turns)});
 }
 

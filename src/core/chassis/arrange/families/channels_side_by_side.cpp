@@ -5,8 +5,7 @@
 namespace ember::chassis::arrange {
 
 Block channelsSideBySide(const Cast& cast, const Turns& turns) {
-    std::vector<Block> all;
-    for (const ChannelParts& ch : cast.channels) all.push_back(channelOf(ch, turns));
+    auto all = copies(cast, [&](const ChannelParts& ch) { return channelOf(ch, turns); });
     all.push_back(powerOf(cast, turns));
     return row(std::move(all));
 }

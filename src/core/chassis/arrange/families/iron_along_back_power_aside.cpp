@@ -5,11 +5,9 @@
 namespace ember::chassis::arrange {
 
 Block ironAlongBackPowerAside(const Cast& cast, const Turns& turns) {
-    std::vector<Block> iron, valves;
-    for (const ChannelParts& ch : cast.channels) {
-        iron.push_back(rowOf(ch.iron, turns.signalIron));
-        valves.push_back(valvesOf(ch));
-    }
+    auto valves = copies(cast, valvesOf);
+    std::vector<Block> iron;
+    for (const ChannelParts& ch : cast.channels) iron.push_back(rowOf(ch.iron, turns.signalIron));
     iron.push_back(row({chokesOf(cast, turns), mainsOf(cast, turns)}));
     valves.push_back(supplyOf(cast));
     return column({row(std::move(iron)), row(std::move(valves))});

@@ -8,7 +8,7 @@ Block ironInTheMiddle(const Cast& cast, const Turns& turns) {
     const auto channels = halves(cast, [&](const ChannelParts& ch) {
         return row({valvesOf(ch), columnOf(ch.iron, turns.signalIron)});
     });
-    return between(channels.first, powerOf(cast, turns), channels.second);
+    return between(channels.first, powerOf(cast, turns, sharedOf(cast)), channels.second);
 }
 
 } // namespace ember::chassis::arrange

@@ -5,8 +5,7 @@
 namespace ember::chassis::arrange {
 
 Block longAndNarrow(const Cast& cast, const Turns& turns) {
-    std::vector<Block> all;
-    for (const ChannelParts& ch : cast.channels) all.push_back(valvesOf(ch));
+    auto all = copies(cast, valvesOf);
     for (const ChannelParts& ch : cast.channels) all.push_back(columnOf(ch.iron, turns.signalIron));
     all.push_back(column({ofSupply(rowOf(cast.rectifiers, 0)), chokesOf(cast, turns)}));
     all.push_back(column({ofSupply(rowOf(cast.cans, 0)), ofSupply(rowOf(cast.others, 0))}));

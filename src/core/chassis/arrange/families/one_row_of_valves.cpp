@@ -13,7 +13,7 @@ Block oneRowOfValves(const Cast& cast, const Turns& turns) {
     return column({between(iron.first, mainsOf(cast, turns), iron.second),
                    row({ofSupply(rowOf(cast.rectifiers, 0)), ofSupply(rowOf(cast.cans, 0)), chokesOf(cast, turns),
                         ofSupply(rowOf(cast.others, 0))}),
-                   between(boards.first, row({}), boards.second), between(line.first, row({}), line.second)});
+                   between(boards.first, row({}), boards.second), between(line.first, sharedOf(cast), line.second)});
 }
 
 } // namespace ember::chassis::arrange
