@@ -7,6 +7,8 @@
 #include "core/catalogue/bases.h"
 #include "core/schematic/channel_parts.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -100,6 +102,14 @@ std::vector<PinView> pinViews(const Build& b, const Catalogue& catalogue) {
             if (const Valve* v = bottleOf(b, id)) look(*v, placed(before));
     }
     return out;
+}
+
+std::vector<Edit> socketTurns(const Build& b, const Catalogue& catalogue) {
+    std::vector<Edit> all;
+    for (const PinView& v : pinViews(b, catalogue))
+        if (const PlacedPart& p = b.chassis.parts[v.part]; !p.locked && p.pinOne != v.pinOne)
+            all.push_back(setValue("", fmt::format("/chassis/parts/{}/pinOne", v.part), v.pinOne));
+    return all;
 }
 
 } // namespace ember::chassis

@@ -4,7 +4,7 @@
 
 #include "assembly.h"
 
-#include "core/build/build.h"
+#include "core/build/edit.h"
 #include "core/catalogue/catalogue.h"
 
 #include <array>
@@ -34,5 +34,7 @@ struct PinView {
 };
 /// Of the sockets on the top whose valve's pins and whose driver are known.
 std::vector<PinView> pinViews(const Build& build, const Catalogue& catalogue);
+/// Turns every one of them to its best, locked ones excepted.
+std::vector<Edit> socketTurns(const Build& build, const Catalogue& catalogue);
 
 } // namespace ember::chassis

@@ -2,6 +2,7 @@
 
 #include "bodies.h"
 #include "kept_layouts.h"
+#include "pins.h"
 
 #include "arrange/arrange.h"
 
@@ -14,6 +15,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numbers>
 #include <set>
 
@@ -38,13 +40,14 @@ class Stock {
         const PowerTransformer& t = b.transformer;
         double va = (b.supply.connection == Connection::CentreTapped ? 2 : 1) * t.plateVolts * t.plateAmps;
         for (const HeaterWinding& w : t.heaters) va += w.volts * w.amps;
-        part(t.id, "transformer-upright", va);
+        part(t.id, "transformer-upright", rounded(va));
         socket(b.supply.rectifier.id, b.supply.rectifier.type);
         for (const Section& s : b.supply.sections) {
             switch (s.kind) {
             case SectionKind::Capacitor: part(s.id, "can", s.capacitance, s.volts); break;
             case SectionKind::Choke:
-                part(s.id, "choke-upright", 2 * std::numbers::pi * b.mains.frequency * s.inductance * s.amps * s.amps);
+                part(s.id, "choke-upright",
+                     rounded(2 * std::numbers::pi * b.mains.frequency * s.inductance * s.amps * s.amps));
                 break;
             case SectionKind::Resistor:
                 if (s.watts >= powerResistor) part(s.id, "resistor-chassis");
@@ -89,6 +92,8 @@ class Stock {
     Missing out;
 
   private:
+    /// As iron is sold: 5 VA steps.
+    static double rounded(double va) { return std::max(5.0, 5 * std::round(va / 5)); }
     void part(const std::string& of, const char* body, double size = 0, double volts = 0,
               std::optional<Face> face = {}) {
         if (of.empty() || !placed.insert(of).second) return;
@@ -111,6 +116,7 @@ class Stock {
     void add(const std::string& of, const char* body, std::string id, double size, double volts,
              std::optional<Face> face = {}) {
         auto made = makePart(body, size, volts);
+
         if (!made) return out.unknown.push_back(of.empty() ? body : upper(of));
         PlacedPart p = *made;
         p.of = of;
@@ -183,6 +189,8 @@ Expected<Edit> placeAll(const Build& b, const Catalogue& catalogue, const plan::
     edits.push_back(usePlaces("", b.chassis, places));
     for (std::size_t k = b.chassis.parts.size(); k < done.parts.size(); ++k)
         edits.push_back(insertAt("", "/chassis/parts/-", done.parts[k]));
+    all.chassis = done; // with the same indices as after the edits
+    for (Edit& turn : socketTurns(all, catalogue)) edits.push_back(std::move(turn));
     return together("place all parts", edits);
 }
 

@@ -89,9 +89,6 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     tray->setCompleter(completer);
     connect(tray, &QLineEdit::returnPressed, this, &ChassisStation::placeTyped);
     foot->addWidget(tray);
-    auto* everything = new PlaceAllButton(document);
-    connect(everything, &PlaceAllButton::said, this, &ChassisStation::said);
-    foot->addWidget(everything);
     const std::pair<QString, Layer> layers[] = {
         {"signal", Layer::Signal},        {"field", Layer::Field},   {"heat", Layer::Heat},  {"sag", Layer::Sag},
         {"clearances", Layer::Clearance}, {"wiring", Layer::Wiring}, {"holes", Layer::Holes}};
@@ -207,6 +204,9 @@ void ChassisStation::buildPanel() {
     layout->addLayout(grid);
     layout->addSpacing(6);
     layout->addWidget(label("Figures", static_cast<Size>(15), true));
+    auto* everything = new PlaceAllButton(document, panel);
+    connect(everything, &PlaceAllButton::said, this, &ChassisStation::said);
+    layout->addWidget(everything);
     layout->addWidget(figures = new FigureList("Figures of the layout"));
     figures->setObjectName("layoutFigures");
 }

@@ -291,9 +291,7 @@ void LayoutsDialog::use() {
         std::vector<Edit> all{edit};
         Build so = document.build();
         so.chassis = withPlaces(so.chassis, wanted.places);
-        for (const PinView& v : pinViews(so, Catalogue::shipped()))
-            if (!so.chassis.parts[v.part].locked)
-                all.push_back(setValue("", fmt::format("/chassis/parts/{}/pinOne", v.part), v.pinOne));
+        for (Edit& turn : socketTurns(so, Catalogue::shipped())) all.push_back(std::move(turn));
         edit = together(called, all);
     }
     const auto done = document.edit(edit);

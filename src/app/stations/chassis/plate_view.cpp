@@ -29,7 +29,10 @@ PlateView::PlateView(Document& d, QWidget* parent) : QWidget(parent), document(d
 }
 
 void PlateView::refresh() {
+    const Chassis& next = document.build().chassis;
+    const bool otherPlate = next.width != working.chassis.width || next.depth != working.chassis.depth;
     working = document.build();
+    if (otherPlate && fitted) fit();
     std::erase_if(selected, [&](std::size_t k) { return k >= working.chassis.parts.size(); });
     if (!drag) evaluate();
 }
