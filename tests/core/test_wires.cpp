@@ -72,6 +72,12 @@ class TestWires : public QObject {
             QCOMPARE(r.ohms, 0.01724e-6 * r.length / r.wire.area);
         }
     }
+    /// First on, last off.
+    void theSafetyEarthIsTheFirstWire() {
+        const Harness h = harnessOf(unwired(), catalogue);
+        QVERIFY(h.runs.front().kind == RunKind::Earth);
+        QCOMPARE(h.runs.front().wire.id, std::string("inlet.E_earth.bolt"));
+    }
     void heatersGoInPairsOutputValvesFirst() {
         const Harness h = harnessOf(unwired(), catalogue);
         std::vector<std::string> order;

@@ -31,8 +31,8 @@ struct Usual {
     const char* colour;
     Way way;
 };
-constexpr std::array usual{Usual{RunKind::Mains, "mains", 0.75e-6, 600, "", Way::Walls},
-                           Usual{RunKind::Earth, "safety earth", 1.5e-6, 600, "", Way::Square},
+constexpr std::array usual{Usual{RunKind::Earth, "safety earth", 1.5e-6, 600, "", Way::Square},
+                           Usual{RunKind::Mains, "mains", 0.75e-6, 600, "", Way::Walls},
                            Usual{RunKind::Heater, "heaters", 0.82e-6, 300, "yellow", Way::Walls},
                            Usual{RunKind::Winding, "windings", 0.5e-6, 1000, "red", Way::Square},
                            Usual{RunKind::Ground, "grounds", 0.82e-6, 300, "black", Way::Square},

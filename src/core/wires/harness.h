@@ -8,8 +8,8 @@
 
 namespace ember::wires {
 
-/// In the order of the work.
-enum class RunKind { Mains, Earth, Heater, Winding, Ground, HighVoltage, Bias, Signal, Output };
+/// In the order of the work: the safety earth is the first on.
+enum class RunKind { Earth, Mains, Heater, Winding, Ground, HighVoltage, Bias, Signal, Output };
 const char* nameOf(RunKind kind);
 
 struct Run {

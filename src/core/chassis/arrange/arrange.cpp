@@ -139,6 +139,10 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
         for (const Spot& s : spots) sketch.move(s.part, s.x, s.y, s.angle);
         sketch.keep();
         best.scores = sketch.scores();
+        if (best.misfits == 0) { // the margins are a little on the safe side
+            best.leastWidth = std::min(best.leastWidth, c.width);
+            best.leastDepth = std::min(best.leastDepth, c.depth);
+        }
         best.usual = usualFor(best.leastWidth, best.leastDepth);
         best.roomy = usualFor(1.2 * best.leastWidth, 1.2 * best.leastDepth);
         best.words = wordsFor(best, c);
