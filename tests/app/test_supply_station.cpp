@@ -149,8 +149,7 @@ class TestSupplyStation : public SupplyTest {
         QVERIFY(!figures().contains("(")); // nothing has changed yet
         type(field("/supply/sections/3/resistance"), "10k");
         doc().waitForFigures();
-        QTest::qWait(20);
-        QVERIFY2(figures().contains(QRegularExpression("B\\+3 [0-9.]+ V \\(-")), qPrintable(figures()));
+        QTRY_VERIFY2(figures().contains(QRegularExpression("B\\+3 [0-9.]+ V \\(-")), qPrintable(figures()));
         for (int k = 0; k < 6; ++k) station()->figuresPanel()->pin(QString::number(k));
         QCOMPARE(station()->figuresPanel()->pinCount(), SupplyPanel::mostPins);
         QVERIFY(!child<QPushButton>("pinFigures")->isEnabled());
