@@ -64,6 +64,26 @@ class TestDocument : public QObject {
         QVERIFY(d.figures().power[0].clipWatts > power);
     }
 
+    /// A value tried and taken back: bands and figures are those from before, without being computed again.
+    void undoShowsWhatWasKnown() {
+        Document d(dir.filePath("known"));
+        d.setBandSamples(procedure::roughSamples);
+        d.setBuild(demoBuild(), {});
+        (void)d.stage(3, 230);
+        d.waitForSolve();
+        QTRY_VERIFY_WITH_TIMEOUT(d.stage(3, 230) && !d.stage(3, 230)->rough, 60'000);
+        const double low = d.stage(3, 230)->expectations.front().band.low, watts = d.figures().power[0].clipWatts;
+        QVERIFY(d.edit(setValue("r", "/supply/sections/3/resistance", 7300)).ok());
+        QVERIFY2(!d.stage(3, 230), "of another circuit");
+        d.undoStack().undo();
+        const auto* stage = d.stage(3, 230);
+        QVERIFY(stage && !stage->rough);
+        QCOMPARE(stage->expectations.front().band.low, low);
+        d.waitForSolve();
+        QVERIFY(d.figures().complete);
+        QCOMPARE(d.figures().power[0].clipWatts, watts);
+    }
+
     void aRefusedEditLeavesTheBuild() {
         Document d(dir.filePath("c"));
         d.setBuild(demoBuild(), {});

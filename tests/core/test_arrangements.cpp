@@ -183,6 +183,12 @@ class TestArrangements : public QObject {
         QVERIFY(std::any_of(single.begin(), single.end(), [](const Arrangement& a) { return a.misfits == 0; }));
         b.channels.clear();
         QVERIFY(!arrangements(b, catalogue, plan).empty());
+        // One part that no plate of this size can take: said, not left out.
+        std::erase_if(b.chassis.parts, [](const PlacedPart& p) { return p.of != "pt1"; });
+        b.chassis.width = b.chassis.depth = 0.06;
+        const auto tooLarge = arrangements(b, catalogue, plan);
+        QVERIFY(!tooLarge.empty());
+        for (const Arrangement& a : tooLarge) QVERIFY(a.misfits > 0 && a.words.find("Needs a plate") == 0);
         b.chassis.parts.clear();
         QVERIFY(arrangements(b, catalogue, plan).empty());
     }

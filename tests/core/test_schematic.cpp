@@ -67,7 +67,7 @@ Schematic circuitFrom(const json& c, const json& laws, const circuit::Waveform& 
     return s;
 }
 
-double db(double ratio) {
+double decibels(double ratio) {
     return 20 * std::log10(ratio);
 }
 
@@ -123,7 +123,7 @@ class TestSchematic : public QObject {
             std::arg(at(1000)) * 180 / std::numbers::pi - want.at("phase_1k_degrees").get<double>(), 360);
         QVERIFY2(std::abs(turned) < 0.2, qPrintable(QString::number(turned)));
         for (const auto& [hertz, level] : want.at("response_db_re_1k").items())
-            QVERIFY(near(db(std::abs(at(std::stod(hertz)) / at(1000))), level, 0, 0.02, hertz.c_str()));
+            QVERIFY(near(decibels(std::abs(at(std::stod(hertz)) / at(1000))), level, 0, 0.02, hertz.c_str()));
         QVERIFY(
             near(std::abs(a.impedance(*point, out, 1000)), want.at("output_impedance_1k_with_load"), 0.002, 0, "ohm"));
         // What the sources give, the parts take.
@@ -157,7 +157,7 @@ class TestSchematic : public QObject {
             for (const json& other : want.at("harmonics_db")) strongest = std::max(strongest, other.get<double>());
             // A weak one beside a strong one is a difference of large numbers.
             if (level > -90 && level > strongest - 10)
-                QVERIFY(near(db(t->harmonics[h + 1] / t->harmonics[0]), level, 0, 0.3, "harmonic"));
+                QVERIFY(near(decibels(t->harmonics[h + 1] / t->harmonics[0]), level, 0, 0.3, "harmonic"));
         }
     }
 

@@ -24,7 +24,7 @@ double quantile(std::vector<double>& values, double share) {
 
 } // namespace
 
-Expected<ToleranceRun> toleranceRun(const Build& b, const Catalogue& catalogue, const Draw& draw,
+Expected<ToleranceRun> toleranceRun(const Build& b, const Catalogue& catalogue, const DrawnBuild& draw,
                                     const ToleranceOptions& o) {
     Conditions nominal;
     nominal.mainsVolts = b.mains.volts;

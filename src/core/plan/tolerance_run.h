@@ -9,7 +9,7 @@
 namespace ember::plan {
 
 /// Gives the `seed`th build of a plan, its parts drawn within their tolerances.
-using Draw = std::function<Build(const Build&, std::uint64_t seed)>;
+using DrawnBuild = std::function<Build(const Build&, std::uint64_t seed)>;
 
 struct Spread {
     NamedFigure nominal;
@@ -31,7 +31,7 @@ struct ToleranceOptions {
 
 /// Mains is drawn evenly between the build's low and high. All cores. A Problem when the plan itself cannot be solved
 /// or the run was stopped.
-Expected<ToleranceRun> toleranceRun(const Build& build, const Catalogue& catalogue, const Draw& draw,
+Expected<ToleranceRun> toleranceRun(const Build& build, const Catalogue& catalogue, const DrawnBuild& draw,
                                     const ToleranceOptions& options);
 
 } // namespace ember::plan

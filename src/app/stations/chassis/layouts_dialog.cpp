@@ -151,6 +151,7 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     settled.setSingleShot(true);
     settled.setInterval(250);
     connect(&settled, &QTimer::timeout, this, &LayoutsDialog::refresh);
+    connect(&document, &Document::opened, this, [this] { arranged.clear(); }); // they were of other parts
     connect(&plate, &PlateView::layoutChanged, &settled, qOverload<>(&QTimer::start));
     connect(this, &QDialog::finished, this, [this] { plate.overlay({}); });
     connect(&search, &QFutureWatcherBase::finished, this, &LayoutsDialog::arrived);

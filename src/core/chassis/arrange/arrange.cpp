@@ -9,6 +9,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <optional>
 
 namespace ember::chassis::arrange {
 
@@ -90,69 +92,106 @@ std::string wordsFor(const Arrangement& a, const Chassis& c) {
                        a.leastDepth * 1e3, c.width * 1e3, c.depth * 1e3);
 }
 
+/// Tries a family's variants on one build.
+class Arranger {
+  public:
+    Arranger(const Build& b, const Catalogue& catalogue, const plan::Figures& figures, std::stop_token token)
+        : c(b.chassis),
+          cast(castOf(b)),
+          volts(figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400),
+          variants(variantsOf(cast, clearanceFor(volts))),
+          sketch(b, catalogue, figures),
+          stop(std::move(token)) {}
+
+    /// Nothing where the build has no part for the family, or when stopped.
+    [[nodiscard]] std::optional<Arrangement> best(const Family& family) {
+        if (family.build(cast, {}).empty()) return std::nullopt;
+        Arrangement out;
+        out.family = &family;
+        leastPlate(out);
+        const Variant* chosen = nullptr;
+        for (const auto& [total, variant] : ranked(family)) {
+            if (stop.stop_requested()) return std::nullopt;
+            const auto places = standing(c, spotsOf(family, cast, c, *variant));
+            const Chassis so = withPlaces(c, places);
+            const std::size_t misfits = checkFit(so, assemble(so), volts).size();
+            if (chosen && misfits >= out.misfits) continue;
+            chosen = variant;
+            out.misfits = misfits;
+            out.places = places;
+            out.total = total;
+            if (misfits == 0) break;
+        }
+        if (!chosen) return std::nullopt;
+        out.scores = scoresOf(family, *chosen);
+        if (out.misfits == 0) { // the margins are a little on the safe side
+            out.leastWidth = std::min(out.leastWidth, c.width);
+            out.leastDepth = std::min(out.leastDepth, c.depth);
+        }
+        out.usual = usualFor(out.leastWidth, out.leastDepth);
+        out.roomy = usualFor(1.2 * out.leastWidth, 1.2 * out.leastDepth);
+        out.words = wordsFor(out, c);
+        return out;
+    }
+
+  private:
+    [[nodiscard]] Scores scoresOf(const Family& family, const Variant& v) {
+        for (const Spot& s : spotsOf(family, cast, c, v)) sketch.move(s.part, s.x, s.y, s.angle);
+        sketch.keep();
+        return sketch.scores();
+    }
+    /// The variants to put to the true fit, the least total first.
+    [[nodiscard]] std::vector<std::pair<double, const Variant*>> ranked(const Family& family) {
+        std::vector<std::pair<double, const Variant*>> all;
+        for (const Variant& v : variants) {
+            if (stop.stop_requested()) return {};
+            all.emplace_back(totalOf(scoresOf(family, v)), &v);
+        }
+        std::stable_sort(all.begin(), all.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
+        if (all.size() > mostChecked) all.resize(mostChecked);
+        return all;
+    }
+    void leastPlate(Arrangement& out) const {
+        double least = std::numeric_limits<double>::infinity();
+        for (const Variant& v : variants) {
+            const Extent e = extentOf(out.family->build(cast, v.turns), c, v.air);
+            const double width = e.width + 2 * marginOf(c), depth = e.depth + 2 * marginOf(c) + v.front + v.back;
+            if (width * depth >= least) continue;
+            least = width * depth;
+            out.leastWidth = width;
+            out.leastDepth = depth;
+        }
+    }
+
+    const Chassis& c;
+    const Cast cast;
+    const double volts; ///< between live parts and the rest
+    const std::vector<Variant> variants;
+    Sketch sketch;
+    std::stop_token stop;
+};
+
+bool samePlaces(const Arrangement& a, const Arrangement& b) {
+    for (std::size_t k = 0; k < a.places.size(); ++k)
+        if (std::hypot(a.places[k].x - b.places[k].x, a.places[k].y - b.places[k].y) > 1e-3) return false;
+    return true;
+}
+
 } // namespace
 
 std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
                                       const Options& options) {
-    const Chassis& c = b.chassis;
-    const Cast cast = castOf(b);
-    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
-    const auto variants = variantsOf(cast, clearanceFor(volts));
-    Sketch sketch(b, catalogue, figures);
+    Arranger arranger(b, catalogue, figures, options.stop);
     std::vector<Arrangement> out;
-    for (std::size_t f = 0; f < families().size(); ++f) {
-        const Family& family = families()[f];
-        if (options.progress) options.progress(double(f) / double(families().size()));
-        if ((options.only && &family != options.only) || family.build(cast, {}).empty()) continue;
-        Arrangement best;
-        best.family = &family;
-        best.misfits = c.parts.size() * c.parts.size();
-        double least = 1e9;
-        std::vector<std::pair<double, const Variant*>> ranked;
-        for (const Variant& v : variants) {
-            if (options.stop.stop_requested()) return {};
-            const Extent e = extentOf(family.build(cast, v.turns), c, v.air);
-            const double width = e.width + 2 * marginOf(c), depth = e.depth + 2 * marginOf(c) + v.front + v.back;
-            if (width * depth < least) {
-                least = width * depth;
-                best.leastWidth = width;
-                best.leastDepth = depth;
-            }
-            for (const Spot& s : spotsOf(family, cast, c, v)) sketch.move(s.part, s.x, s.y, s.angle);
-            sketch.keep();
-            ranked.emplace_back(totalOf(sketch.scores()), &v);
-        }
-        std::stable_sort(ranked.begin(), ranked.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
-        const Variant* chosen = nullptr;
-        for (std::size_t k = 0; k < std::min(mostChecked, ranked.size()) && best.misfits > 0; ++k) {
-            if (options.stop.stop_requested()) return {};
-            const auto places = standing(c, spotsOf(family, cast, c, *ranked[k].second));
-            const Chassis so = withPlaces(c, places);
-            const std::size_t misfits = checkFit(so, assemble(so), volts).size();
-            if (misfits >= best.misfits) continue;
-            best.misfits = misfits;
-            best.places = places;
-            best.total = ranked[k].first;
-            chosen = ranked[k].second;
-        }
-        const auto spots = spotsOf(family, cast, c, *chosen);
-        for (const Spot& s : spots) sketch.move(s.part, s.x, s.y, s.angle);
-        sketch.keep();
-        best.scores = sketch.scores();
-        if (best.misfits == 0) { // the margins are a little on the safe side
-            best.leastWidth = std::min(best.leastWidth, c.width);
-            best.leastDepth = std::min(best.leastDepth, c.depth);
-        }
-        best.usual = usualFor(best.leastWidth, best.leastDepth);
-        best.roomy = usualFor(1.2 * best.leastWidth, 1.2 * best.leastDepth);
-        best.words = wordsFor(best, c);
+    double done = 0;
+    for (const Family& family : families()) {
+        if (options.progress) options.progress(done++ / static_cast<double>(families().size()));
+        if (options.only && &family != options.only) continue;
+        auto found = arranger.best(family);
+        if (options.stop.stop_requested()) return {};
         // With few parts two families can come to the same; the first of them stands for both.
-        const bool again = std::any_of(out.begin(), out.end(), [&](const Arrangement& a) {
-            for (std::size_t k = 0; k < a.places.size(); ++k)
-                if (std::hypot(a.places[k].x - best.places[k].x, a.places[k].y - best.places[k].y) > 1e-3) return false;
-            return true;
-        });
-        if (!again) out.push_back(std::move(best));
+        if (found && std::none_of(out.begin(), out.end(), [&](const auto& a) { return samePlaces(a, *found); }))
+            out.push_back(std::move(*found));
     }
     if (options.progress) options.progress(1);
     return out;
