@@ -52,8 +52,9 @@ class TestLayouts : public ChassisTest {
         settleSteady();
         LayoutsDialog* d = station()->showLayouts();
         auto* table = d->findChild<QTableWidget*>("layoutTable");
+        const int before = table->rowCount();
         d->propose();
-        QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 120'000);
+        QTRY_COMPARE_WITH_TIMEOUT(table->rowCount(), before + 5, 120'000);
         const int shown = table->rowCount();
         d->findChild<QCheckBox*>("allArrangements")->setChecked(true);
         QVERIFY(table->rowCount() > shown);
