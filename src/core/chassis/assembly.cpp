@@ -66,10 +66,14 @@ Assembly assemble(const Chassis& c) {
 }
 
 Footprint footprint(const PlacedPart& p) {
+    return footprint(p, p.x, p.y, p.angle);
+}
+
+Footprint footprint(const PlacedPart& p, double x0, double y0, double angle) {
     Footprint f{1e9, -1e9, 1e9, -1e9};
-    const double turn = p.angle * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
+    const double turn = angle * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
     const auto add = [&](double x, double y, double halfX, double halfY) {
-        const double cx = p.x + c * x - s * y, cy = p.y + s * x + c * y;
+        const double cx = x0 + c * x - s * y, cy = y0 + s * x + c * y;
         f.left = std::min(f.left, cx - halfX);
         f.right = std::max(f.right, cx + halfX);
         f.near = std::min(f.near, cy - halfY);

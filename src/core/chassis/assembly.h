@@ -43,5 +43,7 @@ struct Footprint {
     [[nodiscard]] double area() const { return (right - left) * (far - near); }
 };
 Footprint footprint(const PlacedPart& part);
+/// The same where its origin and angle are others.
+Footprint footprint(const PlacedPart& part, double x, double y, double angle);
 
 } // namespace ember::chassis

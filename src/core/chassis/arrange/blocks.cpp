@@ -21,10 +21,8 @@ double up(double length) {
     return std::ceil(length / grid - 1e-9) * grid;
 }
 
-Extent halfOf(PlacedPart p, double angle) {
-    p.x = p.y = 0;
-    p.angle = angle;
-    Footprint f = footprint(p);
+Extent halfOf(const PlacedPart& p, double angle) {
+    Footprint f = footprint(p, 0, 0, angle);
     const double turn = angle * std::numbers::pi / 180, c = std::cos(turn), s = std::sin(turn);
     for (const Hole& h : p.holes)
         if (isBolt(h)) {
