@@ -37,11 +37,15 @@ std::vector<Variant> variantsOf(const Cast& cast, double clearance) {
         for (const double mains : angles(!cast.mains.empty()))
             for (const double choke : angles(!cast.chokes.empty()))
                 for (const bool hand : {false, true})
-                    for (const double air : {clearance / 2, clearance / 2 + 2e-3, clearance / 2 + 5e-3})
-                        for (const double front : {0.0, 15e-3, 30e-3})
-                            for (const double back : {0.0, 15e-3, 30e-3})
-                                for (const Spare spare : {Spare::Even, Spare::BesideSupply})
-                                    out.push_back({{signal, mains, choke}, hand, air, front, back, spare});
+                    for (const double air : {clearance / 2, clearance / 2 + 3e-3})
+                        for (const auto& [front, back] : {std::pair{0.0, 0.0},
+                                                          {15e-3, 0.0},
+                                                          {30e-3, 0.0},
+                                                          {15e-3, 15e-3},
+                                                          {30e-3, 15e-3},
+                                                          {30e-3, 30e-3}})
+                            for (const Spare spare : {Spare::Even, Spare::BesideSupply})
+                                out.push_back({{signal, mains, choke}, hand, air, front, back, spare});
     return out;
 }
 
