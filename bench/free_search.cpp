@@ -122,7 +122,7 @@ Found search(Sketch sketch, std::uint64_t seed, int moves) {
 std::vector<Standing> freeSearch(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
                                  std::uint64_t seed, int moves) {
     const Sketch start(b, catalogue, figures);
-    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    const double volts = liveVolts(figures);
     std::pair<std::size_t, double> least;
     std::vector<Standing> best;
     for (const std::uint64_t from : {seed, seed + 7919}) {

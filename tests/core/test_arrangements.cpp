@@ -6,7 +6,6 @@
 #include "../support/suite.h"
 
 #include "core/build/path.h"
-#include "core/build/structure.h"
 #include "core/chassis/arrange/arrange.h"
 #include "core/chassis/fit.h"
 #include "core/chassis/kept_layouts.h"
@@ -55,7 +54,7 @@ class TestArrangements : public QObject {
         demo = demoBuild();
         plan = plan::solveFigures(demo, catalogue);
         QVERIFY(plan.nominal);
-        all = arrangements(demo, catalogue, plan);
+        all = arrangements(demo, catalogue, plan, {.plates = true});
     }
 
     void thereAreEightAndFiveFitTheDemosPlate() {
@@ -63,7 +62,7 @@ class TestArrangements : public QObject {
         std::size_t fit = 0;
         for (const Arrangement& a : all) {
             qInfo("%-46s misfits %zu, least %.0f x %.0f, exposure %.2f coupling %.2f %s", a.family->title, a.misfits,
-                  a.leastWidth * 1e3, a.leastDepth * 1e3, a.scores[1], a.scores[2], a.words.c_str());
+                  a.least.width * 1e3, a.least.depth * 1e3, a.scores[1], a.scores[2], a.words.c_str());
             fit += a.misfits == 0;
             const Chassis c = as(a);
             QCOMPARE(a.misfits, checkFit(c, assemble(c), plan.cold->nodes[0].most).size());
@@ -132,15 +131,19 @@ class TestArrangements : public QObject {
         }
     }
 
-    /// A plate of the least size that is told takes the arrangement.
-    void theLeastPlateIsEnough() {
+    /// On the plates that are told the arrangement fits; on one two centimetres smaller each way it does not.
+    void thePlatesThatAreToldTakeIt() {
         for (const Arrangement& a : all) {
-            Build b = demo;
-            b.chassis.width = a.leastWidth + 0.02; // sockets and panel parts meet below: a little room
-            b.chassis.depth = a.leastDepth + 0.03;
-            const auto alone = arrangements(b, catalogue, plan, {{}, {}, a.family});
-            QCOMPARE(alone.size(), std::size_t(1));
-            QVERIFY2(alone[0].misfits <= 2, qPrintable(QString("%1: %2").arg(a.family->id).arg(alone[0].misfits)));
+            QVERIFY2(a.least.width > 0, a.family->id);
+            const auto misfits = [&](double width, double depth) {
+                Build b = demo;
+                b.chassis.width = width;
+                b.chassis.depth = depth;
+                return arrangements(b, catalogue, plan, {.only = a.family}).at(0).misfits;
+            };
+            QVERIFY2(misfits(a.least.width, a.least.depth) == 0, a.family->id);
+            QVERIFY2(misfits(a.least.width - 0.02, a.least.depth - 0.02) > 0, a.family->id);
+            if (a.usual.width > 0) QVERIFY2(misfits(a.usual.width, a.usual.depth) == 0, a.family->id);
         }
     }
 
@@ -186,7 +189,7 @@ class TestArrangements : public QObject {
         // One part that no plate of this size can take: said, not left out.
         std::erase_if(b.chassis.parts, [](const PlacedPart& p) { return p.of != "pt1"; });
         b.chassis.width = b.chassis.depth = 0.06;
-        const auto tooLarge = arrangements(b, catalogue, plan);
+        const auto tooLarge = arrangements(b, catalogue, plan, {.plates = true});
         QVERIFY(!tooLarge.empty());
         for (const Arrangement& a : tooLarge) QVERIFY(a.misfits > 0 && a.words.find("Needs a plate") == 0);
         b.chassis.parts.clear();
@@ -196,7 +199,7 @@ class TestArrangements : public QObject {
     void itCanBeStopped() {
         std::stop_source stop;
         stop.request_stop();
-        QVERIFY(arrangements(demo, catalogue, plan, {{}, stop.get_token(), nullptr}).empty());
+        QVERIFY(arrangements(demo, catalogue, plan, {.stop = stop.get_token()}).empty());
     }
 };
 

@@ -135,7 +135,7 @@ class TestSketch : public QObject {
     void inputsAtTheOtherEndCostLead() {
         const auto schools = schoolsOf(demo);
         const auto inputs =
-            std::find_if(schools.begin(), schools.end(), [](const School& s) { return s.id == "hum at inputs"; });
+            std::find_if(schools.begin(), schools.end(), [](const School& s) { return s.id == "inputs"; });
         QVERIFY(inputs != schools.end());
         QCOMPARE(inputs->now, std::string("inputs at the front"));
         Build other = demo;

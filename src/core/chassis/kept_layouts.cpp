@@ -109,7 +109,7 @@ std::vector<School> schoolsOf(const Build& b) {
             other.parts[k].y = c.parts[k].y;
             toWall(other, k, then);
         }
-        out.push_back({"hum at inputs", fmt::format("inputs at the {}", wallName(now)),
+        out.push_back({"inputs", fmt::format("inputs at the {}", wallName(now)),
                        fmt::format("inputs at the {}", wallName(then)), placesOf(other)});
         for (std::size_t k = 0; k < c.parts.size(); ++k) {
             if (c.parts[k].kind != "potentiometer") continue;

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 
 namespace ember::chassis {
 
@@ -117,6 +118,29 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
                         "/chassis/height", std::ceil((c.height - p.gap) * 1e3 / 5) * 5e-3);
     }
     return std::nullopt;
+}
+
+bool standFree(const Chassis& chassis, PlacedPart& part, double volts) {
+    Chassis trial = chassis;
+    trial.parts.push_back(part);
+    PlacedPart& mine = trial.parts.back();
+    const std::size_t index = trial.parts.size() - 1;
+    const Frame f = frameOf(chassis, part.face);
+    part.x = f.width / 2;
+    part.y = f.height / 2;
+    double nearest = std::numeric_limits<double>::infinity();
+    for (double x = 0.01; x < f.width; x += 0.01)
+        for (double y = 0.01; y < f.height; y += 0.01) {
+            const double far = std::hypot(x - f.width / 2, y - f.height / 2);
+            if (far >= nearest) continue;
+            mine.x = x;
+            mine.y = y;
+            if (!checkFit(trial, assemble(trial), volts, index).empty()) continue;
+            nearest = far;
+            part.x = x;
+            part.y = y;
+        }
+    return std::isfinite(nearest);
 }
 
 } // namespace ember::chassis

@@ -17,6 +17,10 @@ Edit turnParts(const Chassis& chassis, const std::vector<std::size_t>& which, do
 /// What would mend a problem of fit, checked by placing it: nothing when no small move does.
 std::optional<Edit> mend(const Chassis& chassis, const FitProblem& problem, double volts);
 
+/// Puts a part that is not on the chassis yet at the free place of its face nearest to the middle, in steps of 10 mm.
+/// False where there is none: it comes to the middle then. `volts`: what stands between live parts and the rest [V].
+bool standFree(const Chassis& chassis, PlacedPart& part, double volts);
+
 /// "move C1 6.0 mm right" for a move.
 std::string moveWords(const PlacedPart& part, double dx, double dy);
 /// What a part is called on the drawing: its electrical id, else its own.

@@ -81,6 +81,10 @@ Hum humOf(const Build& b) {
     return hum;
 }
 
+double liveVolts(const plan::Figures& f) {
+    return f.cold && !f.cold->nodes.empty() ? f.cold->nodes[0].most : 400;
+}
+
 std::string otherChannels(const Build& b, const std::string& id) {
     if (b.channels.size() != 2 || id.empty()) return {};
     const auto duties = [](const Channel& ch) {
@@ -121,7 +125,7 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     LayoutFigures f;
     f.assembly = assemble(c);
     f.dipoles = dipolesOf(c, f.assembly);
-    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    const double volts = liveVolts(figures);
     f.fit = checkFit(c, f.assembly, volts);
     f.room = roomOf(c, f.assembly);
     const Hum hum = humOf(b);

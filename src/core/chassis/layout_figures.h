@@ -46,6 +46,9 @@ struct LayoutFigures {
     double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
 };
 
+/// Most volts between live parts and the rest: the first node's, cold; 400 V where there is no plan [V].
+double liveVolts(const plan::Figures& figures);
+
 /// Heat of a placed part [W]: what the plan gives its electrical part, or its own figure.
 double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& part);
 

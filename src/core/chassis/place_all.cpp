@@ -2,6 +2,7 @@
 
 #include "bodies.h"
 #include "kept_layouts.h"
+#include "layout_edits.h"
 #include "pins.h"
 
 #include "arrange/arrange.h"
@@ -10,13 +11,13 @@
 #include "core/build/structure.h"
 #include "core/catalogue/bases.h"
 #include "core/quantity/letters.h"
-#include "core/schematic/channel_parts.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
 #include <set>
 
 namespace ember::chassis {
@@ -26,13 +27,21 @@ namespace {
 constexpr double powerResistor = 7; // [W] from here on a resistor is bolted to the chassis
 constexpr double outputIronVa = 4;  // [VA] per watt of signal: cores for low frequencies are large
 
+/// An iron core's size by what its choke stores at its rated current.
+double chokeVa(double hertz, double henries, double amps) {
+    return 2 * std::numbers::pi * hertz * henries * amps * amps;
+}
+
+/// What the circuit needs on a chassis, and a body for each.
 class Stock {
   public:
     Stock(const Build& build, const Catalogue& types) : b(build), catalogue(types) {
         for (const PlacedPart& p : b.chassis.parts) {
             ids.insert(p.id);
             if (!p.of.empty()) placed.insert(p.of);
-            kinds.insert(p.kind);
+            const auto own = std::find_if(b.supply.sections.begin(), b.supply.sections.end(),
+                                          [&](const Section& x) { return x.id == p.of; });
+            if (own == b.supply.sections.end()) kinds.insert(p.kind); // a standby switch is not the mains switch
         }
     }
 
@@ -46,8 +55,7 @@ class Stock {
             switch (s.kind) {
             case SectionKind::Capacitor: part(s.id, "can", s.capacitance, s.volts); break;
             case SectionKind::Choke:
-                part(s.id, "choke-upright",
-                     rounded(2 * std::numbers::pi * b.mains.frequency * s.inductance * s.amps * s.amps));
+                part(s.id, "choke-upright", rounded(chokeVa(b.mains.frequency, s.inductance, s.amps)));
                 break;
             case SectionKind::Resistor:
                 if (s.watts >= powerResistor) part(s.id, "resistor-chassis");
@@ -68,9 +76,10 @@ class Stock {
         for (const Stage& stage : ch.stages)
             for (const StagePart& p : stage.parts) {
                 if (const auto* iron = std::get_if<OutputTransformer>(&p.part))
-                    part(iron->id, "transformer-upright", outputIronVa * std::max(2.0, iron->watts));
+                    part(iron->id, "transformer-upright", rounded(outputIronVa * iron->watts));
                 else if (const auto* choke = std::get_if<ChokePart>(&p.part))
-                    part(choke->id, "choke-upright");
+                    part(choke->id, "choke-upright",
+                         rounded(chokeVa(b.mains.frequency, choke->inductance, choke->amps)));
                 else if (std::holds_alternative<PotentiometerPart>(p.part))
                     part(idOf(p.part), "potentiometer");
             }
@@ -116,7 +125,6 @@ class Stock {
     void add(const std::string& of, const char* body, std::string id, double size, double volts,
              std::optional<Face> face = {}) {
         auto made = makePart(body, size, volts);
-
         if (!made) return out.unknown.push_back(of.empty() ? body : upper(of));
         PlacedPart p = *made;
         p.of = of;
@@ -134,11 +142,30 @@ class Stock {
     std::set<std::string> ids, placed, kinds;
 };
 
-const arrange::Arrangement* bestOf(const std::vector<arrange::Arrangement>& all) {
-    const auto at = std::min_element(all.begin(), all.end(), [](const auto& x, const auto& y) {
-        return std::pair(x.misfits, x.total) < std::pair(y.misfits, y.total);
-    });
-    return at == all.end() ? nullptr : &*at;
+/// All parts of an empty chassis in the best arrangement; on the smallest usual plate that takes them where its own
+/// does not. Nothing when stopped, or where an arrangement has nothing to arrange.
+std::optional<Chassis> arranged(Build b, const Catalogue& catalogue, const plan::Figures& figures,
+                                std::stop_token stop) {
+    std::optional<arrange::Arrangement> best;
+    Chassis plate = b.chassis;
+    const auto tryHere = [&] {
+        for (arrange::Arrangement& a : arrange::arrangements(b, catalogue, figures, {.stop = stop}))
+            if (!best || arrange::better(a, *best)) {
+                best = std::move(a);
+                plate = b.chassis;
+            }
+    };
+    tryHere();
+    const double own = b.chassis.width * b.chassis.depth;
+    for (const auto& [width, depth] : usualPlates()) {
+        if (!best || best->misfits == 0 || stop.stop_requested()) break;
+        if (width * depth <= own) continue;
+        b.chassis.width = width;
+        b.chassis.depth = depth;
+        tryHere();
+    }
+    if (!best || stop.stop_requested()) return std::nullopt;
+    return withPlaces(plate, best->places);
 }
 
 } // namespace
@@ -157,41 +184,29 @@ Expected<Edit> placeAll(const Build& b, const Catalogue& catalogue, const plan::
     if (missing.parts.empty()) return Problem{"", "every part of the circuit has its place on the chassis"};
     Build all = b;
     for (const PlacedPart& p : missing.parts) all.chassis.parts.push_back(p);
-    const auto arranged = arrange::arrangements(all, catalogue, figures, {{}, stop, nullptr});
-    const arrange::Arrangement* best = bestOf(arranged);
-    if (!best) return Problem{"", "stopped; nothing was placed"};
-    std::vector<Standing> places = best->places;
-    if (best->misfits > 0) { // another plate: of the arrangement that needs the least
-        const auto least = std::min_element(arranged.begin(), arranged.end(), [](const auto& x, const auto& y) {
-            return x.leastWidth * x.leastDepth < y.leastWidth * y.leastDepth;
-        });
-        std::size_t misfits = best->misfits;
-        for (const auto& [width, depth] : usualPlates()) {
-            if (misfits == 0 || stop.stop_requested()) break;
-            if (width < least->leastWidth || depth < least->leastDepth) continue;
-            Build larger = all;
-            larger.chassis.width = width;
-            larger.chassis.depth = depth;
-            const auto once = arrange::arrangements(larger, catalogue, figures, {{}, stop, nullptr});
-            const arrange::Arrangement* fits = bestOf(once);
-            if (!fits || fits->misfits >= misfits) continue;
-            misfits = fits->misfits;
-            places = fits->places;
-            all.chassis.width = width;
-            all.chassis.depth = depth;
+    const bool empty = std::none_of(b.chassis.parts.begin(), b.chassis.parts.end(),
+                                    [](const PlacedPart& p) { return p.face == Face::Top; });
+    const auto whole = empty ? arranged(all, catalogue, figures, stop) : std::nullopt;
+    if (whole) {
+        all.chassis = *whole;
+    } else { // what stands on the plate stays
+        all.chassis = b.chassis;
+        for (PlacedPart p : missing.parts) {
+            if (stop.stop_requested()) break;
+            (void)standFree(all.chassis, p, liveVolts(figures));
+            all.chassis.parts.push_back(std::move(p));
         }
     }
     if (stop.stop_requested()) return Problem{"", "stopped; nothing was placed"};
-    const Chassis done = withPlaces(all.chassis, places);
     std::vector<Edit> edits;
-    if (done.width != b.chassis.width) edits.push_back(setValue("", "/chassis/width", done.width));
-    if (done.depth != b.chassis.depth) edits.push_back(setValue("", "/chassis/depth", done.depth));
-    edits.push_back(usePlaces("", b.chassis, places));
-    for (std::size_t k = b.chassis.parts.size(); k < done.parts.size(); ++k)
-        edits.push_back(insertAt("", "/chassis/parts/-", done.parts[k]));
-    all.chassis = done; // with the same indices as after the edits
-    for (Edit& turn : socketTurns(all, catalogue)) edits.push_back(std::move(turn));
-    return together("place all parts", edits);
+    if (all.chassis.width != b.chassis.width) edits.push_back(setValue("", "/chassis/width", all.chassis.width));
+    if (all.chassis.depth != b.chassis.depth) edits.push_back(setValue("", "/chassis/depth", all.chassis.depth));
+    edits.push_back(usePlaces("", b.chassis, placesOf(all.chassis)));
+    for (std::size_t k = b.chassis.parts.size(); k < all.chassis.parts.size(); ++k)
+        edits.push_back(insertAt("", "/chassis/parts/-", all.chassis.parts[k]));
+    if (whole) // the parts have the same indices after the edits
+        for (Edit& turn : socketTurns(all, catalogue)) edits.push_back(std::move(turn));
+    return together(missing.parts.size() == 1 ? "place " + tagOf(missing.parts[0]) : "place the missing parts", edits);
 }
 
 } // namespace ember::chassis

@@ -19,12 +19,12 @@ struct Missing {
 /// Iron, sockets, capacitors of the supply, power resistors, controls, inputs and outputs of the circuit, and what
 /// every chassis needs: inlet, fuse, switch, lamp, safety earth, a tag strip for each channel. Sizes are typical ones
 /// to begin with: a power transformer by the volt-amperes of its windings, output iron by four times its watts, chokes
-/// by the energy they store, capacitors by theirs.
+/// by 2 pi f L I^2 at their rated current, capacitors by the energy they store.
 Missing missingParts(const Build& build, const Catalogue& catalogue);
 
-/// One edit that places what is missing and lays everything out in the best arrangement that fits; where none does, in
-/// the one that needs the least plate, on the next usual plate that takes it. Locked parts stay. A Problem where
-/// nothing is missing, or when stopped.
+/// One edit that places what is missing. On an empty top all is laid out in the best arrangement, on the smallest usual
+/// plate that takes it where this one does not. Where parts stand already they stay, and each missing one comes to the
+/// free place nearest to the middle of its face. A Problem where nothing is missing, or when stopped.
 Expected<Edit> placeAll(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
                         std::stop_token stop = {});
 

@@ -33,7 +33,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     const Chassis& c = b.chassis;
     frames.parts.clear();
     for (std::size_t k = 0; k < faces.size(); ++k) faces[k] = frameOf(c, static_cast<Face>(k));
-    const double volts = figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400;
+    const double volts = liveVolts(figures);
     clearance = clearanceFor(volts);
     edge = edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
     const double k = figuresOf(c.metal).conductivity * c.thickness;

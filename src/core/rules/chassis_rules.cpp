@@ -293,7 +293,7 @@ void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>
 
 void chassisRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.layout || f.layout->assembly.of.size() != b.chassis.parts.size()) return;
-    const double volts = f.cold && !f.cold->nodes.empty() ? f.cold->nodes[0].most : 400;
+    const double volts = liveVolts(f);
     fitRules(b, *f.layout, volts, out);
     heatRules(b, *f.layout, out);
     fieldRules(b, *f.layout, out);

@@ -78,9 +78,9 @@ QPixmap pictureOf(const Build& b, const LayoutFigures& f) {
     return out;
 }
 
-/// "400 x 250 mm"; what is said where there is none of that size.
-QString plateWords(const arrange::Extent& e, const char* none) {
-    return e.width > 0 ? QString("%1 x %2 mm").arg(e.width * 1e3, 0, 'f', 0).arg(e.depth * 1e3, 0, 'f', 0) : none;
+/// "400 x 250 mm", "none".
+QString plateWords(const arrange::Extent& e) {
+    return e.width > 0 ? QString("%1 x %2 mm").arg(e.width * 1e3, 0, 'f', 0).arg(e.depth * 1e3, 0, 'f', 0) : "none";
 }
 
 } // namespace
@@ -138,7 +138,7 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     bar->setObjectName("proposing");
     bar->setRange(0, 1000);
     bar->setFixedWidth(140);
-    bar->setAccessibleName("Progress of the proposals");
+    bar->setAccessibleName("Progress of the arrangements");
     foot->addWidget(bar);
     stopButton = button("&Stop", "stopProposals", &LayoutsDialog::stop);
     proposeButton = button("&Propose arrangements", "propose", &LayoutsDialog::propose);
@@ -205,9 +205,8 @@ void LayoutsDialog::refresh() {
 std::vector<std::size_t> LayoutsDialog::shownArrangements() const {
     std::vector<std::size_t> all(arranged.size());
     std::iota(all.begin(), all.end(), 0);
-    std::stable_sort(all.begin(), all.end(), [&](std::size_t a, std::size_t b) {
-        return std::pair(arranged[a].misfits, arranged[a].total) < std::pair(arranged[b].misfits, arranged[b].total);
-    });
+    std::stable_sort(all.begin(), all.end(),
+                     [&](std::size_t a, std::size_t b) { return arrange::better(arranged[a], arranged[b]); });
     if (everyOne->isChecked()) return all;
     std::vector<std::size_t> shown;
     constexpr std::size_t atFirst = 5;
@@ -273,9 +272,10 @@ void LayoutsDialog::showOver() {
     QString words;
     if (row && row->kind == Row::Kind::Arrangement) {
         const auto& a = arranged[row->index];
-        words = QString("Smallest plate %1; of the usual ones %2, with a fifth to spare for later changes %3. %4")
-                    .arg(plateWords({a.leastWidth, a.leastDepth}, ""), plateWords(a.usual, "none"),
-                         plateWords(a.roomy, "none"), text(a.words));
+        if (a.least.width > 0)
+            words = QString("Smallest plate %1; of the usual ones %2, with a fifth to spare for later changes %3. ")
+                        .arg(plateWords(a.least), plateWords(a.usual), plateWords(a.roomy));
+        words += text(a.words);
     } else if (row && !row->pickup.isEmpty()) {
         words = "Most hum pickup " + row->pickup + ".";
     }
@@ -339,7 +339,8 @@ void LayoutsDialog::propose() {
     ticking.start();
     answer->setText("Laying the parts out in every arrangement ...");
     search.setFuture(QtConcurrent::run([this, b, figures = document.figures(), token = stopping.get_token()] {
-        return arrange::arrangements(b, Catalogue::shipped(), figures, {[this](double s) { share = s; }, token, nullptr});
+        return arrange::arrangements(b, Catalogue::shipped(), figures,
+                                     {.progress = [this](double s) { share = s; }, .stop = token, .plates = true});
     }));
 }
 

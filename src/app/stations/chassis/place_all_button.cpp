@@ -9,7 +9,7 @@ namespace ember::app {
 
 PlaceAllButton::PlaceAllButton(Document& d, QWidget* parent) : QPushButton(parent), document(d) {
     setObjectName("placeAll");
-    connect(this, &QPushButton::clicked, this, &PlaceAllButton::pressedOnce);
+    connect(this, &QPushButton::clicked, this, &PlaceAllButton::beginOrStop);
     connect(&document, &Document::buildChanged, this, &PlaceAllButton::refresh);
     connect(&search, &QFutureWatcherBase::finished, this, &PlaceAllButton::arrived);
     refresh();
@@ -24,14 +24,15 @@ void PlaceAllButton::refresh() {
     if (search.isRunning()) return;
     const auto missing = chassis::missingParts(document.build(), Catalogue::shipped());
     setVisible(!missing.parts.empty());
-    setText(QString("Place %1 missing parts").arg(missing.parts.size()));
+    const auto count = missing.parts.size();
+    setText(count == 1 ? QString("Place the missing part") : QString("Place %1 missing parts").arg(count));
     QStringList names;
     for (const PlacedPart& p : missing.parts) names << app::text(p.of.empty() ? p.kind : p.of);
     setToolTip("Parts of the circuit without a place: " + names.join(", ") +
                ". Sizes are typical: measure your own parts before drilling.");
 }
 
-void PlaceAllButton::pressedOnce() {
+void PlaceAllButton::beginOrStop() {
     if (search.isRunning()) {
         stopping.request_stop();
         return;

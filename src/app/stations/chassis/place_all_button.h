@@ -21,7 +21,7 @@ class PlaceAllButton : public QPushButton {
 
   private:
     void refresh();
-    void pressedOnce(); ///< begins, or stops what is under way
+    void beginOrStop();
     void arrived();
 
     Document& document;

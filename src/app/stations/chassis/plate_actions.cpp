@@ -153,35 +153,13 @@ Expected<Done> PlateView::place(const std::string& bodyId, double size) {
     PlacedPart part = *made;
     part.face = looking.face;
     part.id = freshId(document.build(), "p1");
-    const Frame f = frameOf(working.chassis, part.face);
-    // The free place nearest to the middle; where there is none it comes to the middle and says what it touches.
-    Build trial = document.build();
-    trial.chassis.parts.push_back(part);
-    PlacedPart& mine = trial.chassis.parts.back();
-    const std::size_t index = trial.chassis.parts.size() - 1;
-    double bestX = f.width / 2, bestY = f.height / 2, nearest = 1e9;
-    for (double x = 0.01; x < f.width; x += 0.01)
-        for (double y = 0.01; y < f.height; y += 0.01) {
-            const double far = std::hypot(x - f.width / 2, y - f.height / 2);
-            if (far >= nearest) continue;
-            mine.x = x;
-            mine.y = y;
-            const auto problems = checkFit(trial.chassis, assemble(trial.chassis), 400);
-            if (std::any_of(problems.begin(), problems.end(),
-                            [&](const FitProblem& p) { return p.a == index || p.b == index; }))
-                continue;
-            nearest = far;
-            bestX = x;
-            bestY = y;
-        }
-    part.x = bestX;
-    part.y = bestY;
+    const bool free = standFree(document.build().chassis, part, liveVolts(document.figures()));
     const auto done = document.edit(insertAt("place " + part.id, "/chassis/parts/-", part));
     if (!done) return done;
     select({document.build().chassis.parts.size() - 1});
-    Q_EMIT said(nearest < 1e9 ? QString("placed where there is room: arrows move it, R turns it")
-                              : QString("placed in the middle: there is no free room for it here"),
-                nearest < 1e9);
+    Q_EMIT said(free ? QString("placed where there is room: arrows move it, R turns it")
+                     : QString("placed in the middle: there is no free room for it here"),
+                free);
     return Done{};
 }
 

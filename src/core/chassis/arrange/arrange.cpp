@@ -9,7 +9,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <optional>
 
 namespace ember::chassis::arrange {
@@ -28,14 +27,14 @@ struct Variant {
 };
 
 /// `clearance`: what live parts must keep between them [m].
-std::vector<Variant> variantsOf(const Cast& cast, double clearance) {
+std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
     std::vector<Variant> out;
     const auto angles = [](bool any) { return any ? std::vector<double>{0, 90} : std::vector<double>{0}; };
-    const bool iron = std::any_of(cast.channels.begin(), cast.channels.end(),
+    const bool iron = std::any_of(groups.channels.begin(), groups.channels.end(),
                                   [](const ChannelParts& ch) { return !ch.iron.empty(); });
     for (const double signal : angles(iron))
-        for (const double mains : angles(!cast.mains.empty()))
-            for (const double choke : angles(!cast.chokes.empty()))
+        for (const double mains : angles(!groups.mains.empty()))
+            for (const double choke : angles(!groups.chokes.empty()))
                 for (const bool hand : {false, true})
                     for (const double air : {clearance / 2, clearance / 2 + 3e-3})
                         for (const auto& [front, back] : {std::pair{0.0, 0.0},
@@ -54,12 +53,12 @@ double marginOf(const Chassis& c) {
     return edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
 }
 
-std::vector<Spot> spotsOf(const Family& family, const Cast& cast, const Chassis& c, const Variant& v) {
-    Block block = family.build(cast, v.turns);
+std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
+    Block block = family.build(groups, v.turns);
     if (v.otherHand) block = mirrored(std::move(block));
     const double m = marginOf(c);
     auto spots = placed(block, c, v.air, m, m + v.front, c.width - 2 * m, c.depth - 2 * m - v.front - v.back, v.spare);
-    for (const Spot& s : wallSpots(cast, c, spots)) spots.push_back(s);
+    for (const Spot& s : wallSpots(groups, c, spots)) spots.push_back(s);
     return spots;
 }
 
@@ -79,21 +78,14 @@ std::vector<Standing> standing(const Chassis& c, const std::vector<Spot>& spots)
     return out;
 }
 
-/// The smallest of the usual plates that has these sides.
-Extent usualFor(double width, double depth) {
-    for (const auto& s : usualPlates())
-        if (s[0] >= width - 1e-9 && s[1] >= depth - 1e-9) return {s[0], s[1]};
-    return {};
-}
-
 std::string wordsFor(const Arrangement& a, const Chassis& c) {
     if (a.misfits == 0) return {};
-    const bool larger = a.leastWidth > c.width + 1e-9 || a.leastDepth > c.depth + 1e-9;
+    const bool larger = a.least.width > c.width + 1e-9 || a.least.depth > c.depth + 1e-9;
     if (!larger)
-        return fmt::format("{} {} left on this plate; see the notes at the parts once it is laid out.", a.misfits,
+        return fmt::format("{} {} left on this plate; the findings name them once it is laid out.", a.misfits,
                            a.misfits == 1 ? "misfit is" : "misfits are");
-    return fmt::format("Needs a plate of {:.0f} x {:.0f} mm; this one is {:.0f} x {:.0f} mm.", a.leastWidth * 1e3,
-                       a.leastDepth * 1e3, c.width * 1e3, c.depth * 1e3);
+    return fmt::format("Needs a plate of {:.0f} x {:.0f} mm; this one is {:.0f} x {:.0f} mm.", a.least.width * 1e3,
+                       a.least.depth * 1e3, c.width * 1e3, c.depth * 1e3);
 }
 
 /// Tries a family's variants on one build.
@@ -101,24 +93,22 @@ class Arranger {
   public:
     Arranger(const Build& b, const Catalogue& catalogue, const plan::Figures& figures, std::stop_token token)
         : c(b.chassis),
-          cast(castOf(b)),
-          volts(figures.cold && !figures.cold->nodes.empty() ? figures.cold->nodes[0].most : 400),
-          variants(variantsOf(cast, clearanceFor(volts))),
+          groups(groupParts(b)),
+          volts(liveVolts(figures)),
+          variants(variantsOf(groups, clearanceFor(volts))),
           sketch(b, catalogue, figures),
           stop(std::move(token)) {}
 
     /// Nothing where the build has no part for the family, or when stopped.
-    [[nodiscard]] std::optional<Arrangement> best(const Family& family) {
-        if (family.build(cast, {}).empty()) return std::nullopt;
+    [[nodiscard]] std::optional<Arrangement> best(const Family& family, bool plates) {
+        if (family.build(groups, {}).empty()) return std::nullopt;
         Arrangement out;
         out.family = &family;
-        leastPlate(out);
         const Variant* chosen = nullptr;
         for (const auto& [total, variant] : ranked(family)) {
             if (stop.stop_requested()) return std::nullopt;
-            const auto places = standing(c, spotsOf(family, cast, c, *variant));
-            const Chassis so = withPlaces(c, places);
-            const std::size_t misfits = checkFit(so, assemble(so), volts).size();
+            const auto places = standing(c, spotsOf(family, groups, c, *variant));
+            const std::size_t misfits = misfitsOn(c, places);
             if (chosen && misfits >= out.misfits) continue;
             chosen = variant;
             out.misfits = misfits;
@@ -128,19 +118,14 @@ class Arranger {
         }
         if (!chosen) return std::nullopt;
         out.scores = scoresOf(family, *chosen);
-        if (out.misfits == 0) { // the margins are a little on the safe side
-            out.leastWidth = std::min(out.leastWidth, c.width);
-            out.leastDepth = std::min(out.leastDepth, c.depth);
-        }
-        out.usual = usualFor(out.leastWidth, out.leastDepth);
-        out.roomy = usualFor(1.2 * out.leastWidth, 1.2 * out.leastDepth);
+        if (plates) findPlates(out);
         out.words = wordsFor(out, c);
         return out;
     }
 
   private:
     [[nodiscard]] Scores scoresOf(const Family& family, const Variant& v) {
-        for (const Spot& s : spotsOf(family, cast, c, v)) sketch.move(s.part, s.x, s.y, s.angle);
+        for (const Spot& s : spotsOf(family, groups, c, v)) sketch.move(s.part, s.x, s.y, s.angle);
         sketch.keep();
         return sketch.scores();
     }
@@ -155,20 +140,49 @@ class Arranger {
         if (all.size() > mostChecked) all.resize(mostChecked);
         return all;
     }
-    void leastPlate(Arrangement& out) const {
-        double least = std::numeric_limits<double>::infinity();
+    [[nodiscard]] std::size_t misfitsOn(const Chassis& plate, const std::vector<Standing>& places) const {
+        const Chassis so = withPlaces(plate, places);
+        return checkFit(so, assemble(so), volts).size();
+    }
+    [[nodiscard]] bool fitsOn(const Family& family, const Variant& v, Extent size) const {
+        Chassis plate = c;
+        plate.width = size.width;
+        plate.depth = size.depth;
+        return misfitsOn(plate, standing(plate, spotsOf(family, groups, plate, v))) == 0;
+    }
+    /// Every variant on plates somewhat smaller than its parts' boxes and margins, to somewhat larger, the smallest
+    /// first, until one fits.
+    void findPlates(Arrangement& out) const {
+        constexpr int smaller = 3, larger = 8; // steps of the grid
+        std::vector<std::pair<Extent, const Variant*>> tries;
         for (const Variant& v : variants) {
-            const Extent e = extentOf(out.family->build(cast, v.turns), c, v.air);
-            const double width = e.width + 2 * marginOf(c), depth = e.depth + 2 * marginOf(c) + v.front + v.back;
-            if (width * depth >= least) continue;
-            least = width * depth;
-            out.leastWidth = width;
-            out.leastDepth = depth;
+            if (v.otherHand) continue; // of the same size
+            const Extent e = extentOf(out.family->build(groups, v.turns), c, v.air);
+            for (int k = -smaller; k <= larger; ++k) {
+                const double more = 2 * marginOf(c) + k * grid;
+                tries.push_back({{e.width + more, e.depth + more + v.front + v.back}, &v});
+            }
+        }
+        std::stable_sort(tries.begin(), tries.end(), [](const auto& a, const auto& b) {
+            return a.first.width * a.first.depth < b.first.width * b.first.depth;
+        });
+        const auto least = std::find_if(tries.begin(), tries.end(), [&](const auto& t) {
+            return stop.stop_requested() || fitsOn(*out.family, *t.second, t.first);
+        });
+        if (least == tries.end()) return;
+        out.least = least->first;
+        for (const auto& [width, depth] : usualPlates()) {
+            const bool roomy = width >= 1.2 * out.least.width && depth >= 1.2 * out.least.depth;
+            if ((out.usual.width > 0 && !roomy) || !fitsOn(*out.family, *least->second, {width, depth})) continue;
+            if (out.usual.width == 0) out.usual = {width, depth};
+            if (!roomy) continue;
+            out.roomy = {width, depth};
+            return;
         }
     }
 
     const Chassis& c;
-    const Cast cast;
+    const PartGroups groups;
     const double volts; ///< between live parts and the rest
     const std::vector<Variant> variants;
     Sketch sketch;
@@ -183,6 +197,10 @@ bool samePlaces(const Arrangement& a, const Arrangement& b) {
 
 } // namespace
 
+bool better(const Arrangement& one, const Arrangement& other) {
+    return std::pair(one.misfits, one.total) < std::pair(other.misfits, other.total);
+}
+
 std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
                                       const Options& options) {
     Arranger arranger(b, catalogue, figures, options.stop);
@@ -191,7 +209,7 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
     for (const Family& family : families()) {
         if (options.progress) options.progress(done++ / static_cast<double>(families().size()));
         if (options.only && &family != options.only) continue;
-        auto found = arranger.best(family);
+        auto found = arranger.best(family, options.plates);
         if (options.stop.stop_requested()) return {};
         // With few parts two families can come to the same; the first of them stands for both.
         if (found && std::none_of(out.begin(), out.end(), [&](const auto& a) { return samePlaces(a, *found); }))

@@ -14,25 +14,31 @@ struct Arrangement {
     const Family* family = nullptr;
     std::vector<Standing> places;
     Scores scores{};
-    double total = 0;                      ///< what its variants were compared by; less is better
-    std::size_t misfits = 0;               ///< by the true fit, on the plate that there is
-    double leastWidth = 0, leastDepth = 0; ///< of the smallest plate in this arrangement [m]
-    /// The smallest of the usual plates that takes it [m], 0 where none does; and with a fifth more each way.
-    Extent usual, roomy;
-    std::string words; ///< what does not fit, and what would; empty where all does
+    double total = 0;        ///< what its variants were compared by; less is better
+    std::size_t misfits = 0; ///< by the true fit, on the plate that there is
+    /// Plates by the true fit, where they were asked for; 0 where none was found [m]: the smallest in steps of the
+    /// grid, the smallest of the usual ones, and that with a fifth more each way than the smallest.
+    Extent least, usual, roomy;
+    /// What does not fit, and what plate would take it; empty where all fits.
+    std::string words;
 };
 
 struct Options {
     std::function<void(double)> progress = {}; ///< share done, 0 .. 1, from the calling thread
     std::stop_token stop = {};
-    const Family* only = nullptr; ///< all of them
+    const Family* only = nullptr; ///< this family alone; nullptr: all
+    bool plates = false;          ///< also the plates that each needs
 };
 
+/// Whether the one is to be preferred: fewer misfits, then the less total.
+bool better(const Arrangement& one, const Arrangement& other);
+
 /// One of each family for which the build has the parts. Within a family its rules hold exactly: channels are mirror
-/// images or shifted copies, equal parts stand in line at an equal pitch, the order of the signal is kept. What the
-/// rules leave free is tried through: how iron is turned (all output iron alike), to which hand, the air around the
-/// parts, the room kept at the front and the back. Of those that fit, the one with the least pickup, coupling, heat
-/// and imbalance is taken. Locked parts stay where they are. Empty when stopped.
+/// images or shifted copies (iron in one row of all iron keeps that row's pitch), equal parts stand in line at an equal
+/// pitch, the order of the signal is kept. What the rules leave free is tried through: how iron is turned (all output
+/// iron alike), left- or right-handed, the air around the parts, the room kept at the front and the back. Of those that
+/// fit, the one with the least pickup, coupling, heat and imbalance is taken. Locked parts stay where they are. Empty
+/// when stopped.
 std::vector<Arrangement> arrangements(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
                                       const Options& options = {});
 

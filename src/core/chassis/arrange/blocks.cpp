@@ -106,14 +106,6 @@ Block mirrored(Block b) {
     return b;
 }
 
-std::vector<std::size_t> partsOf(const Block& b) {
-    if (b.kind == Block::Kind::Part) return {b.part};
-    std::vector<std::size_t> out;
-    for (const Block& inner : b.of)
-        for (const std::size_t k : partsOf(inner)) out.push_back(k);
-    return out;
-}
-
 Extent extentOf(const Block& b, const Chassis& c, double air) {
     if (b.kind == Block::Kind::Part) {
         const Extent half = halfOf(c.parts[b.part], b.angle);

@@ -25,11 +25,8 @@ Block rowOf(const std::vector<std::size_t>& parts, double angle);
 Block columnOf(const std::vector<std::size_t>& parts, double angle);
 /// The same block, as one of the supply.
 Block ofSupply(Block block);
-/// As seen in a mirror that stands along the signal's way: rows from right to left, angles turned round.
+/// The mirror image, left for right: rows from right to left, angles negated.
 Block mirrored(Block block);
-
-/// All parts of a block, in its order.
-std::vector<std::size_t> partsOf(const Block& block);
 
 /// What is done with width to spare in a row that holds both channels and supply.
 enum class Spare { Even, BesideSupply };

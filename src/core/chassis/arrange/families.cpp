@@ -4,15 +4,15 @@
 
 namespace ember::chassis::arrange {
 
-Block channelsEachSide(const Cast&, const Turns&);
-Block channelsInFile(const Cast&, const Turns&);
-Block channelsOneBehindOther(const Cast&, const Turns&);
-Block channelsSideBySide(const Cast&, const Turns&);
-Block ironAlongBackPowerAside(const Cast&, const Turns&);
-Block ironAlongBackPowerMiddle(const Cast&, const Turns&);
-Block ironInTheMiddle(const Cast&, const Turns&);
-Block longAndNarrow(const Cast&, const Turns&);
-Block oneRowOfValves(const Cast&, const Turns&);
+Block channelsEachSide(const PartGroups&, const Turns&);
+Block channelsInFile(const PartGroups&, const Turns&);
+Block channelsOneBehindOther(const PartGroups&, const Turns&);
+Block channelsSideBySide(const PartGroups&, const Turns&);
+Block ironAlongBackPowerAside(const PartGroups&, const Turns&);
+Block ironAlongBackPowerMiddle(const PartGroups&, const Turns&);
+Block ironInTheMiddle(const PartGroups&, const Turns&);
+Block longAndNarrow(const PartGroups&, const Turns&);
+Block oneRowOfValves(const PartGroups&, const Turns&);
 
 std::span<const Family> families() {
     using enum Repeat;
@@ -38,25 +38,25 @@ Block channelOf(const ChannelParts& ch, const Turns& turns) {
     return column({rowOf(ch.iron, turns.signalIron), valvesOf(ch)});
 }
 
-Block mainsOf(const Cast& cast, const Turns& turns) {
-    return ofSupply(rowOf(cast.mains, turns.mains));
+Block mainsOf(const PartGroups& groups, const Turns& turns) {
+    return ofSupply(rowOf(groups.mains, turns.mains));
 }
 
-Block chokesOf(const Cast& cast, const Turns& turns) {
-    return ofSupply(rowOf(cast.chokes, turns.choke));
+Block chokesOf(const PartGroups& groups, const Turns& turns) {
+    return ofSupply(rowOf(groups.chokes, turns.choke));
 }
 
-Block supplyOf(const Cast& cast) {
+Block supplyOf(const PartGroups& groups) {
     return column(
-        {ofSupply(rowOf(cast.rectifiers, 0)), ofSupply(rowOf(cast.cans, 0)), ofSupply(rowOf(cast.others, 0))});
+        {ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)), ofSupply(rowOf(groups.others, 0))});
 }
 
-Block sharedOf(const Cast& cast) {
-    return rowOf(cast.shared, 0);
+Block sharedOf(const PartGroups& groups) {
+    return rowOf(groups.shared, 0);
 }
 
-Block powerOf(const Cast& cast, const Turns& turns, Block front) {
-    return column({mainsOf(cast, turns), chokesOf(cast, turns), supplyOf(cast), std::move(front)});
+Block powerOf(const PartGroups& groups, const Turns& turns, Block front) {
+    return column({mainsOf(groups, turns), chokesOf(groups, turns), supplyOf(groups), std::move(front)});
 }
 
 Block between(std::vector<Block> left, Block middle, std::vector<Block> right) {

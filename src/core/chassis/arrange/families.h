@@ -1,8 +1,8 @@
 #pragma once
-// The arrangements that builders think in, one file each under families/.
+// The usual ways of arranging an amplifier on its plate, one file each under families/.
 
 #include "blocks.h"
-#include "cast.h"
+#include "part_groups.h"
 
 #include <span>
 
@@ -20,7 +20,7 @@ struct Family {
     const char* id;
     const char* title;
     Repeat repeat;
-    Block (*build)(const Cast& cast, const Turns& turns);
+    Block (*build)(const PartGroups& groups, const Turns& turns);
 };
 
 /// Every family, in the order in which they are shown.
@@ -30,34 +30,34 @@ std::span<const Family> families();
 Block valvesOf(const ChannelParts& channel);
 /// The same with the channel's iron behind them.
 Block channelOf(const ChannelParts& channel, const Turns& turns);
-Block mainsOf(const Cast& cast, const Turns& turns);
-Block chokesOf(const Cast& cast, const Turns& turns);
+Block mainsOf(const PartGroups& groups, const Turns& turns);
+Block chokesOf(const PartGroups& groups, const Turns& turns);
 /// Valves that channels share, to stand between them.
-Block sharedOf(const Cast& cast);
+Block sharedOf(const PartGroups& groups);
 /// Blocks of the channels as copies of each other, what they share behind the first.
 template <typename Make>
-std::vector<Block> copies(const Cast& cast, Make make) {
+std::vector<Block> copies(const PartGroups& groups, Make make) {
     std::vector<Block> out;
-    for (const ChannelParts& ch : cast.channels) {
+    for (const ChannelParts& ch : groups.channels) {
         out.push_back(make(ch));
-        if (out.size() == 1) out.push_back(sharedOf(cast));
+        if (out.size() == 1) out.push_back(sharedOf(groups));
     }
     return out;
 }
 /// Rectifiers, capacitors and what else belongs to no channel, in rows.
-Block supplyOf(const Cast& cast);
+Block supplyOf(const PartGroups& groups);
 /// Power transformer at the back, then choke, rectifiers and capacitors; between mirrored channels `front` before them.
-Block powerOf(const Cast& cast, const Turns& turns, Block front = {});
+Block powerOf(const PartGroups& groups, const Turns& turns, Block front = {});
 /// `make` for every channel; the second half as mirror images in the mirrored order.
 template <typename Make>
-std::pair<std::vector<Block>, std::vector<Block>> halves(const Cast& cast, Make make) {
+std::pair<std::vector<Block>, std::vector<Block>> halves(const PartGroups& groups, Make make) {
     std::pair<std::vector<Block>, std::vector<Block>> out;
-    const std::size_t n = cast.channels.size();
+    const std::size_t n = groups.channels.size();
     for (std::size_t k = 0; k < n; ++k)
         if (k < (n + 1) / 2)
-            out.first.push_back(make(cast.channels[k]));
+            out.first.push_back(make(groups.channels[k]));
         else
-            out.second.insert(out.second.begin(), mirrored(make(cast.channels[k])));
+            out.second.insert(out.second.begin(), mirrored(make(groups.channels[k])));
     return out;
 }
 /// `left`, `middle`, `right`, one beside the other.

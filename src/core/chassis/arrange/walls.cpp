@@ -52,7 +52,7 @@ void pushApart(std::vector<Wish>& all, double low, double high) {
 
 } // namespace
 
-std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vector<Spot>& top) {
+std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const std::vector<Spot>& top) {
     const auto middleOf = [&](const std::vector<std::size_t>& parts) {
         double sum = 0;
         std::size_t n = 0;
@@ -69,8 +69,8 @@ std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vecto
         return std::vector<std::size_t>{};
     };
     std::vector<std::size_t> firstValves;
-    for (const ChannelParts& ch : cast.channels)
-        for (const std::size_t k : first({&ch.smallValves, &cast.shared, &ch.outputValves, &ch.iron}))
+    for (const ChannelParts& ch : groups.channels)
+        for (const std::size_t k : first({&ch.smallValves, &groups.shared, &ch.outputValves, &ch.iron}))
             firstValves.push_back(k);
     std::vector<Spot> out;
     for (const Face face : {Face::Front, Face::Back}) {
@@ -79,23 +79,23 @@ std::vector<Spot> wallSpots(const Cast& cast, const Chassis& c, const std::vecto
             return Wish{part, x, (f.right - f.left) / 2};
         };
         std::vector<Wish> channels, others;
-        for (const ChannelParts& ch : cast.channels) {
+        for (const ChannelParts& ch : groups.channels) {
             for (const std::size_t k : ch.inputs)
                 if (c.parts[k].face == face)
                     channels.push_back(
-                        wish(k, middleOf(first({&ch.smallValves, &cast.shared, &ch.outputValves, &ch.iron}))));
+                        wish(k, middleOf(first({&ch.smallValves, &groups.shared, &ch.outputValves, &ch.iron}))));
             for (const std::size_t k : ch.outputs)
                 if (c.parts[k].face == face)
                     channels.push_back(
                         wish(k, middleOf(ch.iron.empty() ? first({&ch.outputValves, &ch.smallValves}) : ch.iron)));
         }
         pushApart(channels, corner, c.width - corner);
-        for (const std::size_t k : cast.wall) {
+        for (const std::size_t k : groups.wall) {
             if (c.parts[k].face != face) continue;
             const std::string& kind = c.parts[k].kind;
             const bool mains =
                 kind == "inlet" || kind == "fuse" || kind == "switch" || kind == "lamp" || kind == "earth";
-            others.push_back(wish(k, mains                     ? middleOf(cast.mains)
+            others.push_back(wish(k, mains                     ? middleOf(groups.mains)
                                      : kind == "potentiometer" ? middleOf(firstValves)
                                                                : c.width / 2));
         }

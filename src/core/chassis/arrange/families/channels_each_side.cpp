@@ -4,9 +4,9 @@
 
 namespace ember::chassis::arrange {
 
-Block channelsEachSide(const Cast& cast, const Turns& turns) {
-    const auto channels = halves(cast, [&](const ChannelParts& ch) { return channelOf(ch, turns); });
-    return between(channels.first, powerOf(cast, turns, sharedOf(cast)), channels.second);
+Block channelsEachSide(const PartGroups& groups, const Turns& turns) {
+    const auto channels = halves(groups, [&](const ChannelParts& ch) { return channelOf(ch, turns); });
+    return between(channels.first, powerOf(groups, turns, sharedOf(groups)), channels.second);
 }
 
 } // namespace ember::chassis::arrange

@@ -4,12 +4,12 @@
 
 namespace ember::chassis::arrange {
 
-Block channelsInFile(const Cast& cast, const Turns& turns) {
-    const auto channels = halves(cast, [&](const ChannelParts& ch) {
+Block channelsInFile(const PartGroups& groups, const Turns& turns) {
+    const auto channels = halves(groups, [&](const ChannelParts& ch) {
         return column({rowOf(ch.iron, turns.signalIron), columnOf(ch.outputValves, 0), columnOf(ch.boards, 0),
                        columnOf({ch.smallValves.rbegin(), ch.smallValves.rend()}, 0)});
     });
-    return between(channels.first, powerOf(cast, turns, sharedOf(cast)), channels.second);
+    return between(channels.first, powerOf(groups, turns, sharedOf(groups)), channels.second);
 }
 
 } // namespace ember::chassis::arrange

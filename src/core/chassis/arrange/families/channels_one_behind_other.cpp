@@ -6,13 +6,13 @@
 
 namespace ember::chassis::arrange {
 
-Block channelsOneBehindOther(const Cast& cast, const Turns& turns) {
-    auto all = copies(cast, [&](const ChannelParts& ch) {
+Block channelsOneBehindOther(const PartGroups& groups, const Turns& turns) {
+    auto all = copies(groups, [&](const ChannelParts& ch) {
         return row({columnOf(ch.smallValves, 0), columnOf(ch.boards, 90), columnOf(ch.outputValves, 0),
                     columnOf(ch.iron, turns.signalIron)});
     });
     std::reverse(all.begin(), all.end()); // the first channel in front
-    return row({column(std::move(all)), powerOf(cast, turns)});
+    return row({column(std::move(all)), powerOf(groups, turns)});
 }
 
 } // namespace ember::chassis::arrange

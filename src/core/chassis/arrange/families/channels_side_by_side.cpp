@@ -4,9 +4,9 @@
 
 namespace ember::chassis::arrange {
 
-Block channelsSideBySide(const Cast& cast, const Turns& turns) {
-    auto all = copies(cast, [&](const ChannelParts& ch) { return channelOf(ch, turns); });
-    all.push_back(powerOf(cast, turns));
+Block channelsSideBySide(const PartGroups& groups, const Turns& turns) {
+    auto all = copies(groups, [&](const ChannelParts& ch) { return channelOf(ch, turns); });
+    all.push_back(powerOf(groups, turns));
     return row(std::move(all));
 }
 

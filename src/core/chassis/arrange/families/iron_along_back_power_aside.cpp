@@ -4,12 +4,12 @@
 
 namespace ember::chassis::arrange {
 
-Block ironAlongBackPowerAside(const Cast& cast, const Turns& turns) {
-    auto valves = copies(cast, valvesOf);
+Block ironAlongBackPowerAside(const PartGroups& groups, const Turns& turns) {
+    auto valves = copies(groups, valvesOf);
     std::vector<Block> iron;
-    for (const ChannelParts& ch : cast.channels) iron.push_back(rowOf(ch.iron, turns.signalIron));
-    iron.push_back(row({chokesOf(cast, turns), mainsOf(cast, turns)}));
-    valves.push_back(supplyOf(cast));
+    for (const ChannelParts& ch : groups.channels) iron.push_back(rowOf(ch.iron, turns.signalIron));
+    iron.push_back(row({chokesOf(groups, turns), mainsOf(groups, turns)}));
+    valves.push_back(supplyOf(groups));
     return column({row(std::move(iron)), row(std::move(valves))});
 }
 

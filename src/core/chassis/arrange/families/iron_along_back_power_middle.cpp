@@ -4,12 +4,12 @@
 
 namespace ember::chassis::arrange {
 
-Block ironAlongBackPowerMiddle(const Cast& cast, const Turns& turns) {
-    const auto iron = halves(cast, [&](const ChannelParts& ch) { return rowOf(ch.iron, turns.signalIron); });
-    const auto valves = halves(cast, [&](const ChannelParts& ch) { return valvesOf(ch); });
+Block ironAlongBackPowerMiddle(const PartGroups& groups, const Turns& turns) {
+    const auto iron = halves(groups, [&](const ChannelParts& ch) { return rowOf(ch.iron, turns.signalIron); });
+    const auto valves = halves(groups, [&](const ChannelParts& ch) { return valvesOf(ch); });
     return column(
-        {between(iron.first, mainsOf(cast, turns), iron.second),
-         between(valves.first, column({chokesOf(cast, turns), supplyOf(cast), sharedOf(cast)}), valves.second)});
+        {between(iron.first, mainsOf(groups, turns), iron.second),
+         between(valves.first, column({chokesOf(groups, turns), supplyOf(groups), sharedOf(groups)}), valves.second)});
 }
 
 } // namespace ember::chassis::arrange

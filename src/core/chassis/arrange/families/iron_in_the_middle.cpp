@@ -4,11 +4,11 @@
 
 namespace ember::chassis::arrange {
 
-Block ironInTheMiddle(const Cast& cast, const Turns& turns) {
-    const auto channels = halves(cast, [&](const ChannelParts& ch) {
+Block ironInTheMiddle(const PartGroups& groups, const Turns& turns) {
+    const auto channels = halves(groups, [&](const ChannelParts& ch) {
         return row({valvesOf(ch), columnOf(ch.iron, turns.signalIron)});
     });
-    return between(channels.first, powerOf(cast, turns, sharedOf(cast)), channels.second);
+    return between(channels.first, powerOf(groups, turns, sharedOf(groups)), channels.second);
 }
 
 } // namespace ember::chassis::arrange

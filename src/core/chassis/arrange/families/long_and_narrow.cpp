@@ -4,12 +4,12 @@
 
 namespace ember::chassis::arrange {
 
-Block longAndNarrow(const Cast& cast, const Turns& turns) {
-    auto all = copies(cast, valvesOf);
-    for (const ChannelParts& ch : cast.channels) all.push_back(columnOf(ch.iron, turns.signalIron));
-    all.push_back(column({ofSupply(rowOf(cast.rectifiers, 0)), chokesOf(cast, turns)}));
-    all.push_back(column({ofSupply(rowOf(cast.cans, 0)), ofSupply(rowOf(cast.others, 0))}));
-    all.push_back(mainsOf(cast, turns));
+Block longAndNarrow(const PartGroups& groups, const Turns& turns) {
+    auto all = copies(groups, valvesOf);
+    for (const ChannelParts& ch : groups.channels) all.push_back(columnOf(ch.iron, turns.signalIron));
+    all.push_back(column({ofSupply(rowOf(groups.rectifiers, 0)), chokesOf(groups, turns)}));
+    all.push_back(column({ofSupply(rowOf(groups.cans, 0)), ofSupply(rowOf(groups.others, 0))}));
+    all.push_back(mainsOf(groups, turns));
     return row(std::move(all));
 }
 

@@ -4,16 +4,16 @@
 
 namespace ember::chassis::arrange {
 
-Block oneRowOfValves(const Cast& cast, const Turns& turns) {
-    const auto iron = halves(cast, [&](const ChannelParts& ch) { return rowOf(ch.iron, turns.signalIron); });
-    const auto line = halves(cast, [&](const ChannelParts& ch) {
+Block oneRowOfValves(const PartGroups& groups, const Turns& turns) {
+    const auto iron = halves(groups, [&](const ChannelParts& ch) { return rowOf(ch.iron, turns.signalIron); });
+    const auto line = halves(groups, [&](const ChannelParts& ch) {
         return row({rowOf(ch.smallValves, 0), rowOf(ch.outputValves, 0)});
     });
-    const auto boards = halves(cast, [&](const ChannelParts& ch) { return rowOf(ch.boards, 0); });
-    return column({between(iron.first, mainsOf(cast, turns), iron.second),
-                   row({ofSupply(rowOf(cast.rectifiers, 0)), ofSupply(rowOf(cast.cans, 0)), chokesOf(cast, turns),
-                        ofSupply(rowOf(cast.others, 0))}),
-                   between(boards.first, row({}), boards.second), between(line.first, sharedOf(cast), line.second)});
+    const auto boards = halves(groups, [&](const ChannelParts& ch) { return rowOf(ch.boards, 0); });
+    return column({between(iron.first, mainsOf(groups, turns), iron.second),
+                   row({ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)), chokesOf(groups, turns),
+                        ofSupply(rowOf(groups.others, 0))}),
+                   between(boards.first, row({}), boards.second), between(line.first, sharedOf(groups), line.second)});
 }
 
 } // namespace ember::chassis::arrange

@@ -1,4 +1,4 @@
-#include "cast.h"
+#include "part_groups.h"
 
 #include "core/build/path.h"
 #include "core/chassis/layout_figures.h"
@@ -16,10 +16,10 @@ bool holds(const std::vector<std::string>& all, const std::string& id) {
 
 } // namespace
 
-Cast castOf(const Build& b) {
+PartGroups groupParts(const Build& b) {
     const std::vector<PlacedPart>& parts = b.chassis.parts;
     const Hum hum = humOf(b);
-    Cast cast;
+    PartGroups groups;
     std::vector<bool> done(parts.size());
     const auto take = [&](const std::string& of, std::vector<std::size_t>& into) {
         for (std::size_t k = 0; k < parts.size(); ++k)
@@ -34,13 +34,13 @@ Cast castOf(const Build& b) {
     std::vector<std::vector<std::string>> bottles;
     for (const Channel& ch : b.channels) bottles.push_back(bottlesOf(ch));
     for (std::size_t c = 0; c < b.channels.size(); ++c) {
-        ChannelParts& own = cast.channels.emplace_back();
+        ChannelParts& own = groups.channels.emplace_back();
         take("input-" + b.channels[c].id, own.inputs);
         take("output-" + b.channels[c].id, own.outputs);
         for (const std::string& id : bottles[c]) {
             const auto users =
                 std::count_if(bottles.begin(), bottles.end(), [&](const auto& x) { return holds(x, id); });
-            take(id, users > 1 ? cast.shared : holds(hum.smallValves, id) ? own.smallValves : own.outputValves);
+            take(id, users > 1 ? groups.shared : holds(hum.smallValves, id) ? own.smallValves : own.outputValves);
         }
         for (const std::string& iron : schematic::signalIron(b.channels[c])) take(iron, own.iron);
     }
@@ -48,20 +48,20 @@ Cast castOf(const Build& b) {
     for (std::size_t k = 0; k < parts.size(); ++k) {
         if (done[k]) continue;
         const PlacedPart& p = parts[k];
-        auto& into = p.face != Face::Top                                            ? cast.wall
-                     : p.kind == "transformer"                                      ? cast.mains
-                     : p.kind == "choke"                                            ? cast.chokes
-                     : p.kind == "can"                                              ? cast.cans
+        auto& into = p.face != Face::Top                                            ? groups.wall
+                     : p.kind == "transformer"                                      ? groups.mains
+                     : p.kind == "choke"                                            ? groups.chokes
+                     : p.kind == "can"                                              ? groups.cans
                      : p.kind == "board"                                            ? boards
-                     : p.kind == "socket" && !p.of.empty() && p.of == hum.rectifier ? cast.rectifiers
-                                                                                    : cast.others;
+                     : p.kind == "socket" && !p.of.empty() && p.of == hum.rectifier ? groups.rectifiers
+                                                                                    : groups.others;
         into.push_back(k);
     }
-    const std::size_t each = cast.channels.empty() ? 0 : boards.size() / cast.channels.size();
+    const std::size_t each = groups.channels.empty() ? 0 : boards.size() / groups.channels.size();
     for (std::size_t k = 0; k < boards.size(); ++k)
-        (each > 0 && k < each * cast.channels.size() ? cast.channels[k / each].boards : cast.others)
+        (each > 0 && k < each * groups.channels.size() ? groups.channels[k / each].boards : groups.others)
             .push_back(boards[k]);
-    return cast;
+    return groups;
 }
 
 } // namespace ember::chassis::arrange

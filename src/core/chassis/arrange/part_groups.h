@@ -1,5 +1,6 @@
 #pragma once
-// Which placed part does what: what the arrangements are written in.
+// Placed parts by what they do: output valves of a channel, chokes, capacitors ... Arrangements are written in these
+// groups.
 
 #include "core/build/build.h"
 
@@ -16,7 +17,7 @@ struct ChannelParts {
     std::vector<std::size_t> inputs, outputs; ///< jacks and terminals, on any face
 };
 
-struct Cast {
+struct PartGroups {
     std::vector<ChannelParts> channels;
     std::vector<std::size_t> mains; ///< power transformers
     std::vector<std::size_t> chokes;
@@ -28,6 +29,6 @@ struct Cast {
 };
 
 /// Locked parts and those on the side walls are in none of the lists: they stay where they are.
-Cast castOf(const Build& build);
+PartGroups groupParts(const Build& build);
 
 } // namespace ember::chassis::arrange
