@@ -182,6 +182,7 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
         for (std::size_t n = 0; n < f.stages[k].size(); ++n) {
             const plan::StageFigures& x = f.stages[k][n];
             stages[b.channels[k].id][b.channels[k].stages[n].id] = {{"gain", known(x.gain)},
+                                                                    {"input_ohms", known(x.inputOhms)},
                                                                     {"output_ohms", known(x.outputOhms)},
                                                                     {"volts_at_3_percent", known(x.voltsAtClip)}};
         }

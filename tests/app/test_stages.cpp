@@ -7,10 +7,14 @@
 #include "app/stations/stages/stages_station.h"
 #include "app/stations/stages/valve_dialog.h"
 #include "app/widgets/quantity_field.h"
+#include "app/widgets/words.h"
+#include "app/stations/find_value_dialog.h"
 #include "core/build/starts.h"
+#include "core/schematic/path_schematic.h"
 #include "core/quantity/letters.h"
 
 #include <QComboBox>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
 #include <QTableWidget>
@@ -198,12 +202,68 @@ class TestStages : public WindowTest {
         QCOMPARE(bottleOf(doc().build(), "v2")->type, std::string("ECC85"));
     }
 
-    /// What no stage draws is said: a channel's own loose parts, not the other's.
-    void looseOnesAreListed() {
-        station(); // stations are made when they are first visited
-        const QString said = child<QLabel>("stagesLoose")->text();
-        QVERIFY2(said.contains("R45 4.70 k\u03A9 from V3 plate") && said.contains("C23"), qPrintable(said));
-        QVERIFY(!said.contains("V6 plate"));
+    /// What no stage brings is drawn and edited too: a channel's own loose parts, not the other's.
+    void looseOnesAreDrawn() {
+        const auto fields = station().picture()->findChildren<QuantityField*>();
+        const auto named = [&](const char* name) {
+            return std::count_if(fields.begin(), fields.end(),
+                                 [&](QuantityField* f) { return f->accessibleName() == QString("%1, loose part").arg(name); });
+        };
+        QCOMPARE(named("R45"), 1);
+        QCOMPARE(named("C23"), 1);
+        std::size_t others = 0;
+        for (const LoosePart& p : doc().build().loose) others += p.from.find("V6") == 0;
+        QVERIFY(others > 0);
+        QCOMPARE(fields.size() > 0, true);
+        for (QuantityField* f : fields)
+            if (f->accessibleName() == "R45, loose part") type(f, "5k6");
+        Build now = doc().build();
+        QCOMPARE(ohmsOf(now, "r45"), 5600.0);
+    }
+
+    void aValueIsFoundForAFigureOfAStage() {
+        doc().waitForFigures();
+        auto* dialog = station().findValue();
+        const auto pick = [&](const char* box, const QString& words) {
+            auto* c = dialog->findChild<QComboBox*>(box);
+            for (int k = 0; k < c->count(); ++k)
+                if (c->itemText(k).startsWith(words)) return c->setCurrentIndex(k);
+            QFAIL(qPrintable(words));
+        };
+        pick("soughtFigure", "V1 section 1 plate current");
+        const auto& point = doc().figures().nominal->channels[0].valves[0];
+        const double wanted = 0.9 * point.plateAmps;
+        const StagePart* cathode = doc().build().channels[0].stages[point.stage].part("cathode");
+        QVERIFY(cathode);
+        pick("soughtPart", tag(idOf(cathode->part)) + ",");
+        const double before = mainValue(cathode->part);
+        type(dialog->findChild<QLineEdit*>("wantedFigure"), QString::number(1e3 * wanted) + " mA");
+        QTRY_VERIFY_WITH_TIMEOUT(!dialog->searching(), 60'000);
+        auto* use = dialog->findChild<QPushButton*>("useAbove");
+        QTRY_VERIFY2(use->isEnabled(), qPrintable(dialog->findChild<QLabel*>("valueFound")->text()));
+        use->click();
+        QVERIFY(mainValue(doc().build().channels[0].stages[point.stage].part("cathode")->part) > before);
+        // The other channel follows.
+        QCOMPARE(mainValue(doc().build().channels[1].stages[point.stage].part("cathode")->part),
+                 mainValue(doc().build().channels[0].stages[point.stage].part("cathode")->part));
+        // Nonsense is answered, and nothing is lost by it.
+        dialog->findChild<QComboBox*>("soughtFigure")->setCurrentText("loudness");
+        dialog->findChild<QPushButton*>("findIt")->click();
+        QVERIFY(dialog->findChild<QLabel*>("valueFound")->text().contains("loudness"));
+        dialog->close();
+    }
+
+    void feedbackIsTakenFromATapOfItsOwn() {
+        station();
+        const auto& stages = doc().build().channels[0].stages;
+        for (std::size_t k = 0; k < stages.size(); ++k)
+            if (schematic::dutyOf(stages[k]) == schematic::Duty::Output) station().picture()->select(static_cast<int>(k));
+        choose("Add 16 \u03A9");
+        child<QPushButton>("changePart")->click();
+        const auto c = schematic::channelSchematic(doc().build(), Catalogue::shipped(), 1); // it follows
+        QVERIFY(std::any_of(c.points.begin(), c.points.end(),
+                            [](const auto& p) { return p.first.find("16.0 \u03A9 tap") != std::string::npos; }));
+        QVERIFY(schematic::pathProblems(doc().build(), Catalogue::shipped()).empty());
     }
 
     /// The sheet beside the list shows the type that is marked: limits, model's error, unlike sections by name.

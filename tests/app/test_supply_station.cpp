@@ -5,7 +5,7 @@
 
 #include "app/stations/supply/source_dialog.h"
 #include "app/stations/supply/supply_panel.h"
-#include "app/stations/supply/wish_dialog.h"
+#include "app/stations/find_value_dialog.h"
 
 #include <QComboBox>
 #include <QFile>
@@ -215,14 +215,14 @@ class TestSupplyStation : public SupplyTest {
     void aValueIsFoundAndUsed() {
         w->go("supply");
         settleSteady();
-        WishDialog* d = station()->showWishes();
-        d->askFor(3);
-        auto* wanted = d->findChild<QLineEdit*>("wishWanted");
+        FindValueDialog* d = station()->findValue();
+        d->askFor("/supply/sections/3/resistance");
+        auto* wanted = d->findChild<QLineEdit*>("wantedFigure");
         type(wanted, "255 V");
         QTRY_VERIFY_WITH_TIMEOUT(!d->searching(), 60'000);
-        auto* answer = d->findChild<QLabel*>("wishAnswer");
+        auto* answer = d->findChild<QLabel*>("valueFound");
         QTRY_VERIFY2(answer->text().contains("R1 would be"), qPrintable(answer->text()));
-        d->findChild<QPushButton*>("wishUseAbove")->click();
+        d->findChild<QPushButton*>("useAbove")->click();
         QVERIFY(supply().sections[3].resistance < 4700 && supply().sections[3].resistance > 1000);
         doc().waitForFigures();
         QVERIFY(std::abs(doc().figures().nominal->nodes[2].mean - 255) < 10);
@@ -232,23 +232,23 @@ class TestSupplyStation : public SupplyTest {
     void aWishThatCannotBeMetIsAnsweredInWords() {
         w->go("supply");
         settleSteady();
-        WishDialog* d = station()->showWishes();
-        d->askFor(3);
-        auto* wanted = d->findChild<QLineEdit*>("wishWanted");
-        auto* answer = d->findChild<QLabel*>("wishAnswer");
+        FindValueDialog* d = station()->findValue();
+        d->askFor("/supply/sections/3/resistance");
+        auto* wanted = d->findChild<QLineEdit*>("wantedFigure");
+        auto* answer = d->findChild<QLabel*>("valueFound");
         type(wanted, "nonsense");
         QVERIFY(!d->searching());
         QVERIFY(!answer->text().isEmpty());
         type(wanted, "900 V");
         QTRY_VERIFY_WITH_TIMEOUT(!d->searching(), 60'000);
         QTRY_VERIFY2(answer->text().contains("no value gives"), qPrintable(answer->text()));
-        QVERIFY(!d->findChild<QPushButton*>("wishUseAbove")->isEnabled());
+        QVERIFY(!d->findChild<QPushButton*>("useAbove")->isEnabled());
         d->close();
     }
 
     void whatIsInHandIsCombined() {
         w->go("supply");
-        WishDialog* d = station()->showWishes();
+        FindValueDialog* d = station()->findValue();
         d->findChild<QLineEdit*>("handWanted")->setText("3k");
         d->findChild<QLineEdit*>("handLoad")->setText("1 W");
         d->findChild<QLineEdit*>("hand")->setText("2x 1k5 2W, 10k 2W");

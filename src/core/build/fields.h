@@ -79,6 +79,7 @@ void visit(Visitor& visitor, MainsSwitch& value);
 void visit(Visitor& visitor, BiasSupply& value);
 void visit(Visitor& visitor, Valve& value);
 void visit(Visitor& visitor, OutputTransformer& value);
+void visit(Visitor& visitor, SecondaryTap& value);
 void visit(Visitor& visitor, ChokePart& value);
 void visit(Visitor& visitor, PotentiometerPart& value);
 void visit(Visitor& visitor, CurrentSourcePart& value);

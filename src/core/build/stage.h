@@ -47,6 +47,11 @@ struct PotentiometerPart : Extras {
 /// resistance at half the travel, as such tracks are printed.
 double trackShare(const PotentiometerPart& part);
 
+/// A further tap of a transformer's secondary, called by the load that it is for [ohm].
+struct SecondaryTap : Extras {
+    double loadImpedance = 16;
+};
+
 /// Windings on one core that carry a signal: output, interstage or line transformer.
 struct OutputTransformer : Extras {
     std::string id;
@@ -61,6 +66,9 @@ struct OutputTransformer : Extras {
     double screenTap = 0; ///< share of a half's turns from the supply's end to the screen's tap; 0: none
     /// Shares of the half's copper and leakage that lie before the tap; 0: as the turns.
     double tapCopper = 0, tapLeakage = 0;
+    /// Where nothing but feedback may be taken: the load stands at `loadImpedance`, whose turns `secondaryResistance`
+    /// is the copper of.
+    std::vector<SecondaryTap> secondaryTaps;
 };
 
 /// A constant-current source or tail: i = I (1 - exp(-v / knee)) above 0 V, whatever it is made of.

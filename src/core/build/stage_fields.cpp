@@ -64,6 +64,9 @@ void visit(Visitor& v, PotentiometerPart& p) {
     v.number("watts", p.watts, Unit::Watt, watts);
     v.number("tolerance", p.tolerance, Unit::None, share);
 }
+void visit(Visitor& v, SecondaryTap& t) {
+    v.number("loadImpedance", t.loadImpedance, Unit::Ohm, {0.5, 1e6});
+}
 void visit(Visitor& v, OutputTransformer& t) {
     v.text("id", t.id);
     v.number("primaryImpedance", t.primaryImpedance, Unit::Ohm, {0.5, 1e6});
@@ -80,6 +83,7 @@ void visit(Visitor& v, OutputTransformer& t) {
     v.number("screenTap", t.screenTap, Unit::None, {0, 0.95});
     v.number("tapCopper", t.tapCopper, Unit::None, {0, 0.95});
     v.number("tapLeakage", t.tapLeakage, Unit::None, {0, 0.95});
+    v.list("secondaryTaps", t.secondaryTaps, 6);
 }
 void visit(Visitor& v, CurrentSourcePart& p) {
     v.text("id", p.id);

@@ -205,6 +205,7 @@ struct PowerFigures {
 struct StageFigures {
     double gain = unknown;        ///< volts where the signal leaves over volts where it comes in
     double outputOhms = unknown;  ///< there, with what follows connected
+    double inputOhms = unknown;   ///< what the stage before it drives; unknown where next to nothing flows
     double voltsAtClip = unknown; ///< RMS there when the channel is at 3 % THD
 };
 

@@ -1,6 +1,9 @@
 #include "stage_figures.h"
 
+#include <fmt/format.h>
+
 #include <cmath>
+#include <numbers>
 
 namespace ember::plan {
 
@@ -25,6 +28,41 @@ HeldChannel unloaded(HeldChannel h, const Build& b, std::size_t channel) {
     return h;
 }
 
+/// A channel in which the signal enters each stage through a resistance small enough to change nothing, so that the
+/// volts across it are what the stage takes in.
+struct MeteredInputs {
+    static constexpr double ohms = 1e-3;
+    HeldChannel channel;
+    std::vector<NetId> outside, inside; ///< by stage, of the resistance; none where the signal passes no stage
+};
+
+MeteredInputs meteredInputs(const HeldChannel& h, const Build& b, std::size_t channel) {
+    const auto& stages = b.channels[channel].stages;
+    MeteredInputs m{h, std::vector<NetId>(stages.size()), std::vector<NetId>(stages.size())};
+    Schematic& s = m.channel.schematic;
+    std::vector<NetId> before = h.before;
+    for (std::size_t n = 0; n < stages.size(); ++n) {
+        if (before[n].index <= 0 || dutyOf(stages[n]) == Duty::Feedback) continue;
+        m.outside[n] = before[n];
+        m.inside[n] = s.net(fmt::format("into {}", stages[n].id), NetKind::Signal);
+        const auto move = [&](PartId part, std::size_t pin) {
+            if (NetId& net = s.edit(part).pins[pin].net; net == before[n]) net = m.inside[n];
+        };
+        // Of a bottle that serves several stages the pins of its own section alone.
+        for (const auto& [part, stage] : h.stageOf)
+            if (stage >= n && !std::holds_alternative<Bottle>(s[part].element))
+                for (std::size_t pin = 0; pin < s[part].pins.size(); ++pin) move(part, pin);
+        for (const ValveUse& v : h.valves)
+            if (v.stage >= n)
+                for (const int pin : std::get<Bottle>(s[v.part].element).sections[static_cast<std::size_t>(v.system)].pins)
+                    move(v.part, static_cast<std::size_t>(pin));
+        s.add(resistor(fmt::format("meter at {}", stages[n].id), m.outside[n], m.inside[n], MeteredInputs::ohms));
+        for (std::size_t later = n + 1; later < stages.size(); ++later)
+            if (before[later] == m.outside[n]) before[later] = m.inside[n];
+    }
+    return m;
+}
+
 } // namespace
 
 std::vector<std::vector<StageFigures>> stageFigures(const Build& b, const Catalogue& catalogue, const Steady& s,
@@ -47,6 +85,16 @@ std::vector<std::vector<StageFigures>> stageFigures(const Build& b, const Catalo
             if (h.after[n].index > 0) f.outputOhms = std::abs(a.impedance(*point, h.after[n], hertz));
             if (k < power.size()) f.voltsAtClip = after * power[k].clipInput;
         }
+        const MeteredInputs m = meteredInputs(h, b, k);
+        Analysis metered(m.channel.schematic);
+        const auto driven = metered.operatingPoint();
+        for (std::size_t n = 0; driven && n < out.back().size(); ++n) {
+            if (m.inside[n].index <= 0) continue;
+            const auto at = [&](NetId net) { return metered.gain(*driven, m.channel.source, net, hertz); };
+            const circuit::Complex inside = at(m.inside[n]), amps = (at(m.outside[n]) - inside) / MeteredInputs::ohms;
+            if (const double volts = std::abs(inside); volts > 0 && std::abs(amps) > 1e-12 * volts)
+                out.back()[n].inputOhms = volts / std::abs(amps);
+        }
     }
     return out;
 }
@@ -68,6 +116,34 @@ Ports portsOf(const Build& b, const Catalogue& catalogue, const Steady& s, std::
         const circuit::Complex share = c.gain(*point, behind.source, behind.input, hertz);
         out.inputOhms = std::abs(series * share / (1.0 - share));
     }
+    return out;
+}
+
+ResponseEnds responseEnds(const Build& b, const Catalogue& catalogue, const Steady& s, std::size_t channel) {
+    const HeldChannel h = heldChannel(b, catalogue, channel, supplyOf(b, s));
+    Analysis a(h.schematic);
+    const auto point = a.operatingPoint();
+    if (!point) return {};
+    const auto at = [&](double hz) { return std::abs(a.gain(*point, h.source, h.output, hz)); };
+    ResponseEnds out;
+    out.gain = at(hertz);
+    const double edge = out.gain / std::numbers::sqrt2;
+    // The end nearest to 1 kHz: a third of an octave at a time until it is passed, then halved.
+    const auto end = [&](double ratio, double last) {
+        double inside = hertz, outside = hertz * ratio;
+        while (at(outside) > edge) {
+            if ((ratio > 1) == (outside > last)) return unknown;
+            inside = outside, outside *= ratio;
+        }
+        for (int k = 0; k < 24; ++k) {
+            const double middle = std::sqrt(inside * outside);
+            (at(middle) > edge ? inside : outside) = middle;
+        }
+        return std::sqrt(inside * outside);
+    };
+    if (!(out.gain > 1e-9)) return out;
+    out.low = end(std::exp2(-1.0 / 3), 0.1);
+    out.high = end(std::exp2(1.0 / 3), 1e6);
     return out;
 }
 

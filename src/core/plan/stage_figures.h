@@ -15,6 +15,13 @@ struct Ports {
 };
 Ports portsOf(const Build& build, const Catalogue& catalogue, const Steady& steady, std::size_t channel);
 
+/// The ends of a channel's response for small signals, the input driven by a source without impedance.
+struct ResponseEnds {
+    double gain = unknown;                ///< at 1 kHz
+    double low = unknown, high = unknown; ///< [Hz] 3 dB below that; NaN: not between 0.1 Hz and 1 MHz
+};
+ResponseEnds responseEnds(const Build& build, const Catalogue& catalogue, const Steady& steady, std::size_t channel);
+
 /// Channels whose small-signal poles lie in the right half plane: as built, without the load, and into 0.1 uF beside
 /// the load, as a long cable or an electrostatic loudspeaker is.
 std::vector<Oscillation> oscillationsOf(const Build& build, const Catalogue& catalogue, const Steady& steady);

@@ -144,7 +144,7 @@ std::vector<Problem> Schematic::defects() const {
     std::vector<int> count(netList.size(), 0);
     for (const Part& p : all)
         for (const Pin& pin : p.pins)
-            if (pin.net.index >= 0) ++count[static_cast<std::size_t>(pin.net.index)];
+            if (pin.net.index >= 0) count[static_cast<std::size_t>(pin.net.index)] += pin.spare ? 2 : 1;
     for (std::size_t k = 1; k < netList.size(); ++k)
         if (count[k] == 1)
             out.push_back({netList[k].name, "only one pin is on this net: it leads nowhere; join it or take it away"});

@@ -3,6 +3,8 @@
 #include "symbols.h"
 
 #include "app/widgets/words.h"
+#include "core/build/path.h"
+#include "core/schematic/stages/stage_builder.h"
 
 #include <QPainter>
 
@@ -23,13 +25,8 @@ bool electrolytic(const PartValue& part) {
 
 } // namespace
 
-void PathPicture::paintPart(QPainter& p, const Placed& s, const Stage& of, const DrawnPart& part) const {
-    const QPointF a = at(s, part.from), b = at(s, part.to), middle = (a + b) / 2;
-    const PartValue& value = of.parts[part.part].part;
-    p.setPen(QPen(theme::color(Role::Bone), 1.5));
-    if (part.hasWiper && std::holds_alternative<PotentiometerPart>(value))
-        symbols::potentiometer(p, a, b, at(s, part.wiper), unit);
-    else if (std::holds_alternative<ResistorPart>(value) || std::holds_alternative<PotentiometerPart>(value))
+void PathPicture::paintTwoEnded(QPainter& p, const PartValue& value, const QPointF& a, const QPointF& b) const {
+    if (std::holds_alternative<ResistorPart>(value) || std::holds_alternative<PotentiometerPart>(value))
         symbols::resistor(p, a, b, unit);
     else if (std::holds_alternative<CapacitorPart>(value))
         symbols::capacitor(p, a, b, unit, electrolytic(value));
@@ -41,6 +38,16 @@ void PathPicture::paintPart(QPainter& p, const Placed& s, const Stage& of, const
         symbols::currentSource(p, a, b, unit);
     else
         symbols::diode(p, a, b, unit, std::holds_alternative<ZenerPart>(value));
+}
+
+void PathPicture::paintPart(QPainter& p, const Placed& s, const Stage& of, const DrawnPart& part) const {
+    const QPointF a = at(s, part.from), b = at(s, part.to), middle = (a + b) / 2;
+    const PartValue& value = of.parts[part.part].part;
+    p.setPen(QPen(theme::color(Role::Bone), 1.5));
+    if (part.hasWiper && std::holds_alternative<PotentiometerPart>(value))
+        symbols::potentiometer(p, a, b, at(s, part.wiper), unit);
+    else
+        paintTwoEnded(p, value, a, b);
     p.setFont(theme::text(Size::Small));
     p.setPen(theme::color(Role::BoneDim));
     const QString id = of.parts[part.part].slot == "load" ? QString("load") : tag(idOf(value));
@@ -189,7 +196,7 @@ void PathPicture::paintFoot(QPainter& p, const Placed& s, std::size_t index) con
     if (s.drawing.width < 1) return;
     const Stage& of = document.build().channels[shown].stages[index];
     const StageKind* kind = stageKind(of.kind);
-    const QRectF box(s.left * unit + 4, height() - foot + 2, s.drawing.width * unit - 8, foot);
+    const QRectF box(s.left * unit + 4, height() - looseHeight() - foot + 2, s.drawing.width * unit - 8, foot);
     const QString name = QString("%1  %2").arg(text(of.id), kind ? text(std::string(kind->title)) : text(of.kind));
     p.setFont(theme::text(Size::Small, static_cast<int>(index) == chosen));
     p.setPen(theme::color(static_cast<int>(index) == chosen ? Role::Brass : Role::BoneDim));
@@ -207,6 +214,70 @@ void PathPicture::paintFoot(QPainter& p, const Placed& s, std::size_t index) con
     if (std::isfinite(x.voltsAtClip))
         p.drawText(QRectF(box.x(), box.y() + 31, box.width(), 15), Qt::AlignHCenter,
                    QString("%1%2").arg(text(x.voltsAtClip, Unit::Volt), s.drawing.width > 6 ? " at 3 % THD" : ""));
+    const auto ohms = [](double value, const char* way) {
+        return std::isfinite(value) ? QString("%1 %2").arg(text(value, Unit::Ohm, 2), way) : QString();
+    };
+    QStringList impedances{ohms(x.inputOhms, "in"), ohms(x.outputOhms, "out")};
+    impedances.removeAll(QString());
+    if (s.drawing.width < 5 && impedances.size() > 1) impedances.removeLast();
+    p.drawText(QRectF(box.x(), box.y() + 46, box.width(), 15), Qt::AlignHCenter, impedances.join("; "));
+}
+
+QRectF PathPicture::looseRect(std::size_t which) const {
+    const auto row = static_cast<double>(which / static_cast<std::size_t>(loosePerRow)),
+               column = static_cast<double>(which % static_cast<std::size_t>(loosePerRow));
+    return {margin * unit + column * looseWidth, height() - looseHeight() + row * looseLine, looseWidth, looseLine};
+}
+
+/// Where a net that is called by a valve's electrode is drawn.
+std::optional<QPointF> PathPicture::electrodeAt(const std::string& net) const {
+    const Build& b = document.build();
+    const Channel& ch = b.channels[shown];
+    for (std::size_t k = 0; k < stages.size() && k < ch.stages.size(); ++k)
+        for (const DrawnValve& v : stages[k].drawing.valves) {
+            const StageValve& use = ch.stages[k].valves[v.valve];
+            const Valve* bottle = bottleOf(b, use.bottle);
+            const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
+            const QPointF c = at(stages[k], {v.x, v.y});
+            for (const auto& [electrode, off] : {std::pair{"plate", QPointF(0, -1.45)},
+                                                 {"grid", QPointF(-1.45, 0)},
+                                                 {"screen", QPointF(1.45, 0)},
+                                                 {"cathode", QPointF(0, 1.45)}})
+                if (net == electrodeNet(use.bottle, electrode, use.section, type ? type->sections() : 1))
+                    return c + unit * off;
+        }
+    return std::nullopt;
+}
+
+/// Parts that no stage brings: below the path, each between the names of its nets, and marked where those are drawn.
+void PathPicture::paintLoose(QPainter& p) const {
+    for (std::size_t n = 0; n < loose.size(); ++n) {
+        const LoosePart& part = document.build().loose[loose[n]];
+        const QRectF box = looseRect(n);
+        const QPointF middle = box.center(), a = middle - QPointF(1.6 * unit, 0), b = middle + QPointF(1.6 * unit, 0);
+        p.setPen(QPen(theme::color(Role::Bone), 1.5));
+        paintTwoEnded(p, part.part, a, b);
+        p.setBrush(theme::color(Role::Soot));
+        p.drawEllipse(a, 3, 3);
+        p.drawEllipse(b, 3, 3);
+        p.setBrush(Qt::NoBrush);
+        p.setFont(theme::text(Size::Small));
+        p.setPen(theme::color(Role::BoneDim));
+        const double room = a.x() - box.x() - 8;
+        const auto words = [&](const std::string& net) {
+            return p.fontMetrics().elidedText(text(net), Qt::ElideRight, static_cast<int>(room));
+        };
+        p.drawText(QRectF(box.x(), a.y() - 8, room, 16), Qt::AlignRight | Qt::AlignVCenter, words(part.from));
+        p.drawText(QRectF(b.x() + 8, b.y() - 8, room, 16), Qt::AlignLeft | Qt::AlignVCenter, words(part.to));
+        const QString id = tag(idOf(part.part));
+        p.drawText(QRectF(middle.x() - 40, middle.y() + 9, 80, 13), Qt::AlignCenter, id);
+        p.setPen(QPen(theme::color(Role::Brass), 1.2));
+        for (const std::string* net : {&part.from, &part.to})
+            if (const auto at = electrodeAt(*net)) {
+                p.drawEllipse(*at, 3.5, 3.5);
+                p.drawText(QRectF(at->x() + 5, at->y() - 15, 60, 13), Qt::AlignLeft, id);
+            }
+    }
 }
 
 void PathPicture::paintEvent(QPaintEvent*) {
@@ -234,6 +305,7 @@ void PathPicture::paintEvent(QPaintEvent*) {
         paintFoot(p, s, k);
     }
     if (!stages.empty()) paintFeedback(p);
+    paintLoose(p);
 }
 
 } // namespace ember::app

@@ -1,6 +1,7 @@
 #include "path_picture.h"
 
 #include "app/widgets/words.h"
+#include "core/schematic/path_schematic.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>
@@ -66,6 +67,12 @@ int PathPicture::focusedPart() const {
     return -1;
 }
 
+std::string PathPicture::focusedValue() const {
+    for (const PlacedFields::Field& f : fields.all())
+        if (f.field->hasFocus()) return f.pointer;
+    return {};
+}
+
 /// New fields where the shape of the path changed; the drawing again in any case.
 void PathPicture::rebuild() {
     const Build& b = document.build();
@@ -78,6 +85,15 @@ void PathPicture::rebuild() {
             now += ";" + s.id + s.kind;
             for (const StagePart& p : s.parts) now += "," + p.slot + p.at + idOf(p.part) + mainKey(p.part);
         }
+    loose.clear();
+    if (!b.channels.empty() && !b.loose.empty()) {
+        const ChannelSchematic drawn = channelSchematic(b, Catalogue::shipped(), shown);
+        for (std::size_t k = 0; k < b.loose.size(); ++k)
+            if (const LoosePart& part = b.loose[k]; drawn.schematic.find(idOf(part.part))) {
+                loose.push_back(k);
+                now += "/" + idOf(part.part) + mainKey(part.part);
+            }
+    }
     chosen = std::clamp(chosen, stages.empty() ? -1 : 0, static_cast<int>(stages.size()) - 1);
     if (now != shape) {
         shape = now;
@@ -96,11 +112,16 @@ void PathPicture::rebuild() {
             if (stages[k].drawing.parts.empty()) // feedback is drawn as a line, its resistor on it
                 for (std::size_t part = 0; part < s.parts.size(); ++part) add(part);
         }
+        for (const std::size_t k : loose) {
+            const PartValue& part = b.loose[k].part;
+            fields.add(fmt::format("/loose/{}/{}", k, mainKey(part)), tag(idOf(part)) + ", loose part", true);
+            fieldOf.emplace_back(ofNoStage, k);
+        }
         fields.refresh();
         Q_EMIT stageChosen(chosen);
     }
     // What is written beside an upright part stands against it.
-    for (std::size_t n = 0; n < fieldOf.size(); ++n)
+    for (std::size_t n = 0; n < fieldOf.size() && fieldOf[n].first != ofNoStage; ++n)
         for (const DrawnPart& p : stages[fieldOf[n].first].drawing.parts)
             if (p.part == fieldOf[n].second)
                 fields.all()[n].field->setAlignment(std::abs(p.from.first - p.to.first) > 0.01 ? Qt::AlignHCenter
@@ -125,12 +146,20 @@ void PathPicture::arrange() {
         for (const DrawnPart& p : s.drawing.parts) reach(p.from.second), reach(p.to.second);
     }
     above += 1.6; // feedback goes over the picture
-    setMinimumSize(static_cast<int>((x + 1.8) * unit), static_cast<int>((above + below) * unit + foot));
+    const double width = std::max((x + 1.8) * unit, looseWidth + 2 * margin * unit);
+    loosePerRow = std::max(1, static_cast<int>((width - 2 * margin * unit) / looseWidth));
+    looseRows = (static_cast<int>(loose.size()) + loosePerRow - 1) / loosePerRow;
+    setMinimumSize(static_cast<int>(width), static_cast<int>((above + below) * unit + foot + looseHeight()));
     std::size_t k = 0;
     double feedback = 0;
     std::vector<QRectF> taken;
     fields.place([&](const PlacedFields::Field&) -> QRectF {
         const auto [stage, part] = fieldOf[k++];
+        if (stage == ofNoStage) {
+            const auto which = static_cast<std::size_t>(std::find(loose.begin(), loose.end(), part) - loose.begin());
+            const QPointF middle = looseRect(which).center();
+            return {middle.x() - fieldWidth / 2.0, middle.y() - 12 - fieldHeight, fieldWidth, fieldHeight};
+        }
         const Placed& s = stages[stage];
         for (const DrawnPart& p : s.drawing.parts)
             if (p.part == part)

@@ -24,6 +24,8 @@ class PathPicture : public QWidget {
     [[nodiscard]] double zoom() const { return unit; }
     /// The part whose value has the keyboard, in the selected stage; -1: none.
     [[nodiscard]] int focusedPart() const;
+    /// JSON pointer of the value that has the keyboard, or empty.
+    [[nodiscard]] std::string focusedValue() const;
     [[nodiscard]] QRect stageRect(int stage) const;
 
   Q_SIGNALS:
@@ -55,15 +57,24 @@ class PathPicture : public QWidget {
     void paintSymbol(QPainter& p, const Placed& stage, const Stage& of, const schematic::DrawnSymbol& symbol) const;
     void paintFeedback(QPainter& p) const;
     void paintFoot(QPainter& p, const Placed& stage, std::size_t index) const;
+    void paintTwoEnded(QPainter& p, const PartValue& value, const QPointF& a, const QPointF& b) const;
+    void paintLoose(QPainter& p) const;
+    [[nodiscard]] QRectF looseRect(std::size_t which) const;
+    [[nodiscard]] std::optional<QPointF> electrodeAt(const std::string& net) const;
+    [[nodiscard]] double looseHeight() const { return looseRows * looseLine; }
     [[nodiscard]] const plan::ValvePoint* pointOf(std::size_t stage, const std::string& at) const;
     [[nodiscard]] QRectF valveRect(const Placed& stage, const schematic::DrawnValve& valve) const;
     static constexpr double margin = 1.8; ///< [symbol heights] at the left
-    static constexpr double foot = 54;    ///< [pixels] under the picture: gain and volts at clipping
+    static constexpr double foot = 69;    ///< [pixels] under the picture: gain, volts at clipping, impedances
     static constexpr int fieldWidth = 51, fieldHeight = 17;
     Document& document;
     PlacedFields fields;
     std::vector<Placed> stages;
-    std::vector<std::pair<std::size_t, std::size_t>> fieldOf; ///< stage and part of each field
+    static constexpr std::size_t ofNoStage = static_cast<std::size_t>(-1);
+    std::vector<std::pair<std::size_t, std::size_t>> fieldOf; ///< stage (or none: a loose part) and part of each field
+    std::vector<std::size_t> loose;                           ///< in Build::loose, those with an end in this channel
+    static constexpr double looseLine = 44, looseWidth = 330; ///< [pixels]
+    int looseRows = 0, loosePerRow = 1;
     std::string shape;
     std::size_t shown = 0;
     int chosen = 0;

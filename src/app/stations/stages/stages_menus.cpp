@@ -149,6 +149,8 @@ void StagesStation::fillParts(QMenu& menu) {
                 edit(addPart(document.build(), c, at, *slot, place, fill));
             });
         }
+    for (std::size_t p = 0; p < s->parts.size(); ++p)
+        if (const auto* t = std::get_if<OutputTransformer>(&s->parts[p].part); t && isOutput(*s)) fillTaps(menu, *t, p);
     if (s->parts.empty()) return;
     QMenu* gone = menu.addMenu("Take away");
     for (std::size_t p = 0; p < s->parts.size(); ++p)
@@ -156,6 +158,42 @@ void StagesStation::fillParts(QMenu& menu) {
             gone->addAction(
                 QString("%1  %2 %3").arg(tag(idOf(s->parts[p].part)), text(s->parts[p].slot), text(s->parts[p].at))),
             &QAction::triggered, this, [this, c, at, p] { edit(removePart(document.build(), c, at, p)); });
+}
+
+/// Further taps of an output transformer's secondary, from which feedback may be taken.
+void StagesStation::fillTaps(QMenu& menu, const OutputTransformer& t, std::size_t at) {
+    const std::string list = fmt::format("/channels/{}/stages/{}/parts/{}/secondaryTaps", path->channel(),
+                                         path->selected(), at);
+    QMenu* taps = menu.addMenu(tag(t.id) + ", taps of the secondary");
+    for (std::size_t k = 0; k < t.secondaryTaps.size(); ++k) {
+        const QString ohms = text(t.secondaryTaps[k].loadImpedance, Unit::Ohm, 2);
+        connect(taps->addAction("Take away " + ohms), &QAction::triggered, this, [this, list, k, ohms] {
+            edit(removeAt("without the tap for " + ohms.toStdString(), fmt::format("{}/{}", list, k)));
+        });
+    }
+    const auto add = [this, list](double ohms) {
+        const std::string name = fmt::format("a tap for {}", format(ohms, Unit::Ohm, 2));
+        edit(insertAt(name, list + "/-", SecondaryTap{{}, ohms}));
+    };
+    for (const double ohms : {4.0, 8.0, 16.0}) {
+        const bool there = ohms == t.loadImpedance ||
+                           std::any_of(t.secondaryTaps.begin(), t.secondaryTaps.end(),
+                                       [&](const SecondaryTap& tap) { return tap.loadImpedance == ohms; });
+        if (!there)
+            connect(taps->addAction("Add " + text(ohms, Unit::Ohm, 2)), &QAction::triggered, this,
+                    [add, ohms] { add(ohms); });
+    }
+    connect(taps->addAction("Add another..."), &QAction::triggered, this, [this, add] {
+        bool ok = false;
+        const QString load = QInputDialog::getText(this, "Tap of the secondary", "for a load of", QLineEdit::Normal,
+                                                    "15 Ω", &ok);
+        if (!ok) return;
+        const auto ohms = parseWithin(load.toStdString(), Unit::Ohm, {0.5, 1e6});
+        if (ohms)
+            add(*ohms);
+        else
+            Q_EMIT said(text(ohms.problem().sentence), false);
+    });
 }
 
 void StagesStation::chooseValve(int which) {

@@ -3,6 +3,7 @@
 #include "path_picture.h"
 #include "voltage_chart.h"
 
+#include "app/stations/find_value_dialog.h"
 #include "app/widgets/words.h"
 #include "core/schematic/path_schematic.h"
 
@@ -23,31 +24,6 @@
 namespace ember::app {
 
 using namespace schematic;
-
-namespace {
-
-Unit unitOfPart(const PartValue& part) {
-    if (std::holds_alternative<CapacitorPart>(part)) return Unit::Farad;
-    if (std::holds_alternative<ChokePart>(part)) return Unit::Henry;
-    if (std::holds_alternative<CurrentSourcePart>(part)) return Unit::Ampere;
-    if (std::holds_alternative<DiodePart>(part) || std::holds_alternative<ZenerPart>(part)) return Unit::Volt;
-    return Unit::Ohm;
-}
-
-/// Parts between nets of this channel that no stage brings: the picture does not draw them.
-QString looseParts(const Build& b, std::size_t channel) {
-    if (b.loose.empty()) return {};
-    const ChannelSchematic drawn = channelSchematic(b, Catalogue::shipped(), channel);
-    QStringList all;
-    for (const LoosePart& part : b.loose)
-        if (drawn.schematic.find(idOf(part.part)))
-            all << QString("%1 %2 from %3 to %4")
-                       .arg(tag(idOf(part.part)), text(mainValue(part.part), unitOfPart(part.part)), text(part.from),
-                            text(part.to));
-    return all.isEmpty() ? QString() : "Also wired, not drawn: " + all.join("; ");
-}
-
-} // namespace
 
 StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, parent) {
     auto* layout = new QVBoxLayout(this);
@@ -72,6 +48,7 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     change = button("Stage", "changeStage", "Exchange, move, take away, forms, supply node");
     part = button("Part", "changePart", "Add a part to the selected stage, or take one away");
     valve = button("Valve", "changeValve", "V: another valve in the selected stage");
+    find = button("Find a value", "findStageValue", "Which value gives the volts, current, gain or corner that is wanted");
     asChart = button("Voltage chart", "asChart", "Every pin of every valve");
     asChart->setCheckable(true);
     layout->addLayout(head);
@@ -89,10 +66,6 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     chart = new VoltageChart(document);
     views->addWidget(chart);
     layout->addWidget(views, 1);
-    loose = label("", theme::Size::Small, false, "dim");
-    loose->setObjectName("stagesLoose");
-    loose->setWordWrap(true);
-    layout->addWidget(loose);
     power = label("", theme::Size::Text);
     power->setObjectName("stagesPower");
     layout->addWidget(power);
@@ -121,6 +94,8 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     connect(change, &QPushButton::clicked, this, [this] { popUp(change, &StagesStation::fillStage); });
     connect(part, &QPushButton::clicked, this, [this] { popUp(part, &StagesStation::fillParts); });
     connect(valve, &QPushButton::clicked, this, [this] { chooseValve(0); });
+    find->setFocusPolicy(Qt::TabFocus); // a click leaves the keyboard with the value that is asked about
+    connect(find, &QPushButton::clicked, this, &StagesStation::findValue);
     connect(follow, &QPushButton::clicked, this, [this] {
         const Build& b = document.build();
         const std::size_t k = path->channel();
@@ -131,6 +106,20 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     connect(&document, &Document::buildChanged, this, &StagesStation::refresh);
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     refresh();
+}
+
+/// Of the value that has the keyboard, else of the selected stage's first part.
+FindValueDialog* StagesStation::findValue() {
+    if (!finder) finder = new FindValueDialog(document, this);
+    std::string at = path->focusedValue();
+    if (const Stage* s = stage(); at.empty() && s && !s->parts.empty())
+        at = fmt::format("/channels/{}/stages/{}/parts/0/{}", path->channel(), path->selected(),
+                         mainKey(s->parts[0].part));
+    finder->show();
+    finder->raise();
+    finder->activateWindow();
+    finder->askFor(at);
+    return finder;
 }
 
 void StagesStation::arrive() {
@@ -229,8 +218,6 @@ void StagesStation::refresh() {
             if (o.channel == k) line += coloured(theme::Role::Stop, QString(";  oscillates %1").arg(o.how));
     }
     power->setText(line);
-    loose->setText(ch && !asChart->isChecked() ? looseParts(b, k) : QString());
-    loose->setVisible(!loose->text().isEmpty());
 }
 
 void StagesStation::keyPressEvent(QKeyEvent* e) {

@@ -12,6 +12,7 @@ class QStackedWidget;
 
 namespace ember::app {
 
+class FindValueDialog;
 class PathPicture;
 class VoltageChart;
 
@@ -26,6 +27,7 @@ class StagesStation : public Station {
     void arrive() override;
     [[nodiscard]] PathPicture* picture() const { return path; }
     void showChart(bool chart);
+    FindValueDialog* findValue();
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -38,6 +40,7 @@ class StagesStation : public Station {
     void fillParts(QMenu& menu);
     void fillForms(QMenu& menu);
     void fillNodes(QMenu& menu);
+    void fillTaps(QMenu& menu, const OutputTransformer& transformer, std::size_t at);
     void chooseValve(int valve);
     void insertFeedback();
     void addLoosePart();
@@ -48,8 +51,9 @@ class StagesStation : public Station {
     VoltageChart* chart;
     QStackedWidget* views;
     QComboBox* channel;
-    QPushButton *follow, *insert, *change, *part, *valve, *asChart;
-    QLabel *words, *loose, *power;
+    QPushButton *follow, *insert, *change, *part, *valve, *find, *asChart;
+    QLabel *words, *power;
+    FindValueDialog* finder = nullptr;
 };
 
 } // namespace ember::app

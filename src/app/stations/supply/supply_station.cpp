@@ -2,9 +2,10 @@
 
 #include "source_dialog.h"
 #include "supply_panel.h"
-#include "wish_dialog.h"
 
+#include "app/stations/find_value_dialog.h"
 #include "app/widgets/words.h"
+#include "core/build/path.h"
 #include "core/build/storage.h"
 #include "core/plan/amplifier_netlist.h"
 
@@ -15,6 +16,7 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QStackedWidget>
+#include <fmt/format.h>
 
 #include <cmath>
 
@@ -59,7 +61,10 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     scroll->setWidget(fall = new FallView(document));
     scroll->setMinimumHeight(340);
     connect(fall, &FallView::said, this, &Station::said);
-    connect(fall, &FallView::valueWanted, this, [this](std::size_t section) { showWishes()->askFor(section); });
+    connect(fall, &FallView::valueWanted, this, [this](std::size_t section) {
+        const std::string at = fmt::format("/supply/sections/{}", section);
+        findValue()->askFor(at + "/" + mainKeyAt(document.build(), at));
+    });
     layout->addWidget(scroll, 5);
     auto* row = new QHBoxLayout;
     row->setSpacing(0); // nine of them beside two buttons
@@ -69,7 +74,7 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     row->addStretch();
     auto* find = new QPushButton("Find a value");
     find->setObjectName("findValue");
-    connect(find, &QPushButton::clicked, this, [this] { showWishes(); });
+    connect(find, &QPushButton::clicked, this, [this] { findValue(); });
     row->addWidget(find);
     row->addSpacing(6);
     auto* write = new QPushButton("Export");
@@ -155,12 +160,12 @@ void SupplyStation::drawCurve() {
                  document.solving(), document.build().mains.frequency);
 }
 
-WishDialog* SupplyStation::showWishes() {
-    if (!wishes) wishes = new WishDialog(document, this);
-    wishes->show();
-    wishes->raise();
-    wishes->activateWindow();
-    return wishes;
+FindValueDialog* SupplyStation::findValue() {
+    if (!finder) finder = new FindValueDialog(document, this);
+    finder->show();
+    finder->raise();
+    finder->activateWindow();
+    return finder;
 }
 
 SourceDialog* SupplyStation::showSource() {

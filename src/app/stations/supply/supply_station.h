@@ -15,7 +15,7 @@ namespace ember::app {
 
 class SourceDialog;
 class SupplyPanel;
-class WishDialog;
+class FindValueDialog;
 
 /// The high-voltage supply: the fall, its curves through time, figures beside others.
 class SupplyStation : public Station {
@@ -31,7 +31,7 @@ class SupplyStation : public Station {
     SupplyCurves* curvesView() { return curves; }
     BiasFall* biasView() { return bias; }
     SupplyPanel* figuresPanel() { return panel; }
-    WishDialog* showWishes();
+    FindValueDialog* findValue();
     SourceDialog* showSource();
     /// The curve as .png, .svg or .csv; the circuit as .cir for circuit simulators.
     Expected<Done> exportTo(const QString& file);
@@ -45,7 +45,7 @@ class SupplyStation : public Station {
     BiasFall* bias;
     QStackedWidget* below; ///< one of the two
     SupplyPanel* panel;
-    WishDialog* wishes = nullptr;
+    FindValueDialog* finder = nullptr;
     SourceDialog* source = nullptr;
     QLabel* subtitle;
     QTimer drawing;

@@ -14,7 +14,7 @@ void addTransformer(StageBuilder& b, const StagePart& iron, NetId a, NetId bEnd,
     b.windings(iron, t->primaryInductance,
                {{"primary", a, bEnd, 1, t->primaryResistanceA + t->primaryResistanceB, t->leakageInductance},
                 {"secondary", c, d, ratio, t->secondaryResistance, 0}},
-               std::move(role));
+               ratio, std::move(role));
 }
 
 NetId plateLoad(StageBuilder& b, NetId plate, std::string_view slot) {

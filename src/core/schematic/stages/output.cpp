@@ -1,6 +1,8 @@
 // Output stages: one to eight valves at one side, or at each of two, into a transformer and a load.
 #include "kinds.h"
 
+#include "core/quantity/quantity.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -49,6 +51,30 @@ TapShares sharesOf(const OutputTransformer& t) {
     return {t.screenTap, t.tapCopper > 0 ? t.tapCopper : t.screenTap, t.tapLeakage > 0 ? t.tapLeakage : t.screenTap};
 }
 
+/// The secondary from its common end up to its last tap: one coil between each two taps, of the same wire. `turns` are
+/// those at the load's tap, which is the output; turned round, the common end is.
+void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, NetId output,
+                  std::vector<StageBuilder::Winding>& coils) {
+    const bool turned = b.stage().option("secondary", "in phase") == "turned round";
+    const NetId common = turned ? output : b.ground, loaded = turned ? b.ground : output;
+    std::vector<double> taps{t.loadImpedance};
+    for (const SecondaryTap& tap : t.secondaryTaps) taps.push_back(tap.loadImpedance);
+    std::sort(taps.begin(), taps.end());
+    taps.erase(std::unique(taps.begin(), taps.end()), taps.end());
+    NetId below = common;
+    double reached = 0; // of the load's turns
+    for (const double ohms : taps) {
+        const double share = std::sqrt(ohms / t.loadImpedance);
+        const std::string name = fmt::format("{} tap", format(ohms, Unit::Ohm));
+        const bool ofLoad = ohms == t.loadImpedance;
+        const NetId here = ofLoad ? loaded : b.own(name);
+        if (!ofLoad) b.point(name, here);
+        coils.push_back({taps.size() == 1 ? "secondary" : fmt::format("secondary, {}", name), here, below,
+                         turns * (share - reached), t.secondaryResistance * (share - reached), 0, !ofLoad});
+        below = here, reached = share;
+    }
+}
+
 void wireSingle(StageBuilder& b) {
     const NetId plate = b.name("a1").empty() ? b.own("plate") : b.electrode("plate", "a1");
     const NetId output = b.net(b.channel().name + " output");
@@ -59,7 +85,6 @@ void wireSingle(StageBuilder& b) {
         const TapShares s = sharesOf(*t);
         const double ohms = t->primaryResistanceA + t->primaryResistanceB,
                      ratio = std::sqrt(t->loadImpedance / t->primaryImpedance);
-        const bool turned = b.stage().option("secondary", "in phase") == "turned round";
         std::vector<StageBuilder::Winding> coils;
         double inductance = t->primaryInductance;
         if (t->screenTap > 0) {
@@ -71,9 +96,8 @@ void wireSingle(StageBuilder& b) {
         } else {
             coils = {{"primary", plate, b.supply(), 1, ohms, t->leakageInductance}};
         }
-        coils.push_back(
-            {"secondary", turned ? b.ground : output, turned ? output : b.ground, ratio, t->secondaryResistance, 0});
-        b.windings(*iron, inductance, coils, "output transformer");
+        addSecondary(b, *t, ratio, output, coils);
+        b.windings(*iron, inductance, coils, ratio, "output transformer");
     } else if (b.has("choke")) {
         b.join("choke", b.supply(), plate, "plate choke");
         b.join("output coupling", plate, output, "output coupling");
@@ -95,7 +119,6 @@ void wirePushPull(StageBuilder& b) {
         // Halves from the centre, secondary to the load. Leakage is split over the two halves.
         const TapShares s = sharesOf(*t);
         const double half = std::sqrt(t->primaryImpedance / t->loadImpedance) / 2;
-        const bool turned = b.stage().option("secondary", "in phase") == "turned round";
         const NetId centre = b.supply();
         std::vector<StageBuilder::Winding> coils;
         double inductance = t->primaryInductance / 4;
@@ -115,9 +138,8 @@ void wirePushPull(StageBuilder& b) {
             coils = {{"half a", centre, plateA, half, t->primaryResistanceA, t->leakageInductance / 4},
                      {"half b", plateB, centre, half, t->primaryResistanceB, t->leakageInductance / 4}};
         }
-        coils.push_back(
-            {"secondary", turned ? b.ground : output, turned ? output : b.ground, 1, t->secondaryResistance, 0});
-        b.windings(*iron, inductance, coils, "output transformer");
+        addSecondary(b, *t, 1, output, coils);
+        b.windings(*iron, inductance, coils, 1, "output transformer");
     }
     const Shared shared = sharedCathode(b);
     const NetId screens = screensOf(b);

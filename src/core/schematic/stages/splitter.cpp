@@ -211,7 +211,7 @@ void wireIron(StageBuilder& b) {
                      t->leakageInductance},
                     {"secondary a", outA, b.ground, half, t->secondaryResistance / 2, 0},
                     {"secondary b", b.ground, outB, half, t->secondaryResistance / 2, 0}},
-                   "phase splitting transformer");
+                   2 * half, "phase splitting transformer");
         b.join("secondary load", outA, b.ground, "load of the secondary", "a");
         b.join("secondary load", outB, b.ground, "load of the secondary", "b");
     }

@@ -167,7 +167,7 @@ PartId StageBuilder::track(std::string_view name, NetId clockwise, NetId wiper, 
 }
 
 PartId StageBuilder::windings(const StagePart& from, double inductance, const std::vector<Winding>& coils,
-                              std::string role) {
+                              double loadTurns, std::string role) {
     const auto& t = std::get<OutputTransformer>(from.part);
     Part p;
     p.id = t.id;
@@ -175,13 +175,13 @@ PartId StageBuilder::windings(const StagePart& from, double inductance, const st
     w.inductance = inductance;
     for (const Winding& c : coils) {
         const int at = static_cast<int>(p.pins.size());
-        p.pins.push_back({c.name + " start", c.a});
+        p.pins.push_back({c.name + " start", c.a, 0, c.spare});
         p.pins.push_back({c.name + " end", c.b});
         w.coils.push_back({at, at + 1, c.turns, c.ohms, c.leakage});
     }
     // From the nameplate: full watts at the lowest frequency, beside the direct current that the gap is for. There the
     // iron draws a quarter more than its constant inductance does: typical of what makers call full power.
-    const double whole = coils.back().turns * std::sqrt(t.primaryImpedance / t.loadImpedance),
+    const double whole = loadTurns * std::sqrt(t.primaryImpedance / t.loadImpedance),
                  part = w.coils[0].turns / whole;
     if (t.lowestHertz > 0) {
         const double flux = std::sqrt(2 * t.watts * t.primaryImpedance) / (2 * std::numbers::pi * t.lowestHertz) +

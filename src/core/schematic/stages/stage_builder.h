@@ -91,13 +91,16 @@ class StageBuilder {
     PartId track(std::string_view name, NetId clockwise, NetId wiper, NetId other, std::string role);
     /// Of a path of several parts alike, such as a ladder: the part itself.
     PartId place(const StagePart& part, NetId a, NetId b, std::string role);
-    /// A transformer's windings: each coil's ends are pins 2k and 2k + 1. `inductance` as seen at the first.
+    /// A transformer's windings: each coil's ends are pins 2k and 2k + 1. `inductance` as seen at the first,
+    /// `loadTurns` as those between the ends where its load stands.
     struct Winding {
         std::string name;
         NetId a, b;
         double turns = 1, ohms = 0, leakage = 0;
+        bool spare = false; ///< its start is a tap that need not lead anywhere
     };
-    PartId windings(const StagePart& part, double inductance, const std::vector<Winding>& coils, std::string role);
+    PartId windings(const StagePart& part, double inductance, const std::vector<Winding>& coils, double loadTurns,
+                    std::string role);
 
     /// "V2" of the valve at a place; empty when there is none.
     [[nodiscard]] std::string name(std::string_view at = {}) const;

@@ -3,25 +3,31 @@
 
 #include "../support/demo.h"
 #include "../support/shipped.h"
+#include "../support/solved.h"
 #include "../support/suite.h"
 
+#include "core/build/build_json.h"
+#include "core/build/path.h"
+#include "core/build/starts.h"
 #include "core/plan/as_built.h"
 #include "core/plan/source_model.h"
 #include "core/plan/supply_case.h"
 #include "core/plan/tolerance_run.h"
-#include "core/plan/wishes.h"
+#include "core/plan/find_value.h"
 #include "core/quantity/combine.h"
+#include "core/schematic/stage_edits.h"
 
 #include <QTest>
 
 #include <algorithm>
 #include <atomic>
 #include <cmath>
+#include <set>
 
 using namespace ember;
 using namespace ember::plan;
 
-class TestWishes : public QObject {
+class TestFindValue : public QObject {
     Q_OBJECT
 
     Steady steady(const Build& b, double mains = 230) {
@@ -33,13 +39,22 @@ class TestWishes : public QObject {
     }
     /// The build with this value, by the wish's own edit at the exact value.
     static Build with(const Build& b, const std::string& pointer, double value) {
-        return *apply(b, setValue("", pointer, value));
+        return *apply(b, schematic::followed(b, setValue("", pointer, value)));
+    }
+
+    /// Id of the capacitor that leads into the channel's last stage.
+    static std::string couplingInto(const Build& b, std::size_t channel) {
+        std::string id;
+        for (const Stage& s : b.channels[channel].stages)
+            for (const StagePart& p : s.parts)
+                if (p.slot == "coupling") id = idOf(p.part);
+        return id;
     }
 
   private Q_SLOTS:
     void theDroppingResistorGivesTheVolts() {
         const Build b = demoBuild();
-        const auto w = resistorForVolts(b, catalogue, 3, 3, 240);
+        const auto w = findValue(b, catalogue, {"/supply/sections/3/resistance", "b3.mean", SoughtGroup::Rest, 240});
         QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
         QCOMPARE(w->part, std::string("r1"));
         QVERIFY(std::abs(steady(with(b, "/supply/sections/3/resistance", w->exact)).nodes[2].mean - 240) < 0.1);
@@ -54,36 +69,108 @@ class TestWishes : public QObject {
     void theCapacitanceGivesTheRipple() {
         const Build b = demoBuild();
         const double now = steady(b).nodes[1].rippleRms;
-        const auto w = capacitanceForRipple(b, catalogue, 2, 2, now / 2);
+        const auto w =
+            findValue(b, catalogue, {"/supply/sections/2/capacitance", "b2.ripple", SoughtGroup::Rest, now / 2});
         QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
         // Behind a choke ripple goes as 1 / C.
         QVERIFY2(std::abs(w->exact / 200e-6 - 1) < 0.05, qPrintable(QString::number(w->exact)));
     }
 
-    void theFirstCapacitorKeepsThePeak() {
+    void theFirstCapacitorKeepsThePeakAtHighMains() {
         const Build b = demoBuild();
-        const auto w = firstCapacitorForPeak(b, catalogue, 0.35);
+        const auto w = findValue(b, catalogue,
+                                 {"/supply/sections/0/capacitance", "rectifier.peak", SoughtGroup::Rest, 0.35, b.mains.high});
         QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
         QVERIFY(w->below.figure < 0.35 && w->above.figure > 0.35);
+        QVERIFY(std::abs(steady(with(b, "/supply/sections/0/capacitance", w->exact), b.mains.high).rectifierPeak - 0.35) < 2e-3);
     }
 
     void theBleederEmptiesInTime() {
-        const Build b = demoBuild();
-        const auto w = bleederForTime(b, catalogue, 40);
+        const auto b = apply(demoBuild(), demoBuild().supply.bleeders.empty() ? firstBleeder() : together("", {}));
+        QVERIFY(b);
+        const auto w = findValue(*b, catalogue,
+                                 {"/supply/bleeders/0/resistor/resistance", "discharge.seconds", SoughtGroup::Discharge, 40});
         QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
         QVERIFY(w->below.figure < 40 && w->above.figure > 40);
-        const auto used = apply(b, w->below.edit);
+        const auto used = apply(*b, w->below.edit);
         QVERIFY(used);
         QCOMPARE(used->supply.bleeders.size(), std::size_t(1));
         QVERIFY(used->supply.bleeders[0].resistor.watts >= 2 * w->below.watts * 0.99);
     }
 
+    /// Of the other channel, which follows, the same part is of the same value.
+    void aCathodeResistorGivesTheCurrent() {
+        const Build b = startOf("push-pull-ultralinear")->build;
+        std::string pointer;
+        for (const ValueChoice& c : valueChoices(b))
+            if (c.label.find("cathode of") != std::string::npos && pointer.empty()) pointer = c.pointer;
+        QVERIFY(!pointer.empty());
+        const std::string figure = usualFigure(b, pointer);
+        QVERIFY2(figure.ends_with(".amps"), figure.c_str());
+        const auto plateAmps = [&](const Build& x) {
+            const auto all = soughtFigures(x, catalogue, SoughtGroup::Rest, 230);
+            for (const SoughtFigure& f : *all)
+                if (f.figure.id == figure) return f.figure.value;
+            return 0.0;
+        };
+        const double wanted = 0.8 * plateAmps(b);
+        const auto w = findValue(b, catalogue, {pointer, figure, SoughtGroup::Rest, wanted});
+        QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
+        QVERIFY(w->exact > placeAt(b, pointer)->value); // more resistance, less current
+        QVERIFY(std::abs(plateAmps(with(b, pointer, w->exact)) / wanted - 1) < 1e-3);
+        QVERIFY(w->below.figure > wanted && wanted > w->above.figure);
+        QVERIFY(w->below.watts > 0);
+    }
+
+    /// The corner of a coupling capacitor into its grid leak, by hand: 1 / (2 pi (Rout + Rleak) C).
+    void aCouplingCapacitorGivesTheLowCorner() {
+        Build b = startOf("single-ended-triode")->build;
+        const auto at = pointerOfId(b, couplingInto(b, 0));
+        QVERIFY(at);
+        const std::string pointer = *at + "/capacitance";
+        QCOMPARE(usualFigure(b, pointer), b.channels[0].id + ".low");
+        const double wanted = 60; // far above what the iron does
+        const auto w = findValue(b, catalogue, {pointer, b.channels[0].id + ".low", SoughtGroup::Signals, wanted});
+        QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
+        QVERIFY(w->exact < placeAt(b, pointer)->value);
+        QVERIFY(w->below.figure > wanted && wanted > w->above.figure);
+        // Twice the capacitance is half the corner, as nearly as this corner stands alone.
+        const auto half = findValue(b, catalogue, {pointer, b.channels[0].id + ".low", SoughtGroup::Signals, 2 * wanted});
+        QVERIFY(half);
+        QVERIFY2(std::abs(w->exact / half->exact / 2 - 1) < 0.15, qPrintable(QString::number(w->exact / half->exact)));
+    }
+
+    void everyFigureThatIsNamedCanBeHad() {
+        for (const Start& start : starts()) {
+            if (start.build.channels.empty()) continue;
+            const auto names = soughtNames(start.build, solved(start.build));
+            for (const SoughtGroup g : {SoughtGroup::Rest, SoughtGroup::Signals, SoughtGroup::Discharge}) {
+                const auto all = soughtFigures(start.build, catalogue, g, start.build.mains.volts);
+                QVERIFY2(all.ok(), start.id.c_str());
+                std::vector<std::string> a, b;
+                for (const SoughtFigure& f : names)
+                    if (f.group == g) a.push_back(f.figure.id);
+                for (const SoughtFigure& f : *all) b.push_back(f.figure.id);
+                QVERIFY2(a == b && !a.empty(), start.id.c_str());
+            }
+            std::set<std::string> ids;
+            for (const SoughtFigure& f : names) QVERIFY2(ids.insert(f.figure.id).second, f.figure.id.c_str());
+        }
+    }
+
     void whatNoValueGivesIsSaid() {
-        const auto w = resistorForVolts(demoBuild(), catalogue, 3, 3, 900);
+        const auto ask = [](const char* pointer, const char* figure, double wanted) {
+            return findValue(demoBuild(), catalogue, {pointer, figure, SoughtGroup::Rest, wanted});
+        };
+        const auto w = ask("/supply/sections/3/resistance", "b3.mean", 900);
         QVERIFY(!w);
         QVERIFY2(w.problem().sentence.find("no value gives 900 V") != std::string::npos, w.problem().sentence.c_str());
-        QVERIFY(!resistorForVolts(demoBuild(), catalogue, 0, 3, 200)); // a capacitor
-        QVERIFY(!resistorForVolts(demoBuild(), catalogue, 3, 9, 200)); // no such node
+        QVERIFY(!ask("/supply/sections/0/resistance", "b3.mean", 200)); // a capacitor
+        QVERIFY(!ask("/supply/sections/3/resistance", "b9.mean", 200)); // no such node
+        std::stop_source stop;
+        stop.request_stop();
+        QVERIFY(!findValue(demoBuild(), catalogue, {"/supply/sections/3/resistance", "b3.mean", SoughtGroup::Rest, 240},
+                           stop.get_token()));
     }
 
     void twoEqualResistorsMakeTheirHalfAndTheirDouble() {
@@ -212,5 +299,5 @@ class TestWishes : public QObject {
     }
 };
 
-EMBER_TESTS(TestWishes)
-#include "test_wishes.moc"
+EMBER_TESTS(TestFindValue)
+#include "test_find_value.moc"
