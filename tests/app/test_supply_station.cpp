@@ -3,9 +3,9 @@
 #include "../support/suite.h"
 #include "../support/supply_test.h"
 
+#include "app/stations/find_value_dialog.h"
 #include "app/stations/supply/source_dialog.h"
 #include "app/stations/supply/supply_panel.h"
-#include "app/stations/find_value_dialog.h"
 
 #include <QComboBox>
 #include <QFile>

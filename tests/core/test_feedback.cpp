@@ -7,12 +7,15 @@
 #include "../support/suite.h"
 
 #include "core/build/starts.h"
+#include "core/plan/channel_circuit.h"
 #include "core/plan/solve.h"
 #include "core/plan/stage_figures.h"
+#include "core/schematic/path_schematic.h"
 
 #include <QTest>
 
 #include <cmath>
+#include <numbers>
 
 using namespace ember;
 using namespace ember::plan;
@@ -63,6 +66,80 @@ class TestFeedback : public QObject {
         const double a = gainThrough(open, openAtRest) * (8 + z) / 8;
         QVERIFY2(std::abs(closedZ / (z / (1 + a * back)) - 1) < 0.1,
                  qPrintable(QString("%1 ohm open, %2 closed").arg(z).arg(closedZ)));
+    }
+
+    /// Turns go as the square root of the load: a tap for twice the impedance has 1.414 times the volts, and feedback
+    /// from there through a divider that much smaller is the same feedback.
+    void feedbackFromAnotherTapIsTheSameByItsTurns() {
+        Build b = closed;
+        for (Channel& ch : b.channels) {
+            std::get<OutputTransformer>(outputOf(ch).part("transformer")->part).secondaryTaps = {{{}, 16}, {{}, 4}};
+            for (Stage& s : ch.stages)
+                if (s.kind == "feedback") {
+                    s.from = outputOf(ch).id + " 16 \u03A9 tap";
+                    for (StagePart& p : s.parts)
+                        if (auto* c = std::get_if<CapacitorPart>(&p.part)) c->capacitance /= std::numbers::sqrt2;
+                }
+        }
+        QVERIFY(schematic::pathProblems(b, catalogue).empty()); // the tap that nothing hangs on is no mistake
+        const auto held = schematic::channelSchematic(b, catalogue, 0);
+        QVERIFY(held.points.contains(outputOf(b.channels[0]).id + " 4 \u03A9 tap"));
+        for (const char* id : {"r24", "r44"}) // 1 k and 100 ohm: 1.1 k in all
+            ohmsOf(b, id) = std::numbers::sqrt2 * 1100 - 100;
+        const Steady s = solved(b);
+        const auto at = [&](schematic::NetId net) {
+            const auto h = heldChannel(b, catalogue, 0, supplyOf(b, s));
+            schematic::Analysis a(h.schematic);
+            return std::abs(a.gain(*a.operatingPoint(), h.source, net, 1000));
+        };
+        const double tap = at(held.points.at(outputOf(b.channels[0]).id + " 16 \u03A9 tap")),
+                     lower = at(held.points.at(outputOf(b.channels[0]).id + " 4 \u03A9 tap"));
+        // Above the load's tap the copper carries next to nothing, so that its drop is missing there.
+        QVERIFY2(tap / at(held.output) > std::numbers::sqrt2 && tap / at(held.output) < 1.06 * std::numbers::sqrt2,
+                 qPrintable(QString::number(tap / at(held.output))));
+        QVERIFY(std::abs(tap / lower / 2 - 1) < 0.06);
+        // The larger resistance loads the first cathode's foot a little less.
+        QVERIFY2(
+            std::abs(gainThrough(b, s) / gainThrough(closed, atRest) - 1) < 0.02,
+            qPrintable(QString("%1 from 16 ohm, %2 from 8").arg(gainThrough(b, s)).arg(gainThrough(closed, atRest))));
+        // The drop in the load's copper is seen by its turns less: a little more impedance than from the load itself.
+        const double more = portsOf(b, catalogue, s, 0).outputOhms / portsOf(closed, catalogue, atRest, 0).outputOhms;
+        QVERIFY2(more > 1 && more < 1.3, qPrintable(QString::number(more)));
+    }
+
+    void aStageTakesInWhatItsPartsSay() {
+        const auto stages = stageFigures(closed, catalogue, atRest, {});
+        const Channel& ch = closed.channels[0];
+        for (std::size_t n = 0; n < ch.stages.size(); ++n) {
+            const StageFigures& f = stages[0][n];
+            if (ch.stages[n].kind != "push-pull") continue;
+            // Into a coupling capacitor and a grid leak; the grid itself takes nothing but through its capacitances.
+            for (const StagePart& p : ch.stages[n].parts)
+                if (p.slot == "grid leak")
+                    QVERIFY2(std::abs(f.inputOhms / mainValue(p.part) - 1) < 0.02,
+                             qPrintable(QString::number(f.inputOhms)));
+        }
+        QVERIFY(std::abs(stages[0][0].inputOhms / portsOf(closed, catalogue, atRest, 0).inputOhms - 1) < 1e-3);
+        // A split load's own cathode follows its grid: its grid sees ten times a resistor's megohms.
+        const Build split = startOf("push-pull-pentode")->build;
+        const auto of = stageFigures(split, catalogue, solved(split), {});
+        for (std::size_t n = 0; n < split.channels[0].stages.size(); ++n)
+            if (split.channels[0].stages[n].kind == "split load") QVERIFY(of[0][n].inputOhms > 10e6);
+    }
+
+    /// What a stage gives into the next, by each alone: loaded 1 / (1 / Zout + 1 / Zin).
+    void impedancesOfNeighboursBelongTogether() {
+        const Build b = startOf("line-stage")->build;
+        Build cut = b;
+        std::size_t last = b.channels[0].stages.size() - 1;
+        while (b.channels[0].stages[last].kind != "line out") --last;
+        for (Channel& c : cut.channels) c.stages.erase(c.stages.begin() + static_cast<std::ptrdiff_t>(last));
+        const auto whole = stageFigures(b, catalogue, solved(b), {}),
+                   withoutNext = stageFigures(cut, catalogue, solved(cut), {});
+        const double alone = withoutNext[0][last - 1].outputOhms, next = whole[0][last].inputOhms,
+                     loaded = whole[0][last - 1].outputOhms;
+        QVERIFY2(std::abs(loaded / (1 / (1 / alone + 1 / next)) - 1) < 0.01,
+                 qPrintable(QString("%1 alone, %2 next, %3 loaded").arg(alone).arg(next).arg(loaded)));
     }
 
     void moreFeedbackIsLessGainAndLessImpedance() {

@@ -10,10 +10,10 @@
 #include "core/build/path.h"
 #include "core/build/starts.h"
 #include "core/plan/as_built.h"
+#include "core/plan/find_value.h"
 #include "core/plan/source_model.h"
 #include "core/plan/supply_case.h"
 #include "core/plan/tolerance_run.h"
-#include "core/plan/find_value.h"
 #include "core/quantity/combine.h"
 #include "core/schematic/stage_edits.h"
 
@@ -78,18 +78,19 @@ class TestFindValue : public QObject {
 
     void theFirstCapacitorKeepsThePeakAtHighMains() {
         const Build b = demoBuild();
-        const auto w = findValue(b, catalogue,
-                                 {"/supply/sections/0/capacitance", "rectifier.peak", SoughtGroup::Rest, 0.35, b.mains.high});
+        const auto w = findValue(
+            b, catalogue, {"/supply/sections/0/capacitance", "rectifier.peak", SoughtGroup::Rest, 0.35, b.mains.high});
         QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
         QVERIFY(w->below.figure < 0.35 && w->above.figure > 0.35);
-        QVERIFY(std::abs(steady(with(b, "/supply/sections/0/capacitance", w->exact), b.mains.high).rectifierPeak - 0.35) < 2e-3);
+        QVERIFY(std::abs(steady(with(b, "/supply/sections/0/capacitance", w->exact), b.mains.high).rectifierPeak -
+                         0.35) < 2e-3);
     }
 
     void theBleederEmptiesInTime() {
         const auto b = apply(demoBuild(), demoBuild().supply.bleeders.empty() ? firstBleeder() : together("", {}));
         QVERIFY(b);
-        const auto w = findValue(*b, catalogue,
-                                 {"/supply/bleeders/0/resistor/resistance", "discharge.seconds", SoughtGroup::Discharge, 40});
+        const auto w = findValue(
+            *b, catalogue, {"/supply/bleeders/0/resistor/resistance", "discharge.seconds", SoughtGroup::Discharge, 40});
         QVERIFY2(w.ok(), w.ok() ? "" : w.problem().text().c_str());
         QVERIFY(w->below.figure < 40 && w->above.figure > 40);
         const auto used = apply(*b, w->below.edit);
@@ -135,7 +136,8 @@ class TestFindValue : public QObject {
         QVERIFY(w->exact < placeAt(b, pointer)->value);
         QVERIFY(w->below.figure > wanted && wanted > w->above.figure);
         // Twice the capacitance is half the corner, as nearly as this corner stands alone.
-        const auto half = findValue(b, catalogue, {pointer, b.channels[0].id + ".low", SoughtGroup::Signals, 2 * wanted});
+        const auto half =
+            findValue(b, catalogue, {pointer, b.channels[0].id + ".low", SoughtGroup::Signals, 2 * wanted});
         QVERIFY(half);
         QVERIFY2(std::abs(w->exact / half->exact / 2 - 1) < 0.15, qPrintable(QString::number(w->exact / half->exact)));
     }

@@ -116,7 +116,8 @@ FindValueDialog::~FindValueDialog() {
 
 /// The figures and parts that the build has now; what was chosen stays chosen.
 void FindValueDialog::refresh() {
-    if (document.solving() || !document.figures().nominal) return;
+    const Document::Solved& solved = document.solved();
+    if (!solved.figures.nominal) return;
     const Build& b = document.build();
     const auto fill = [](QComboBox* box, const auto& entries, const auto& id, const auto& words) {
         const QString kept = box->currentData().toString();
@@ -125,11 +126,13 @@ void FindValueDialog::refresh() {
         for (const auto& e : entries) box->addItem(text(words(e)), text(id(e)));
         box->setCurrentIndex(std::max(0, box->findData(kept)));
     };
-    figures = plan::soughtNames(b, *document.figures().nominal);
+    figures = plan::soughtNames(solved.build, *solved.figures.nominal);
     parts = plan::valueChoices(b);
     if (b.supply.bleeders.empty()) parts.push_back({newBleeder, "rb1", "a new bleeder across B+1", Unit::Ohm});
-    fill(figureBox, figures, [](const auto& f) { return f.figure.id; }, [](const auto& f) { return f.figure.label; });
-    fill(partBox, parts, [](const auto& p) { return p.pointer; }, [](const auto& p) { return p.label; });
+    fill(
+        figureBox, figures, [](const auto& f) { return f.figure.id; }, [](const auto& f) { return f.figure.label; });
+    fill(
+        partBox, parts, [](const auto& p) { return p.pointer; }, [](const auto& p) { return p.label; });
     const int chosen = std::max(0, mains->currentIndex());
     mains->clear();
     for (const auto& [words, volts] :
@@ -190,12 +193,12 @@ void FindValueDialog::find() {
     asked = document.revisionNow();
     findButton->setEnabled(false);
     answer->setText("solving ...");
-    search.setFuture(QtConcurrent::run([b = document.build(), ask, made = before,
-                                        stop = stopping.get_token()]() -> Expected<plan::ValueFound> {
-        const Expected<Build> with = made ? apply(b, *made) : Expected<Build>(b);
-        if (!with) return with.problem();
-        return plan::findValue(*with, Catalogue::shipped(), ask, stop);
-    }));
+    search.setFuture(QtConcurrent::run(
+        [b = document.build(), ask, made = before, stop = stopping.get_token()]() -> Expected<plan::ValueFound> {
+            const Expected<Build> with = made ? apply(b, *made) : Expected<Build>(b);
+            if (!with) return with.problem();
+            return plan::findValue(*with, Catalogue::shipped(), ask, stop);
+        }));
 }
 
 void FindValueDialog::arrived() {

@@ -63,11 +63,11 @@ struct OutputTransformer : Extras {
     double lowestHertz = 0; ///< [Hz] down to which it gives its watts; 0: not known, and its core never saturates
     double dcAmps = 0;      ///< [A] through the whole primary that its gap is for; 0: none, a push-pull one
     double coreLoss = 0;    ///< of its watts, lost in the core while it gives them
-    double screenTap = 0; ///< share of a half's turns from the supply's end to the screen's tap; 0: none
+    double screenTap = 0;   ///< share of a half's turns from the supply's end to the screen's tap; 0: none
     /// Shares of the half's copper and leakage that lie before the tap; 0: as the turns.
     double tapCopper = 0, tapLeakage = 0;
-    /// Where nothing but feedback may be taken: the load stands at `loadImpedance`, whose turns `secondaryResistance`
-    /// is the copper of.
+    /// From which feedback may be taken. The load stands at `loadImpedance`; `secondaryResistance` is the copper of its
+    /// turns.
     std::vector<SecondaryTap> secondaryTaps;
 };
 

@@ -118,7 +118,7 @@ struct Steady {
     std::map<std::string, TapFigures> taps;        ///< by id
     double biasReservoir = unknown, biasRail = unknown;
     Phasors biasReservoirRipple, biasRailRipple; ///< [V]; nominal mains only
-    std::vector<double> wipers; ///< [V] per adjuster of the build
+    std::vector<double> wipers;                  ///< [V] per adjuster of the build
     std::vector<HeaterFigures> heaters;
     LampFigures lamp;
     std::vector<ChannelPoint> channels;

@@ -49,8 +49,8 @@ class Search {
         why = Problem{asked.figure, "there is no figure of this name"};
         return unknown;
     }
-    Problem why;             ///< of the last that was not solved
-    Unit unit = Unit::None;  ///< of the figure
+    Problem why;            ///< of the last that was not solved
+    Unit unit = Unit::None; ///< of the figure
     std::vector<std::string> pointers;
 
     const Build& build;
@@ -254,8 +254,8 @@ std::string usualFigure(const Build& b, const std::string& pointer) {
                 if (stage.valves.empty()) return fmt::format("{}.{}.gain", b.channels[c].id, stage.id);
                 const StageValve* own = stage.valve(part.at);
                 const StageValve& valve = own ? *own : stage.valves.front();
-                const bool current = part.slot.find("cathode") != std::string::npos ||
-                                     std::holds_alternative<AdjusterPart>(part.part);
+                const bool current =
+                    part.slot.find("cathode") != std::string::npos || std::holds_alternative<AdjusterPart>(part.part);
                 return fmt::format("{}.{}.{}", valve.bottle, valve.section, current ? "amps" : "plate");
             }
         }

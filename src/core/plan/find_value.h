@@ -1,6 +1,6 @@
 #pragma once
-// The other way round: which value of a part gives the figure that is wanted. Every answer is solved on the whole build,
-// with the standard values on either side and what each of them gives.
+// The other way round: which value of a part gives the figure that is wanted. Every answer is solved on the whole
+// build, with the standard values on either side and what each of them gives.
 
 #include "sought_figures.h"
 
@@ -11,13 +11,13 @@ namespace ember::plan {
 
 /// What is asked: any number of the file against any figure.
 struct ValueAsked {
-    std::string pointer;                      ///< JSON pointer of the number that may change
-    std::string figure;                       ///< id, of soughtFigures()
-    SoughtGroup group = SoughtGroup::Rest;    ///< of that figure
-    double wanted = 0;                        ///< SI
-    double mainsVolts = 230;                  ///< [V]; a discharge is from high mains whatever this says
-    std::optional<Series> series = {};        ///< of the standard values; nothing: E12 of ohms, E6 of farads, else two
-                                              ///< significant figures
+    std::string pointer;                   ///< JSON pointer of the number that may change
+    std::string figure;                    ///< id, of soughtFigures()
+    SoughtGroup group = SoughtGroup::Rest; ///< of that figure
+    double wanted = 0;                     ///< SI
+    double mainsVolts = 230;               ///< [V]; a discharge is from high mains whatever this says
+    std::optional<Series> series = {};     ///< of the standard values; nothing: E12 of ohms, E6 of farads, else two
+                                           ///< significant figures
 };
 
 /// One value that could be fitted, and what it brings.

@@ -32,9 +32,10 @@ void atRest(const Build& b, const Steady& s, std::vector<SoughtFigure>& out) {
     for (const ChannelPoint& p : s.channels)
         for (const ValvePoint& v : p.valves) {
             const std::string& bottle = b.bottles[v.bottle].id;
-            const bool several = v.section > 1 || std::any_of(p.valves.begin(), p.valves.end(), [&](const ValvePoint& x) {
-                                     return x.bottle == v.bottle && x.section != v.section;
-                                 });
+            const bool several =
+                v.section > 1 || std::any_of(p.valves.begin(), p.valves.end(), [&](const ValvePoint& x) {
+                    return x.bottle == v.bottle && x.section != v.section;
+                });
             const std::string id = fmt::format("{}.{}.", bottle, v.section),
                               label = several ? fmt::format("{} section {} ", upper(bottle), v.section)
                                               : upper(bottle) + " ";
@@ -93,8 +94,7 @@ constexpr double followed = 1200; ///< [s] for which dischargeOf() looks
 
 void discharge(const Discharge* d, std::vector<SoughtFigure>& out) {
     double slowest = unknown;
-    if (const CapacitorDischarge* c = d ? d->slowest() : nullptr)
-        slowest = std::isfinite(c->to50) ? c->to50 : followed;
+    if (const CapacitorDischarge* c = d ? d->slowest() : nullptr) slowest = std::isfinite(c->to50) ? c->to50 : followed;
     Adder(out, SoughtGroup::Discharge)("discharge.seconds", "every capacitor below 50 V, valves cold", Unit::Second,
                                        slowest);
 }

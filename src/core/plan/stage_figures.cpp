@@ -54,7 +54,8 @@ MeteredInputs meteredInputs(const HeldChannel& h, const Build& b, std::size_t ch
                 for (std::size_t pin = 0; pin < s[part].pins.size(); ++pin) move(part, pin);
         for (const ValveUse& v : h.valves)
             if (v.stage >= n)
-                for (const int pin : std::get<Bottle>(s[v.part].element).sections[static_cast<std::size_t>(v.system)].pins)
+                for (const int pin :
+                     std::get<Bottle>(s[v.part].element).sections[static_cast<std::size_t>(v.system)].pins)
                     move(v.part, static_cast<std::size_t>(pin));
         s.add(resistor(fmt::format("meter at {}", stages[n].id), m.outside[n], m.inside[n], MeteredInputs::ohms));
         for (std::size_t later = n + 1; later < stages.size(); ++later)

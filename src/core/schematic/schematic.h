@@ -41,9 +41,9 @@ struct Net {
 };
 
 struct Pin {
-    std::string name; ///< electrode or end: "plate", "grid 2", "1", "+"
-    NetId net;        ///< none: not connected
-    int number = 0;   ///< on the base; 0: not known
+    std::string name;   ///< electrode or end: "plate", "grid 2", "1", "+"
+    NetId net;          ///< none: not connected
+    int number = 0;     ///< on the base; 0: not known
     bool spare = false; ///< need not lead anywhere: a transformer's further tap
 };
 

@@ -367,6 +367,21 @@ Edit removeOutputValves(const Build& b, std::size_t channel, std::size_t stage) 
     return together("one valve a side less", steps);
 }
 
+Edit setTaps(const Build& b, std::size_t channel, std::size_t stage, std::size_t part,
+             const std::vector<double>& ohms) {
+    // As a whole, so that a channel that follows takes the list over.
+    Json list = Json::array();
+    std::string name = "taps of " + upper(idOf(b.channels[channel].stages[stage].parts[part].part));
+    for (const double tap : ohms) {
+        SecondaryTap entry{{}, tap};
+        list.push_back(toJson(fields::objectOf(entry)));
+        name += fmt::format("{} {}", &tap == &ohms.front() ? ":" : ",", format(tap, Unit::Ohm, 2));
+    }
+    const std::string pointer = fmt::format("{}/parts/{}/secondaryTaps", stagePointer(channel, stage), part);
+    return {name, std::make_shared<const Json>(
+                      Json::array({{{"op", "replace"}, {"path", pointer}, {"value", std::move(list)}}}))};
+}
+
 Edit addLoose(const Build& b, Fill fill, double value, const std::string& from, const std::string& to) {
     Slot slot;
     slot.value = value;

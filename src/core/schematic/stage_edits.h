@@ -44,6 +44,10 @@ Edit removeOutputValves(const Build& build, std::size_t channel, std::size_t sta
 /// section, and so for triodes.
 Edit changeType(const Build& build, const Catalogue& catalogue, const std::string& bottle, const std::string& type);
 
+/// The secondary's further taps of an output transformer, part `part` of a stage, by their loads [ohm].
+Edit setTaps(const Build& build, std::size_t channel, std::size_t stage, std::size_t part,
+             const std::vector<double>& ohms);
+
 /// A part between two nets by their names.
 Edit addLoose(const Build& build, Fill fill, double value, const std::string& from, const std::string& to);
 

@@ -197,22 +197,19 @@ void PathPicture::paintFoot(QPainter& p, const Placed& s, std::size_t index) con
     const Stage& of = document.build().channels[shown].stages[index];
     const StageKind* kind = stageKind(of.kind);
     const QRectF box(s.left * unit + 4, height() - looseHeight() - foot + 2, s.drawing.width * unit - 8, foot);
-    const QString name = QString("%1  %2").arg(text(of.id), kind ? text(std::string(kind->title)) : text(of.kind));
+    const auto& f = document.figures();
+    const plan::StageFigures x =
+        shown < f.stages.size() && index < f.stages[shown].size() ? f.stages[shown][index] : plan::StageFigures{};
+    QString name = QString("%1  %2").arg(text(of.id), kind ? text(std::string(kind->title)) : text(of.kind));
+    if (std::isfinite(x.gain) && x.gain > 0) name += QString("  × %1").arg(text(x.gain, Unit::None));
     p.setFont(theme::text(Size::Small, static_cast<int>(index) == chosen));
     p.setPen(theme::color(static_cast<int>(index) == chosen ? Role::Brass : Role::BoneDim));
     p.drawText(QRectF(box.x(), box.y(), box.width(), 15), Qt::AlignHCenter,
                p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(box.width())));
-    const auto& f = document.figures();
-    if (shown >= f.stages.size() || index >= f.stages[shown].size()) return;
-    const plan::StageFigures& x = f.stages[shown][index];
     p.setFont(theme::figures(Size::Small));
-    p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::Bone));
-    if (std::isfinite(x.gain) && x.gain > 0)
-        p.drawText(QRectF(box.x(), box.y() + 16, box.width(), 15), Qt::AlignHCenter,
-                   QString("× %1").arg(text(x.gain, Unit::None)));
-    p.setPen(theme::color(Role::BoneDim));
+    p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::BoneDim));
     if (std::isfinite(x.voltsAtClip))
-        p.drawText(QRectF(box.x(), box.y() + 31, box.width(), 15), Qt::AlignHCenter,
+        p.drawText(QRectF(box.x(), box.y() + 15, box.width(), 15), Qt::AlignHCenter,
                    QString("%1%2").arg(text(x.voltsAtClip, Unit::Volt), s.drawing.width > 6 ? " at 3 % THD" : ""));
     const auto ohms = [](double value, const char* way) {
         return std::isfinite(value) ? QString("%1 %2").arg(text(value, Unit::Ohm, 2), way) : QString();
@@ -220,7 +217,7 @@ void PathPicture::paintFoot(QPainter& p, const Placed& s, std::size_t index) con
     QStringList impedances{ohms(x.inputOhms, "in"), ohms(x.outputOhms, "out")};
     impedances.removeAll(QString());
     if (s.drawing.width < 5 && impedances.size() > 1) impedances.removeLast();
-    p.drawText(QRectF(box.x(), box.y() + 46, box.width(), 15), Qt::AlignHCenter, impedances.join("; "));
+    p.drawText(QRectF(box.x(), box.y() + 30, box.width(), 15), Qt::AlignHCenter, impedances.join("; "));
 }
 
 QRectF PathPicture::looseRect(std::size_t which) const {
@@ -239,7 +236,7 @@ std::optional<QPointF> PathPicture::electrodeAt(const std::string& net) const {
             const Valve* bottle = bottleOf(b, use.bottle);
             const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
             const QPointF c = at(stages[k], {v.x, v.y});
-            for (const auto& [electrode, off] : {std::pair{"plate", QPointF(0, -1.45)},
+            for (const auto& [electrode, off] : {std::pair{"plate", QPointF(0, -2.75)}, // above the volts
                                                  {"grid", QPointF(-1.45, 0)},
                                                  {"screen", QPointF(1.45, 0)},
                                                  {"cathode", QPointF(0, 1.45)}})
@@ -275,7 +272,7 @@ void PathPicture::paintLoose(QPainter& p) const {
         for (const std::string* net : {&part.from, &part.to})
             if (const auto at = electrodeAt(*net)) {
                 p.drawEllipse(*at, 3.5, 3.5);
-                p.drawText(QRectF(at->x() + 5, at->y() - 15, 60, 13), Qt::AlignLeft, id);
+                p.drawText(QRectF(at->x() - 66, at->y() - 7, 60, 13), Qt::AlignRight, id);
             }
     }
 }

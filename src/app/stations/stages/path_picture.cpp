@@ -138,7 +138,7 @@ void PathPicture::arrange() {
         x += s.drawing.width;
         const auto reach = [&](double y) {
             above = std::max(above, -y + 1.6);
-            below = std::max(below, y + 1.2);
+            below = std::max(below, y + 0.8);
         };
         for (const auto& wire : s.drawing.wires)
             for (const Point2& p : wire) reach(p.second);
@@ -158,7 +158,7 @@ void PathPicture::arrange() {
         if (stage == ofNoStage) {
             const auto which = static_cast<std::size_t>(std::find(loose.begin(), loose.end(), part) - loose.begin());
             const QPointF middle = looseRect(which).center();
-            return {middle.x() - fieldWidth / 2.0, middle.y() - 12 - fieldHeight, fieldWidth, fieldHeight};
+            return {middle.x() - fieldWidth / 2.0, middle.y() - 8 - fieldHeight, fieldWidth, fieldHeight};
         }
         const Placed& s = stages[stage];
         for (const DrawnPart& p : s.drawing.parts)

@@ -65,7 +65,7 @@ class PathPicture : public QWidget {
     [[nodiscard]] const plan::ValvePoint* pointOf(std::size_t stage, const std::string& at) const;
     [[nodiscard]] QRectF valveRect(const Placed& stage, const schematic::DrawnValve& valve) const;
     static constexpr double margin = 1.8; ///< [symbol heights] at the left
-    static constexpr double foot = 69;    ///< [pixels] under the picture: gain, volts at clipping, impedances
+    static constexpr double foot = 50;    ///< [pixels] under the picture: gain, volts at clipping, impedances
     static constexpr int fieldWidth = 51, fieldHeight = 17;
     Document& document;
     PlacedFields fields;
@@ -73,7 +73,7 @@ class PathPicture : public QWidget {
     static constexpr std::size_t ofNoStage = static_cast<std::size_t>(-1);
     std::vector<std::pair<std::size_t, std::size_t>> fieldOf; ///< stage (or none: a loose part) and part of each field
     std::vector<std::size_t> loose;                           ///< in Build::loose, those with an end in this channel
-    static constexpr double looseLine = 44, looseWidth = 330; ///< [pixels]
+    static constexpr double looseLine = 40, looseWidth = 330; ///< [pixels]
     int looseRows = 0, loosePerRow = 1;
     std::string shape;
     std::size_t shown = 0;

@@ -162,31 +162,36 @@ void StagesStation::fillParts(QMenu& menu) {
 
 /// Further taps of an output transformer's secondary, from which feedback may be taken.
 void StagesStation::fillTaps(QMenu& menu, const OutputTransformer& t, std::size_t at) {
-    const std::string list = fmt::format("/channels/{}/stages/{}/parts/{}/secondaryTaps", path->channel(),
-                                         path->selected(), at);
+    const auto k = static_cast<std::size_t>(path->selected());
+    std::vector<double> now;
+    for (const SecondaryTap& tap : t.secondaryTaps) now.push_back(tap.loadImpedance);
+    const auto set = [this, k, at](const std::vector<double>& ohms) {
+        edit(setTaps(document.build(), path->channel(), k, at, ohms));
+    };
     QMenu* taps = menu.addMenu(tag(t.id) + ", taps of the secondary");
-    for (std::size_t k = 0; k < t.secondaryTaps.size(); ++k) {
-        const QString ohms = text(t.secondaryTaps[k].loadImpedance, Unit::Ohm, 2);
-        connect(taps->addAction("Take away " + ohms), &QAction::triggered, this, [this, list, k, ohms] {
-            edit(removeAt("without the tap for " + ohms.toStdString(), fmt::format("{}/{}", list, k)));
+    for (const double ohms : now)
+        connect(taps->addAction("Take away " + text(ohms, Unit::Ohm, 2)), &QAction::triggered, this, [=] {
+            std::vector<double> left = now;
+            std::erase(left, ohms);
+            set(left);
         });
-    }
-    const auto add = [this, list](double ohms) {
-        const std::string name = fmt::format("a tap for {}", format(ohms, Unit::Ohm, 2));
-        edit(insertAt(name, list + "/-", SecondaryTap{{}, ohms}));
+    const auto add = [=](double ohms) {
+        std::vector<double> more = now;
+        more.push_back(ohms);
+        set(more);
     };
     for (const double ohms : {4.0, 8.0, 16.0}) {
-        const bool there = ohms == t.loadImpedance ||
-                           std::any_of(t.secondaryTaps.begin(), t.secondaryTaps.end(),
-                                       [&](const SecondaryTap& tap) { return tap.loadImpedance == ohms; });
+        const bool there =
+            ohms == t.loadImpedance || std::any_of(t.secondaryTaps.begin(), t.secondaryTaps.end(),
+                                                   [&](const SecondaryTap& tap) { return tap.loadImpedance == ohms; });
         if (!there)
             connect(taps->addAction("Add " + text(ohms, Unit::Ohm, 2)), &QAction::triggered, this,
                     [add, ohms] { add(ohms); });
     }
     connect(taps->addAction("Add another..."), &QAction::triggered, this, [this, add] {
         bool ok = false;
-        const QString load = QInputDialog::getText(this, "Tap of the secondary", "for a load of", QLineEdit::Normal,
-                                                    "15 Ω", &ok);
+        const QString load =
+            QInputDialog::getText(this, "Tap of the secondary", "for a load of", QLineEdit::Normal, "15 Ω", &ok);
         if (!ok) return;
         const auto ohms = parseWithin(load.toStdString(), Unit::Ohm, {0.5, 1e6});
         if (ohms)

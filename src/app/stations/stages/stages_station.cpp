@@ -48,7 +48,8 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     change = button("Stage", "changeStage", "Exchange, move, take away, forms, supply node");
     part = button("Part", "changePart", "Add a part to the selected stage, or take one away");
     valve = button("Valve", "changeValve", "V: another valve in the selected stage");
-    find = button("Find a value", "findStageValue", "Which value gives the volts, current, gain or corner that is wanted");
+    find =
+        button("Find a value", "findStageValue", "Which value gives the volts, current, gain or corner that is wanted");
     asChart = button("Voltage chart", "asChart", "Every pin of every valve");
     asChart->setCheckable(true);
     layout->addLayout(head);

@@ -65,7 +65,7 @@ void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, Net
     double reached = 0; // of the load's turns
     for (const double ohms : taps) {
         const double share = std::sqrt(ohms / t.loadImpedance);
-        const std::string name = fmt::format("{} tap", format(ohms, Unit::Ohm));
+        const std::string name = formatExact(ohms, Unit::Ohm) + " tap";
         const bool ofLoad = ohms == t.loadImpedance;
         const NetId here = ofLoad ? loaded : b.own(name);
         if (!ofLoad) b.point(name, here);

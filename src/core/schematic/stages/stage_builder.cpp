@@ -181,8 +181,7 @@ PartId StageBuilder::windings(const StagePart& from, double inductance, const st
     }
     // From the nameplate: full watts at the lowest frequency, beside the direct current that the gap is for. There the
     // iron draws a quarter more than its constant inductance does: typical of what makers call full power.
-    const double whole = loadTurns * std::sqrt(t.primaryImpedance / t.loadImpedance),
-                 part = w.coils[0].turns / whole;
+    const double whole = loadTurns * std::sqrt(t.primaryImpedance / t.loadImpedance), part = w.coils[0].turns / whole;
     if (t.lowestHertz > 0) {
         const double flux = std::sqrt(2 * t.watts * t.primaryImpedance) / (2 * std::numbers::pi * t.lowestHertz) +
                             t.primaryInductance * t.dcAmps;
