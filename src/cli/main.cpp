@@ -6,6 +6,7 @@
 #include "measure_commands.h"
 #include "output.h"
 #include "valve_commands.h"
+#include "vary_commands.h"
 #include "wire_commands.h"
 
 #include "core/build/build_json.h"
@@ -169,27 +170,6 @@ int beginNew(const std::string& id, const std::string& to, bool list) {
     return fine;
 }
 
-/// PART=VALUE or PART.KEY=VALUE, with units as people write them: "r10=220k", "c1.volts=500".
-Expected<Build> varied(Build b, const std::vector<std::string>& sets) {
-    for (const std::string& set : sets) {
-        const auto equals = set.find('=');
-        if (equals == std::string::npos) return Problem{"--set", fmt::format("PART=VALUE is expected, not {}", set)};
-        std::string part = set.substr(0, equals), key;
-        if (const auto dot = part.find('.'); dot != std::string::npos)
-            key = part.substr(dot + 1), part = part.substr(0, dot);
-        const auto pointer = pointerOfId(b, part);
-        if (!pointer) return Problem{"--set " + set, fmt::format("the build has no part \"{}\"", part)};
-        if (key.empty()) key = mainKeyAt(b, *pointer);
-        const auto place = placeAt(b, *pointer + "/" + key);
-        if (!place) return Problem{"--set " + set, fmt::format("{} has no number \"{}\"", part, key)};
-        const auto value = parseQuantity(set.substr(equals + 1), place->unit);
-        if (!value) return Problem{"--set " + set, value.problem().sentence};
-        if (auto done = setNumber(b, *pointer + "/" + key, *value); !done) return done.problem();
-    }
-    if (auto wrong = checkReferences(b)) return *wrong;
-    return b;
-}
-
 int writeReport(const std::string& file, const std::string& to) {
     const auto s = solved(file);
     if (!s) return refuse(s.problem());
@@ -311,6 +291,7 @@ int main(int argc, char** argv) {
         wireCommand->add_option("BUILD", file)->required();
         wireCommand->callback([&code, &file, run = c.run] { code = run(file); });
     }
+    addFindCommand(app, code);
     addMeasureCommands(app, code);
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
     supplies->add_option("FILE", file)->required();

@@ -209,8 +209,24 @@ class TestWindow : public WindowTest {
     }
 
     void bothThemesShowTheSame() {
+        for (const char* name : {"chassis", "supply", "stages", "heaters", "grounds", "wiring", "first-power", "bias",
+                                 "measure", "logbook"})
+            w->go(name);
+        w->logLine()->say("a sentence that is no good news", false);
+        doc().waitForFigures();
         w->applyTheme(1);
         QCOMPARE(theme::mode(), theme::Mode::Daylight);
+        // Nothing keeps a colour of the other theme in its texts.
+        int coloured = 0;
+        for (const QWidget* of : w->findChildren<QWidget*>()) {
+            const auto* label = qobject_cast<const QLabel*>(of);
+            const QString words = of->styleSheet() + (label ? label->text() : QString());
+            coloured += words.contains('#');
+            for (int role = 0; role <= static_cast<int>(theme::Role::Stop); ++role)
+                QVERIFY2(!words.contains(theme::color(static_cast<theme::Role>(role), theme::Mode::Dusk).name()),
+                         qPrintable(of->objectName() + ": " + words));
+        }
+        QVERIFY(coloured > 0);
         w->applyTheme(0);
         QCOMPARE(theme::mode(), theme::Mode::Dusk);
     }

@@ -159,6 +159,15 @@ class TestCommandLine : public QObject {
                   other = cli({"vary", file, "--set", "r12=100k", "--set", "c1.volts=400"});
         QVERIFY(other.out["pins"]["v2"]["1"]["volts"] < plain.out["pins"]["v2"]["1"]["volts"]);
         QCOMPARE(cli({"vary", file, "--set", "r999=1"}).code, 2);
+        // The other way round: the same part, to the figure that it had.
+        const auto names = cli({"find", demo});
+        QVERIFY(names.out["figures"].size() > 50);
+        const auto found = cli({"find", demo, "--part", "r1", "--figure", "b3.mean", "--target", "240V"});
+        QVERIFY2(found.code == 0, qPrintable(found.err));
+        QVERIFY(found.out["below"]["value"] < found.out["exact"] && found.out["exact"] < found.out["above"]["value"]);
+        QVERIFY(found.out["below"]["figure"] > 240.0);
+        QVERIFY(cli({"find", demo, "--part", "r1", "--figure", "loudness", "--target", "1"}).err.contains("loudness"));
+        QCOMPARE(cli({"find", demo, "--part", "r1", "--figure", "b3.mean", "--target", "lots"}).code, 2);
         QVERIFY(cli({"vary", file, "--set", "r12=lots"}).err.contains("r12"));
         QCOMPARE(
             cli({"convert", PROJECT_DIR "/tests/data/version-1.ember.json", "-o", dir.filePath("b.ember.json")}).code,

@@ -31,7 +31,11 @@ Mode mode() {
 }
 
 QColor color(Role role) {
-    return QColor((current == Mode::Dusk ? dusk : daylight)[static_cast<std::size_t>(role)]);
+    return color(role, current);
+}
+
+QColor color(Role role, Mode mode) {
+    return QColor((mode == Mode::Dusk ? dusk : daylight)[static_cast<std::size_t>(role)]);
 }
 
 QColor between(Role from, Role to, double share) {

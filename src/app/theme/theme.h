@@ -17,6 +17,7 @@ enum class Mode { Dusk, Daylight };
 enum class Role { Soot, Ash, AshRaised, Line, Bone, BoneDim, BoneFaint, Ember, Verdigris, Brass, Slate, Stop };
 
 QColor color(Role role);
+QColor color(Role role, Mode mode);
 /// From one role (share 0) to another (share 1).
 QColor between(Role from, Role to, double share);
 /// A filament's colour: ember as it begins to glow, paler as it whitens.

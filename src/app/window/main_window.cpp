@@ -17,7 +17,7 @@
 #include "app/stations/wires/grounds_station.h"
 #include "app/stations/wires/heaters_station.h"
 #include "app/stations/wires/wiring_station.h"
-#include "app/theme/theme.h"
+#include "app/theme/recolour.h"
 #include "core/base/embedded.h"
 #include "core/build/build_json.h"
 #include "core/diagnose/faults.h"
@@ -221,8 +221,10 @@ void MainWindow::refreshTitle() {
 
 void MainWindow::applyTheme(int mode) {
     QSettings().setValue("theme", mode);
+    const theme::Mode before = theme::mode();
     theme::apply(*qApp, mode == 1 ? theme::Mode::Daylight : theme::Mode::Dusk);
-    // Stations hold colours in their texts: let them write these anew.
+    theme::recolour(*this, before);
+    // Charts are drawn anew with the figures.
     Q_EMIT doc.figuresChanged();
     Q_EMIT doc.logChanged();
     const int here = table->currentIndex();

@@ -104,7 +104,10 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         return worst;
     };
     State state{0, guess, Eigen::VectorXd::Zero(r)};
-    PeriodicSolution best{guess, {}, 1e300};
+    PeriodicSolution best{guess, {}, {}, 1e300};
+    Eigen::MatrixXd map;
+    if (o.chord && o.map && o.map->rows() == r && o.map->cols() == r) map = *o.map;
+    bool chord = map.size() > 0;
     double previous = 1e300;
     bool frozen = false;
     int plain = o.leadIn, stalls = 0;
@@ -114,7 +117,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         if (o.stop.stop_requested()) return Problem{"", "cancelled"};
         const Eigen::VectorXd y0 = state.y;
         const Eigen::VectorXd ports0 = stepper.portSolver().volts();
-        stepper.follow(plain == 0); // a period that leads in needs no Jacobian, and the first ones no fine steps
+        stepper.follow(plain == 0 &&
+                       !chord); // a period that leads in needs no Jacobian, and the first ones no fine steps
         const bool leading = pass <= o.leadIn;
         period.tolerance = leading ? std::max(o.tolerance, std::min(1e-4, 30 * o.tolerance)) : o.tolerance;
         // The last period is the one to keep; which it is shows only at its end.
@@ -130,13 +134,14 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
             if (!frozen) stepper.capErrorScale(o.swings * swing);
         }
         const double residual = r ? distance(state.y, y0) : 0;
-        if (residual < best.residual) best = {y0, ports0, residual};
+        if (residual < best.residual) best = {y0, ports0, {}, residual};
         best.passes = pass;
         best.stepsTaken = period.steps();
         if (!std::isfinite(residual)) break;
         if (residual <= o.residual && !leading) {
             best.residual = residual;
             best.y = y0;
+            best.map = plain == 0 && !chord ? stepper.sensitivity() : map;
             if (record && !kept) {
                 stepper.follow(false);
                 state.y = y0;
@@ -147,7 +152,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         if (plain > 0) {
             --plain; // the period's end is the next start
         } else {
-            const Eigen::MatrixXd J = stepper.sensitivity() - Eigen::MatrixXd::Identity(r, r);
+            if (!chord) map = stepper.sensitivity();
+            const Eigen::MatrixXd J = map - Eigen::MatrixXd::Identity(r, r);
             Eigen::VectorXd dy = J.partialPivLu().solve(y0 - state.y);
             double share = 1;
             for (int k = 0; k < r; ++k) {
@@ -163,6 +169,7 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                 along += dy[k] * w * lastStride[k] * w;
             }
             const bool reversed = along < 0;
+            chord = o.chord && (!chord || residual < 0.1 * previous || pass == 1);
             if (reversed && length > 0.5 * lastLength) share *= 0.5 * lastLength / length;
             if (!dy.allFinite()) {
                 plain = 3;

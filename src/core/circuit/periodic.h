@@ -21,13 +21,18 @@ struct PeriodicOptions {
     int mostPasses = 100;
     int leadIn = 1;          ///< plain periods before Newton begins; 0 where the guess is of a nearby circuit
     double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic
-    double acceptable = 0;   ///< after all passes, the residual of the best one that is still a solution
+    /// Newton's steps also by the map of an earlier pass, as long as each takes the residual down tenfold: a pass that
+    /// does not carry the Jacobian costs less than half.
+    bool chord = false;
+    const Eigen::MatrixXd* map = nullptr; ///< with `chord`: PeriodicSolution::map of a nearby circuit
+    double acceptable = 0;                ///< after all passes, the residual of the best one that is still a solution
     std::stop_token stop = {};
 };
 
 struct PeriodicSolution {
     Eigen::VectorXd y;         ///< states at the start of a period
     Eigen::VectorXd portVolts; ///< there, as a start for a nearby solve
+    Eigen::MatrixXd map;       ///< dP/dy as Newton last used it; empty where it never did
     double residual = 0;       ///< |P(y) - y| relative to (floor + |y|)
     int passes = 0;            ///< periods integrated
     int stepsTaken = 0;        ///< in the last one

@@ -28,10 +28,12 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     Tone tone{0, 1000, stop};
     Sag sag{.warm = {}, .steady = steady};
     const double reference = out.referenceVolts();
-    for (tone.inputRms = reference / gain / 8; out.sweep.size() < 28; tone.inputRms *= std::numbers::sqrt2) {
+    // By twos where nothing happens yet, then as finely as a chart wants it.
+    const auto next = [&](double volts) { return volts * (volts * gain < 0.4 * reference ? 2 : std::numbers::sqrt2); };
+    for (tone.inputRms = reference / gain / 8; out.sweep.size() < 28; tone.inputRms = next(tone.inputRms)) {
         if (!solveToneWithSag(b, catalogue, index, true, tone, sag, run) || stop.stop_requested()) break;
         out.sweep.push_back(run.figures);
-        if (run.figures.thdPercent > 12) break;
+        if (run.figures.thdPercent > 10) break;
     }
     if (out.sweep.empty()) return out;
     // Where `quantity` passes `wanted` between two levels, what `read` says there.

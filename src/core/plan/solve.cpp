@@ -11,6 +11,7 @@
 #include "core/chassis/layout_figures.h"
 
 #include <algorithm>
+#include <future>
 
 namespace ember::plan {
 
@@ -37,41 +38,53 @@ Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token
     return f;
 }
 
-void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std::stop_token stop) {
-    if (!f.nominal) return;
-    const auto keep = [&](Expected<Curve> curve, Curve& to) {
-        if (curve)
-            to = std::move(*curve);
+namespace {
+
+/// What can be solved beside the channels' power; sentences of what could not.
+std::vector<std::string> curvesOf(const Build& b, const Catalogue& catalogue, Figures& f, const std::stop_token& stop) {
+    std::vector<std::string> failures;
+    const auto keep = [&](auto solved, auto& to) {
+        if (solved)
+            to = std::move(*solved);
         else if (!stop.stop_requested())
-            f.failures.push_back(curve.problem().text());
+            failures.push_back(solved.problem().text());
     };
     keep(switchOn(b, catalogue, *f.nominal, 30, stop), f.switchOn);
     keep(switchOff(b, catalogue, *f.nominal, true, 240, stop), f.switchOff);
     if (f.cold) {
         keep(switchOff(b, catalogue, *f.cold, false, 600, stop), f.switchOffCold);
-        if (auto held = dischargeOf(b, *f.cold, stop))
-            f.discharge = std::move(*held);
-        else if (!stop.stop_requested())
-            f.failures.push_back(held.problem().text());
+        keep(dischargeOf(b, *f.cold, stop), f.discharge);
     }
+    keep(disturbed(b, catalogue, *f.nominal, {{}, 0.85}, 1.5, stop), f.dip);
+    if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
+    keep(supplyImpedance(b, catalogue, *f.nominal, 120, stop), f.impedance);
+    if (auto open = sourceUncertainty(b, catalogue, *f.nominal, stop)) f.within = std::move(*open);
+    return failures;
+}
+
+} // namespace
+
+void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std::stop_token stop) {
+    if (!f.nominal) return;
+    auto curves = std::async(std::launch::async, [&] { return curvesOf(b, catalogue, f, stop); });
     f.power = channelPower(b, catalogue, *f.nominal, stop);
     f.stages = stageFigures(b, catalogue, *f.nominal, f.power);
     f.oscillations = oscillationsOf(b, catalogue, *f.nominal);
     const Disturbance note{fullPower(f.power)};
     f.burstAmps = 0;
     for (const Draw& draw : note.draws) f.burstAmps += draw.amps;
+    std::vector<std::string> failures;
+    const auto keep = [&](Expected<Curve> curve, Curve& to) {
+        if (curve)
+            to = std::move(*curve);
+        else if (!stop.stop_requested())
+            failures.push_back(curve.problem().text());
+    };
     keep(disturbed(b, catalogue, *f.nominal, note, 1.5, stop), f.burst);
-    const Build resistors = withoutChokes(b);
     const bool choke = std::any_of(b.supply.sections.begin(), b.supply.sections.end(),
                                    [](const Section& s) { return s.kind == SectionKind::Choke; });
-    if (choke) keep(disturbed(resistors, catalogue, *f.nominal, note, 1.5, stop), f.burstResistor);
-    keep(disturbed(b, catalogue, *f.nominal, {{}, 0.85}, 1.5, stop), f.dip);
-    if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
-    if (auto z = supplyImpedance(b, catalogue, *f.nominal, 120, stop))
-        f.impedance = std::move(*z);
-    else if (!stop.stop_requested())
-        f.failures.push_back(z.problem().text());
-    if (auto open = sourceUncertainty(b, catalogue, *f.nominal, stop)) f.within = std::move(*open);
+    if (choke) keep(disturbed(withoutChokes(b), catalogue, *f.nominal, note, 1.5, stop), f.burstResistor);
+    for (const auto& some : {curves.get(), failures}) f.failures.insert(f.failures.end(), some.begin(), some.end());
     f.complete = !stop.stop_requested();
 }
 

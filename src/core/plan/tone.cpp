@@ -32,19 +32,41 @@ Expected<Done> solveTone(const Build& b, const Catalogue& catalogue, std::size_t
 
 namespace {
 
-/// The supply under a signal's draw.
+double at(const std::vector<double>& v, std::size_t k) {
+    return k < v.size() ? v[k] : 0;
+}
+
+/// The supply under a signal's draw, and what that teaches about how it follows.
 Expected<Done> load(const Build& b, const Catalogue& catalogue, Sag& sag, const std::vector<double>& amps,
                     const std::stop_token& stop) {
     auto loaded = solveSteady(b, catalogue, sag.steady.conditions, {.tolerance = 1e-4, .stop = stop, .musicAmps = amps},
                               &sag.warm);
     if (!loaded) return loaded.problem();
+    const std::size_t n = amps.size();
+    sag.ohms.resize(n, std::vector<double>(n, 0.0));
+    double square = 0;
+    for (std::size_t k = 0; k < n; ++k) square += std::pow(amps[k] - at(sag.under, k), 2);
+    for (std::size_t row = 0; row < n && square > 1e-9; ++row) { // from 30 uA on it can be told from rounding
+        double missed = loaded->nodes[row].mean - sag.steady.nodes[row].mean;
+        for (std::size_t k = 0; k < n; ++k) missed -= sag.ohms[row][k] * (amps[k] - at(sag.under, k));
+        for (std::size_t k = 0; k < n; ++k) sag.ohms[row][k] += missed * (amps[k] - at(sag.under, k)) / square;
+    }
     sag.steady = std::move(*loaded);
+    sag.under = amps;
     return Done{};
+}
+
+/// What the supply would give under these amps, by what was learnt: exact at `sag.under`.
+ChannelSupply supplyUnder(const Build& b, const Sag& sag, const std::vector<double>& amps) {
+    ChannelSupply s = supplyOf(b, sag.steady);
+    for (std::size_t row = 0; row < std::min(s.nodes.size(), sag.ohms.size()); ++row)
+        for (std::size_t k = 0; k < amps.size(); ++k) s.nodes[row] += sag.ohms[row][k] * (amps[k] - at(sag.under, k));
+    return s;
 }
 
 double largestDifference(const std::vector<double>& a, const std::vector<double>& b) {
     double most = 0;
-    for (std::size_t k = 0; k < a.size(); ++k) most = std::max(most, std::abs(a[k] - (k < b.size() ? b[k] : 0)));
+    for (std::size_t k = 0; k < a.size(); ++k) most = std::max(most, std::abs(a[k] - at(b, k)));
     return most;
 }
 
@@ -58,50 +80,62 @@ std::vector<double> extrapolated(const Sag& sag, double inputRms) {
     return amps;
 }
 
-/// Where two rounds of drawn(given) lead: the secant along their difference (Anderson 1965, of depth one).
-std::vector<double> accelerated(const std::vector<double>& given0, const std::vector<double>& drawn0,
-                                const std::vector<double>& given1, const std::vector<double>& drawn1) {
-    const auto at = [](const std::vector<double>& v, std::size_t k) { return k < v.size() ? v[k] : 0; };
+/// Of amps more that were given, the share that was then drawn more, by the last two rounds.
+double shareDrawn(const std::vector<double>& given0, const std::vector<double>& drawn0,
+                  const std::vector<double>& given1, const std::vector<double>& drawn1) {
     double along = 0, square = 0;
     for (std::size_t k = 0; k < drawn1.size(); ++k) {
-        const double off1 = drawn1[k] - at(given1, k), change = off1 - (drawn0[k] - at(given0, k));
-        along += off1 * change;
-        square += change * change;
+        const double more = at(given1, k) - at(given0, k);
+        along += more * (drawn1[k] - at(drawn0, k));
+        square += more * more;
     }
-    const double back = square > 0 ? std::clamp(along / square, -1.0, 1.0) : 0;
-    std::vector<double> next = drawn1;
-    for (std::size_t k = 0; k < next.size(); ++k) next[k] -= back * (drawn1[k] - drawn0[k]);
-    return next;
+    return square > 0 ? std::clamp(along / square, -2.0, 0.7) : 0;
 }
 
 } // namespace
 
 Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std::size_t index, bool every,
                                 const Tone& tone, Sag& sag, ToneRun& run) {
-    constexpr int rounds = 8;
-    constexpr double close = 1e-4;             // [A] moves no node by a tenth of a volt
-    std::vector<double> under = sag.last.amps; // what the supply is solved for
-    if (auto next = extrapolated(sag, tone.inputRms); largestDifference(next, under) > close) {
-        if (auto done = load(b, catalogue, sag, next, tone.stop); !done) return done;
-        under = std::move(next);
-    }
-    std::vector<double> given, drawn; // of the round before: what the supply was solved for, and what was then drawn
+    constexpr int rounds = 12;
+    // Amps that are called the same move the nodes by less than a thousandth of their volts.
+    constexpr double least = 2e-4, share = 0.004;
+    constexpr double closeVolts = 0.1; // of what was learnt about the supply and what it is
+    ChannelDc still(b, catalogue, index);
+    const double channels = every ? static_cast<double>(b.channels.size()) : 1;
+    std::vector<double> under = extrapolated(sag, tone.inputRms); // what the supply is taken to give
+    under.resize(sag.steady.nodes.size(), 0.0);
+    std::vector<double> given, drawn; // of the round before: what the supply was taken for, and what was then drawn
     for (int round = 0; round < rounds; ++round) {
-        if (auto done = solveTone(b, catalogue, index, supplyOf(b, sag.steady), tone, run); !done) return done;
+        const ChannelSupply supply = supplyUnder(b, sag, under);
+        if (auto done = solveTone(b, catalogue, index, supply, tone, run); !done) return done;
         // What it draws beyond what the same valves would draw at rest from the same volts.
-        const std::vector<NodeDraw>& rest = sag.steady.channels[index].draws;
+        const auto rest = still.at(supply);
+        if (!rest) return rest.problem();
         std::vector<double> music(sag.steady.nodes.size(), 0.0);
-        const double channels = every ? static_cast<double>(b.channels.size()) : 1;
         run.figures.more = run.draws;
-        for (std::size_t k = 0; k < std::min(rest.size(), run.draws.size()); ++k) {
-            run.figures.more[k].amps -= rest[k].amps;
-            music[static_cast<std::size_t>(rest[k].node - 1)] += channels * run.figures.more[k].amps;
+        for (std::size_t k = 0; k < std::min(rest->draws.size(), run.draws.size()); ++k) {
+            run.figures.more[k].amps -= rest->draws[k].amps;
+            music[static_cast<std::size_t>(rest->draws[k].node - 1)] += channels * run.figures.more[k].amps;
         }
-        if (largestDifference(music, under) < close) break;
-        std::vector<double> next = round > 0 ? accelerated(given, drawn, under, music) : music;
-        given = std::exchange(under, std::move(next));
-        drawn = std::move(music);
+        const double close = std::max(least, share * largestDifference(music, {}));
+        if (largestDifference(music, under) >= close) {
+            // Where a line through what is known of drawn(given) meets given (the secant's step).
+            if (!given.empty()) sag.back = shareDrawn(given, drawn, under, music);
+            std::vector<double> next = under;
+            for (std::size_t k = 0; k < next.size(); ++k) next[k] += (music[k] - under[k]) / (1 - sag.back);
+            given = std::exchange(under, std::move(next));
+            drawn = std::move(music);
+            continue;
+        }
+        if (largestDifference(under, sag.under) < close) break;
+        // It agrees with what was learnt about the supply: is that so?
         if (auto done = load(b, catalogue, sag, under, tone.stop); !done) return done;
+        double off = 0;
+        for (std::size_t n = 0; n < supply.nodes.size(); ++n)
+            off = std::max(off, std::abs(supply.nodes[n] - sag.steady.nodes[n].mean));
+        if (off < closeVolts) break;
+        given.clear();
+        drawn.clear();
     }
     sag.before = std::exchange(sag.last, {tone.inputRms, under});
     return Done{};

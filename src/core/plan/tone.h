@@ -25,8 +25,12 @@ Expected<Done> solveTone(const Build& build, const Catalogue& catalogue, std::si
 /// What a tone does to the supply, level after level.
 struct Sag {
     WarmStart warm;
-    Steady steady; ///< the supply under the tone's load; at first at rest
-    /// What the signal draws beyond rest at a solved level, per node [A]: the last two, from which the next is extrapolated.
+    Steady steady;                              ///< the supply under the tone's load; at first at rest
+    std::vector<double> under = {};             ///< [A] per node that `steady` was solved for
+    std::vector<std::vector<double>> ohms = {}; ///< how the nodes' volts follow the amps, as learnt (Broyden 1965)
+    double back = 0; ///< of amps more that the supply is taken for, the share that is then drawn more, as learnt
+    /// What the signal draws beyond rest at a solved level, per node [A]: the last two, from which the next is
+    /// extrapolated.
     struct Level {
         double inputRms = 0;
         std::vector<double> amps;

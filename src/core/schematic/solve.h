@@ -69,6 +69,7 @@ struct ToneResult {
     std::vector<double> sourceAmps;        ///< by part: [A] mean out of its + pin; 0 for other parts
     std::vector<double> samples;           ///< one period of the output's volts, evenly spaced
     std::vector<double> states, portVolts; ///< the start of a nearby tone
+    Eigen::MatrixXd map;                   ///< and how a period takes its states on, for the same
 };
 /// `start`: of a nearby tone of a schematic with the same parts, or nullptr. A tone that is not solved from there or
 /// from the operating point is come to from lower levels.
