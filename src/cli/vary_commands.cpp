@@ -9,6 +9,10 @@
 #include "core/quantity/quantity.h"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <memory>
 
 namespace ember::cli {
 
@@ -88,7 +92,7 @@ Expected<Build> varied(Build b, const std::vector<std::string>& sets) {
 
 void addFindCommand(CLI::App& app, int& code) {
     auto* find = app.add_subcommand("find", "Which value of a part gives the figure that is wanted");
-    auto asked = std::make_shared<Asked>();
+    const auto asked = std::make_shared<Asked>();
     find->add_option("BUILD", asked->file)->required();
     auto* part = find->add_option("--part", asked->part, "PART or PART.KEY; without it the figures are listed");
     find->add_option("--figure", asked->figure, "its id")->needs(part);
