@@ -45,7 +45,7 @@ Expected<Json> found(const Asked& asked) {
     if (!build) return build.problem();
     const auto rest = plan::solveSteady(*build, Catalogue::shipped(), {build->mains.volts});
     if (!rest) return rest.problem();
-    const auto figures = plan::soughtNames(*build, *rest);
+    const auto figures = plan::soughtNames(*build, Catalogue::shipped(), *rest);
     if (asked.part.empty()) {
         Json all = Json::array();
         for (const plan::SoughtFigure& f : figures) all.push_back(figureJson(f));

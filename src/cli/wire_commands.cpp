@@ -4,6 +4,7 @@
 
 #include "core/build/storage.h"
 #include "core/plan/solve.h"
+#include "core/wires/continuity.h"
 #include "core/wires/helps.h"
 
 #include <fmt/format.h>
@@ -49,7 +50,11 @@ int withWires(const std::string& file, bool complete, Tell tell) {
 int tellWires(const std::string& file) {
     return withWires(file, false, [](const Wired& w) {
         Json all = Json::array();
-        for (const wires::Run& r : w.wires.harness.runs)
+        const wires::ContinuityNetwork network(w.wires.harness);
+        for (const wires::Run& r : w.wires.harness.runs) {
+            const wires::Continuity c = network.of(r);
+            Json wrong = Json::array();
+            for (const wires::WrongReading& x : c.wrong) wrong.push_back({{"cause", x.cause}, {"ohms", known(x.ohms)}});
             all.push_back({{"id", r.wire.id},
                            {"from", r.wire.from},
                            {"to", r.wire.to},
@@ -62,9 +67,13 @@ int tellWires(const std::string& file) {
                            {"screened", r.screened},
                            {"ohms", r.ohms},
                            {"amps", known(r.amps)},
+                           {"volts_lost", known(r.amps * r.ohms)},
+                           {"watts", known(r.amps * r.amps * r.ohms)},
+                           {"continuity", {{"at", c.at}, {"ohms", known(c.ohms)}, {"wrong", wrong}}},
                            {"worst_volts", known(r.worstVolts)},
                            {"insulation_volts", r.wire.insulationVolts},
                            {"state", nameIn(jointNames, r.state())}});
+        }
         return Json{{"wires", all}};
     });
 }

@@ -145,7 +145,7 @@ class TestFindValue : public QObject {
     void everyFigureThatIsNamedCanBeHad() {
         for (const Start& start : starts()) {
             if (start.build.channels.empty()) continue;
-            const auto names = soughtNames(start.build, solved(start.build));
+            const auto names = soughtNames(start.build, catalogue, solved(start.build));
             for (const SoughtGroup g : {SoughtGroup::Rest, SoughtGroup::Signals, SoughtGroup::Discharge}) {
                 const auto all = soughtFigures(start.build, catalogue, g, start.build.mains.volts);
                 QVERIFY2(all.ok(), start.id.c_str());

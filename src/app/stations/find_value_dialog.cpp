@@ -126,7 +126,7 @@ void FindValueDialog::refresh() {
         for (const auto& e : entries) box->addItem(text(words(e)), text(id(e)));
         box->setCurrentIndex(std::max(0, box->findData(kept)));
     };
-    figures = plan::soughtNames(solved.build, *solved.figures.nominal);
+    figures = plan::soughtNames(solved.build, Catalogue::shipped(), *solved.figures.nominal);
     parts = plan::valueChoices(b);
     if (b.supply.bleeders.empty()) parts.push_back({newBleeder, "rb1", "a new bleeder across B+1", Unit::Ohm});
     fill(

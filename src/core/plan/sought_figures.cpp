@@ -124,11 +124,11 @@ Expected<std::vector<SoughtFigure>> soughtFigures(const Build& b, const Catalogu
     return out;
 }
 
-std::vector<SoughtFigure> soughtNames(const Build& b, const Steady& steady) {
+std::vector<SoughtFigure> soughtNames(const Build& b, const Catalogue& catalogue, const Steady& steady) {
     std::vector<SoughtFigure> out;
     atRest(b, steady, out);
-    signals(b, Catalogue::shipped(), nullptr, out);
-    power(b, Catalogue::shipped(), nullptr, out, {});
+    signals(b, catalogue, nullptr, out);
+    power(b, catalogue, nullptr, out, {});
     discharge(nullptr, out);
     return out;
 }

@@ -27,6 +27,6 @@ Expected<std::vector<SoughtFigure>> soughtFigures(const Build& build, const Cata
                                                   WarmStart* warm = nullptr);
 
 /// All of them for a choice, with the values of `steady`; those of the other groups unknown.
-std::vector<SoughtFigure> soughtNames(const Build& build, const Steady& steady);
+std::vector<SoughtFigure> soughtNames(const Build& build, const Catalogue& catalogue, const Steady& steady);
 
 } // namespace ember::plan

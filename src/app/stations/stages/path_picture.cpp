@@ -209,7 +209,7 @@ QRectF PathPicture::valveRect(const Placed& s, const DrawnValve& v) const {
 QRect PathPicture::stageRect(int stage) const {
     if (stage < 0 || stage >= static_cast<int>(stages.size())) return {};
     const Placed& s = stages[static_cast<std::size_t>(stage)];
-    return QRectF(s.left * unit, 0, s.drawing.width * unit, height()).toRect();
+    return QRectF(s.left * unit, 0, s.drawing.width * unit, height() - looseHeight()).toRect();
 }
 
 const plan::ValvePoint* PathPicture::pointOf(std::size_t stage, const std::string& place) const {
@@ -248,6 +248,10 @@ void PathPicture::wheelEvent(QWheelEvent* e) {
         setZoom(unit * (e->angleDelta().y() > 0 ? 1.1 : 1 / 1.1));
     else
         e->ignore();
+}
+
+void PathPicture::resizeEvent(QResizeEvent*) {
+    arrange(); // loose parts stand at the foot
 }
 
 bool PathPicture::event(QEvent* e) {

@@ -18,6 +18,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace ember::app {
 
@@ -220,8 +221,31 @@ void WiringStation::light() {
                      ? QString(", twisted %1 mm to a turn with its pair").arg(r->wire.pitch * 1e3, 0, 'f', 0)
                      : QString(),
                  r->screened ? ", screened" : "", text(r->ohms, Unit::Ohm), caution(r->kind), text(r->net));
+    if (std::isfinite(r->amps) && r->amps > 1e-6)
+        s += QString(" Carries %1: %2 lost, %3 in it.")
+                 .arg(text(r->amps, Unit::Ampere), text(r->amps * r->ohms, Unit::Volt, 2),
+                      text(r->amps * r->amps * r->ohms, Unit::Watt, 2));
+    s += "<br>" + continuity(*r);
     if (!r->wire.note.empty()) s += " Note: " + text(r->wire.note).toHtmlEscaped() + ".";
     now->setText(s);
+}
+
+/// What the finished wiring shows here, and what another reading points to.
+QString WiringStation::continuity(const Run& r) {
+    const Document::Solved& solved = document.solved();
+    if (networkOf != solved.figures.wires) {
+        networkOf = solved.figures.wires;
+        network = std::make_unique<ContinuityNetwork>(networkOf->harness);
+    }
+    const Continuity c = network->of(r);
+    const auto ohms = [](double value) { return std::isfinite(value) ? text(value, Unit::Ohm) : QString("open"); };
+    QString s =
+        QString("All wired, plug out, valves out, 0 V read first: from %1 to the first capacitor's return <b>%2</b>")
+            .arg(text(spoken(c.at)), ohms(c.ohms));
+    if (!c.charging.empty()) s += QString(", reached slowly as %1 charges").arg(tag(c.charging));
+    s += ".";
+    for (const WrongReading& w : c.wrong) s += QString(" %1: %2.").arg(ohms(w.ohms), text(w.cause));
+    return s;
 }
 
 std::string WiringStation::cuttingList() const {

@@ -1,6 +1,9 @@
 #pragma once
 #include "wire_station.h"
 
+#include "core/wires/continuity.h"
+#include "core/wires/hum.h"
+
 class QCheckBox;
 class QComboBox;
 class QLabel;
@@ -28,10 +31,13 @@ class WiringStation : public WireStation {
     void light();
     void advance(bool forward);
     void exportList();
+    QString continuity(const wires::Run& run);
     QComboBox *kind, *colours;
     QCheckBox* secondLook;
     QLabel* now;
     WireTable* table;
+    std::shared_ptr<const wires::WireFigures> networkOf;
+    std::unique_ptr<wires::ContinuityNetwork> network;
 };
 
 } // namespace ember::app
