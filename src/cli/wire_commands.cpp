@@ -6,6 +6,7 @@
 #include "core/plan/solve.h"
 #include "core/wires/continuity.h"
 #include "core/wires/helps.h"
+#include "core/wires/schools.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -110,6 +111,13 @@ int tellHeaters(const std::string& file) {
 int tellGrounds(const std::string& file) {
     return withWires(file, false, [](const Wired& w) {
         const wires::HumFigures& f = w.wires.hum;
+        Json schools = Json::array();
+        for (const wires::School& s : wires::compareSchools(w.build, Catalogue::shipped(), w.figures))
+            schools.push_back({{"scheme", nameIn(groundSchemeNames, s.scheme)},
+                               {"rms", known(s.rms)},
+                               {"returns_rms", known(s.returns)},
+                               {"loops", s.loops},
+                               {"wire_m", s.wire}});
         Json loops = Json::array(), inputs = Json::array(), points = Json::array();
         for (const wires::GroundLoop& l : f.loops)
             loops.push_back({{"wires", l.wires}, {"area_m2", l.area}, {"induced_volts", l.induced}});
@@ -124,8 +132,8 @@ int tellGrounds(const std::string& file) {
                 {{"channel", w.build.channels[c.channel].id}, {"rms", known(std::sqrt(square))}, {"lines", lines}});
         }
         for (const auto& [name, volts] : f.groundVolts) points.push_back({{"point", name}, {"rms", known(volts)}});
-        return Json{
-            {"bonds", f.bonds}, {"loops", loops}, {"inputs", inputs}, {"points", points}, {"unconnected", f.loose}};
+        return Json{{"bonds", f.bonds}, {"loops", loops},         {"inputs", inputs},
+                    {"points", points}, {"unconnected", f.loose}, {"schools", schools}};
     });
 }
 

@@ -8,12 +8,15 @@
 #include "app/stations/wires/heaters_station.h"
 #include "app/stations/wires/wire_picture.h"
 #include "app/stations/wires/wire_table.h"
+#include "app/stations/wires/wiring_pdf.h"
 #include "app/stations/wires/wiring_station.h"
 #include "core/procedure/rewiring.h"
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QLabel>
 #include <QMenu>
+#include <QProcess>
 
 using namespace ember;
 using namespace ember::app;
@@ -166,6 +169,48 @@ class TestWireStations : public WindowTest {
         const QString list = QString::fromStdString(w->station<WiringStation>()->cuttingList());
         QCOMPARE(static_cast<std::size_t>(list.count('\n')), figures().harness.runs.size() + 1);
         QVERIFY(list.contains("inlet.L,f1.far,brown,0.75,94,8"));
+    }
+    /// Read back by another program: every wire has a picture, and both its ends a label.
+    void theWiringIsPrintedWithPicturesAndLabels() {
+        w->go("wiring");
+        settleSteady();
+        const auto& h = figures().harness;
+        const QString file = dir.filePath("wiring.pdf");
+        const auto pages = writeWiringPdf(doc().build(), h, file);
+        QVERIFY(pages);
+        const auto runs = static_cast<int>(h.runs.size());
+        QCOMPARE(*pages, (runs + 5) / 6 + (2 * runs + 94) / 95);
+        QProcess reader;
+        reader.start("pdftotext", {"-layout", file, "-"});
+        QVERIFY(reader.waitForFinished(30'000) && reader.exitCode() == 0);
+        const QString words = QString::fromUtf8(reader.readAllStandardOutput());
+        for (std::size_t k = 0; k < h.runs.size(); ++k) {
+            const QString from = QString::fromStdString(wires::spoken(h.runs[k].wire.from));
+            QVERIFY2(words.count(from) >= 2, qPrintable(from)); // in its picture's words, on its label
+        }
+        QVERIFY(words.contains("0 V read first"));
+        QVERIFY(!writeWiringPdf(doc().build(), h, "/nowhere/w.pdf"));
+    }
+    void whatAMeterShowsStandsBesideTheWire() {
+        w->go("wiring");
+        settleSteady();
+        child<QComboBox>("wireKind")->setCurrentIndex(static_cast<int>(wires::RunKind::Signal) + 1);
+        auto* table = child<WireTable>("wireTable");
+        for (const wires::Run& r : figures().harness.runs)
+            if (r.net == "Left input") table->select(QString::fromStdString(r.wire.id));
+        const QString words = child<QLabel>("wiringNow")->text();
+        QVERIFY2(words.contains("1.00 M\u03A9") && words.contains("open: this wire is not joined"), qPrintable(words));
+    }
+    void theReturnsAreComparedInATable() {
+        w->go("grounds");
+        settle();
+        QTest::mouseClick(child<QPushButton>("compareSchools"), Qt::LeftButton);
+        auto* table = w->findChild<WireTable*>("schoolTable");
+        QVERIFY(table && table->rowCount() == 5 && table->item(0, 0)->text().endsWith("as now"));
+        table->setCurrentCell(1, 0);
+        Q_EMIT table->cellActivated(1, 0);
+        settleSteady();
+        QVERIFY(doc().build().wiring.grounds == GroundScheme::OneStar);
     }
     void aClickOnAWireFindsItsRow() {
         w->go("wiring");

@@ -10,6 +10,7 @@
 #include "core/plan/solve.h"
 #include "core/quantity/weighting.h"
 #include "core/wires/helps.h"
+#include "core/wires/schools.h"
 
 #include <QTest>
 
@@ -42,6 +43,22 @@ PlacedPart& placed(Build& b, const std::string& id) {
 class TestWires : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// Each row of the comparison is what the build would have if it were joined so; the chassis is the worst return.
+    void schoolsOfGroundingAreComparedAsTheyWouldBe() {
+        const Build b = unwired();
+        const auto schools = compareSchools(b, catalogue, unwiredFigures());
+        QCOMPARE(schools.size(), groundSchemeNames.size());
+        for (const School& s : schools) {
+            Build one = b;
+            one.wiring.grounds = s.scheme;
+            const WireFigures f = wired(one);
+            double worst = 0;
+            for (const ChannelHum& c : f.hum.channels) worst = std::max(worst, c.rms);
+            QVERIFY2(std::abs(s.rms / worst - 1) < 1e-9, nameIn(groundSchemeNames, s.scheme).c_str());
+            QCOMPARE(s.loops, f.hum.loops.size());
+            QVERIFY(s.wire > 0.5 && s.wire < 10);
+        }
+    }
     void everyNetIsJoinedAndNothingElse() {
         const Harness h = harnessOf(unwired(), catalogue);
         QVERIFY(h.problems.empty());

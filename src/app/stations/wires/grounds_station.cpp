@@ -6,9 +6,11 @@
 #include "app/widgets/figure_list.h"
 #include "app/widgets/words.h"
 #include "core/wires/helps.h"
+#include "core/wires/schools.h"
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDialog>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QPointer>
@@ -49,6 +51,10 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
     insulated->setToolTip("The input jacks' sleeves do not touch the panel");
     head->addWidget(insulated);
     head->addStretch();
+    schools = new QPushButton("Compare");
+    schools->setObjectName("compareSchools");
+    schools->setToolTip("Every way of joining the returns, tried on this layout");
+    head->addWidget(schools);
     help = new QPushButton("What would help most");
     help->setObjectName("humHelp");
     head->addWidget(help);
@@ -78,6 +84,7 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
         edit(setFlag(on ? "insulate the jacks" : "jacks on the panel", "/wiring/insulatedJacks", on));
     });
     connect(help, &QPushButton::clicked, this, &GroundsStation::findHelp);
+    connect(schools, &QPushButton::clicked, this, &GroundsStation::compare);
     refresh();
 }
 
@@ -117,6 +124,49 @@ void GroundsStation::findHelp() {
             menu->popup(self->help->mapToGlobal(QPoint(0, self->help->height())));
         });
     });
+}
+
+/// A table of every scheme; Enter or a double click takes one.
+void GroundsStation::compare() {
+    const Document::Solved& solved = document.solved();
+    if (!solved.figures.wires) return Q_EMIT said("Nothing is wired yet: place the parts first.", false);
+    auto* dialog = new QDialog(this);
+    dialog->setObjectName("schools");
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle("Returns joined in five ways");
+    dialog->resize(720, 320);
+    auto* layout = new QVBoxLayout(dialog);
+    layout->addWidget(label("Hum and noise at the load, input shorted, worst channel. Enter joins them so.",
+                            theme::Size::Text, false, "dim"));
+    auto* all =
+        new WireTable("Ways of joining the returns",
+                      {"returns", "in all", "below rated", "by the returns", "loops", "wire, m"}, {1, 2, 3, 4, 5});
+    all->setObjectName("schoolTable");
+    std::vector<WireRow> rows;
+    const auto compared = compareSchools(solved.build, Catalogue::shipped(), solved.figures);
+    const auto best = std::min_element(compared.begin(), compared.end(),
+                                       [](const School& a, const School& b) { return a.rms < b.rms; });
+    for (const School& s : compared) {
+        const int k = static_cast<int>(s.scheme);
+        rows.push_back({QString::number(k),
+                        {scheme->itemText(k) + (s.scheme == solved.build.wiring.grounds ? ", as now" : ""),
+                         text(s.rms, Unit::Volt),
+                         std::isfinite(s.belowRatedDb) ? QString("%1 dB").arg(s.belowRatedDb, 0, 'f', 1) : QString("-"),
+                         small(s.returns, Unit::Volt), QString::number(s.loops), QString::number(s.wire, 'f', 1)},
+                        1,
+                        s.rms < 1.12 * best->rms}); // within a decibel of the quietest
+    }
+    all->show(rows);
+    all->select(QString::number(static_cast<int>(solved.build.wiring.grounds)));
+    layout->addWidget(all);
+    connect(all, &QTableWidget::cellActivated, dialog, [this, dialog, all] {
+        const int k = all->currentId().toInt();
+        edit(setText("returns: " + scheme->itemText(k).toStdString(), "/wiring/grounds",
+                     nameIn(groundSchemeNames, static_cast<GroundScheme>(k))));
+        dialog->accept();
+    });
+    dialog->show();
+    all->setFocus();
 }
 
 void GroundsStation::refresh() {

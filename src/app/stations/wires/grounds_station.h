@@ -25,7 +25,8 @@ class GroundsStation : public WireStation {
     void findHelp();
     QComboBox *scheme, *bond;
     QCheckBox* insulated;
-    QPushButton* help;
+    void compare();
+    QPushButton *help, *schools;
     WireTable* table;
     FigureList* budget;
     std::stop_source stopHelp;

@@ -2,6 +2,7 @@
 
 #include "wire_picture.h"
 #include "wire_table.h"
+#include "wiring_pdf.h"
 
 #include "app/widgets/words.h"
 #include "core/build/storage.h"
@@ -13,6 +14,7 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -71,8 +73,12 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : WireStation(d, call
     secondLook->setToolTip("Days later, from the last wire to the first: soldered joints become checked");
     head->addWidget(secondLook);
     head->addStretch();
-    auto* list = new QPushButton("Cutting list...");
-    list->setObjectName("cuttingList");
+    auto* list = new QPushButton("Print");
+    list->setObjectName("printWiring");
+    auto* menu = new QMenu(list);
+    connect(menu->addAction("Cutting list, CSV..."), &QAction::triggered, this, [this] { exportList(); });
+    connect(menu->addAction("Pictures and labels, PDF..."), &QAction::triggered, this, [this] { exportPictures(); });
+    list->setMenu(menu);
     head->addWidget(list);
     finishHead("wiringWords");
     now = label("", theme::Size::Text);
@@ -91,7 +97,6 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : WireStation(d, call
     });
     connect(table, &WireTable::moved, this, [this] { light(); });
     connect(picture, &WirePicture::chosen, table, &WireTable::select);
-    connect(list, &QPushButton::clicked, this, &WiringStation::exportList);
     refresh();
 }
 
@@ -257,6 +262,17 @@ std::string WiringStation::cuttingList() const {
                            r.wire.to, r.wire.colour, r.wire.area * 1e6, r.length * 1e3, strip * 1e3,
                            r.wire.straight ? "" : r.twistedWith, r.screened ? "yes" : "");
     return out;
+}
+
+void WiringStation::exportPictures() {
+    const Document::Solved& solved = document.solved();
+    if (!solved.figures.wires || solved.figures.wires->harness.runs.empty())
+        return Q_EMIT said("Nothing is wired yet: place the parts first.", false);
+    const QString file = QFileDialog::getSaveFileName(this, "Pictures and labels", "wiring.pdf", "PDF (*.pdf)");
+    if (file.isEmpty()) return;
+    const auto pages = writeWiringPdf(solved.build, solved.figures.wires->harness, file);
+    if (!pages) return Q_EMIT said(text(pages.problem().text()), false);
+    Q_EMIT said(QString("Written: %1, %2 pages").arg(file).arg(*pages), true);
 }
 
 void WiringStation::exportList() {

@@ -31,6 +31,7 @@ class WiringStation : public WireStation {
     void light();
     void advance(bool forward);
     void exportList();
+    void exportPictures();
     QString continuity(const wires::Run& run);
     QComboBox *kind, *colours;
     QCheckBox* secondLook;
