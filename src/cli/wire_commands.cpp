@@ -51,7 +51,7 @@ int withWires(const std::string& file, bool complete, Tell tell) {
 int tellWires(const std::string& file) {
     return withWires(file, false, [](const Wired& w) {
         Json all = Json::array();
-        const wires::ContinuityNetwork network(w.wires.harness);
+        const wires::ContinuityNetwork network(w.build, w.wires.harness);
         for (const wires::Run& r : w.wires.harness.runs) {
             const wires::Continuity c = network.of(r);
             Json wrong = Json::array();

@@ -18,7 +18,7 @@ class TestContinuity : public QObject {
     Q_OBJECT
     const Build b = unwired();
     const Harness h = harnessOf(b, catalogue);
-    const ContinuityNetwork network{h};
+    const ContinuityNetwork network{b, h};
 
     const Run& on(const std::string& net) const {
         for (const Run& r : h.runs)
@@ -65,6 +65,34 @@ class TestContinuity : public QObject {
             if (r.kind == RunKind::Ground) QVERIFY2(network.of(r).ohms < 0.2, r.wire.id.c_str());
     }
 
+    /// From the inlet's earth through the bolt, the metal and the one bond to the star: milliohms, and none without.
+    void theSafetyEarthReachesTheStarByTheBond() {
+        for (const auto& [bond, least, most] : {std::tuple{Bond::Direct, 0.0, 0.1}, {Bond::Lifted, 10.0, 10.1}}) {
+            Build of = b;
+            of.wiring.bond = bond;
+            const Harness some = harnessOf(of, catalogue);
+            const ContinuityNetwork net(of, some);
+            for (const Run& r : some.runs)
+                if (r.kind == RunKind::Earth) {
+                    const Continuity c = net.of(r);
+                    QCOMPARE(c.at, std::string("inlet.E"));
+                    QVERIFY2(c.ohms >= least && c.ohms < most, qPrintable(QString::number(c.ohms)));
+                    QVERIFY(!c.wrong.empty() && std::isinf(c.wrong.front().ohms));
+                }
+        }
+        Build none = b;
+        none.wiring.bond = Bond::None;
+        const Harness some = harnessOf(none, catalogue);
+        for (const Run& r : some.runs)
+            if (r.kind == RunKind::Earth) QVERIFY(std::isinf(ContinuityNetwork(none, some).of(r).ohms));
+    }
+
+    /// Mains and secondary side have nothing in common.
+    void theMainsSideIsOpenToTheStar() {
+        for (const Run& r : h.runs)
+            if (r.kind == RunKind::Mains) QVERIFY2(std::isinf(network.of(r).ohms), r.wire.id.c_str());
+    }
+
     void aWireThatIsNotJoinedShows() {
         // Of every wire that joins something to its net alone: without it the reading is another, and it is said.
         int told = 0, all = 0;
@@ -102,7 +130,7 @@ class TestContinuity : public QObject {
         QFETCH(QString, id);
         const Build& of = startOf(id.toStdString())->build;
         const Harness some = harnessOf(of, catalogue);
-        const ContinuityNetwork net(some);
+        const ContinuityNetwork net(of, some);
         for (const Run& r : some.runs) QVERIFY(net.of(r).ohms >= 0);
     }
 };

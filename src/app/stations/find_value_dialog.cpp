@@ -224,7 +224,7 @@ void FindValueDialog::arrived() {
                              row("upper", found->above)));
     useBelow->setEnabled(true);
     useAbove->setEnabled(true);
-    handWanted->setText(text(formatExact(found->exact, found->unit)));
+    handWanted->setText(text(found->exact, found->unit, 4));
     handKind->setCurrentIndex(found->unit == Unit::Farad ? 1 : 0);
 }
 

@@ -19,7 +19,7 @@ constexpr double joint = 2e-3; ///< [ohm] of a soldered end, as ground_network.h
 constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 } // namespace
 
-ContinuityNetwork::ContinuityNetwork(const Harness& h) : harness(h) {
+ContinuityNetwork::ContinuityNetwork(const Build& b, const Harness& h) : harness(h) {
     const Schematic& s = h.terminals.whole.schematic;
     chassis = count++;
     // A net's pins at one place are one node: of the returns the points of the ground network, else the placed part.
@@ -33,6 +33,10 @@ ContinuityNetwork::ContinuityNetwork(const Harness& h) : harness(h) {
         pinNodes.emplace_back();
         for (std::size_t n = 0; n < s.parts()[k].pins.size(); ++n) {
             const PinId pin{{static_cast<int>(k)}, static_cast<int>(n)};
+            if (s.parts()[k].id == earthPart) { // its bolt is in the metal
+                pinNodes.back().push_back(chassis);
+                continue;
+            }
             const int net = s.at(pin).index;
             const auto at = place.find(pin);
             const auto any = anyPlace.find(net);
@@ -43,9 +47,14 @@ ContinuityNetwork::ContinuityNetwork(const Harness& h) : harness(h) {
         }
     }
     for (std::size_t k = 0; k < s.parts().size(); ++k) addPart({static_cast<int>(k)});
-    for (const Run& r : h.runs) {
-        const int a = nodeOf(r.wire.from, r.fromPoint), b = nodeOf(r.wire.to, r.toPoint);
-        if (a >= 0 && b >= 0) wires.emplace_back(&r, a, b);
+    std::map<std::size_t, double> returns; // of a ground wire with what is in it: a lifted bond's resistor
+    for (const GroundBranch& g : groundNetwork(b, h).branches) returns[g.run] = g.ohms;
+    for (std::size_t k = 0; k < h.runs.size(); ++k) {
+        const Run& r = h.runs[k];
+        const int from = nodeOf(r.wire.from, r.fromPoint), to = nodeOf(r.wire.to, r.toPoint);
+        const auto own = returns.find(k);
+        if (from >= 0 && to >= 0 && from != to)
+            wires.push_back({&r, from, to, own != returns.end() ? own->second : r.ohms + 2 * joint});
     }
     // The star is where the first reservoir's return stands.
     star = chassis;
@@ -119,8 +128,8 @@ double ContinuityNetwork::toStar(int node, const Change& change) const {
         if (r.a != r.b) add(r.a, r.b, r.ohms);
     for (const Coil& c : coils)
         if (c.from != c.to) add(c.from, c.to, (c.a == change.shorted || c.b == change.shorted ? 0.5 : 1) * c.ohms);
-    for (const auto& [run, a, b] : wires)
-        if (run != change.missing && a != b) add(a, b, run->ohms + 2 * joint);
+    for (const Joined& w : wires)
+        if (w.run != change.missing) add(w.a, w.b, w.ohms);
     if (change.bridgedA >= 0 && change.bridgedA != change.bridgedB) add(change.bridgedA, change.bridgedB, joint);
     // The star is 0 V; what hangs on nothing is kept from being singular by far more than a meter reads.
     g.diagonal().array() += 1e-12;

@@ -24,7 +24,7 @@ struct Continuity {
 /// The network of a harness: a node for each place of each net, joined by the wires as they are.
 class ContinuityNetwork {
   public:
-    explicit ContinuityNetwork(const Harness& harness);
+    ContinuityNetwork(const Build& build, const Harness& harness);
     /// Of a wire that has an end at a part; of one between the star and the chassis 0 ohm.
     [[nodiscard]] Continuity of(const Run& run) const;
 
@@ -55,7 +55,12 @@ class ContinuityNetwork {
     };
     std::vector<Resistor> parts;
     std::vector<Coil> coils;
-    std::vector<std::tuple<const Run*, int, int>> wires;
+    struct Joined {
+        const Run* run;
+        int a, b;
+        double ohms; ///< with its joints
+    };
+    std::vector<Joined> wires;
     int star = 0, chassis = 0, count = 0;
 };
 

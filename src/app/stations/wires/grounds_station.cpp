@@ -44,6 +44,10 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
     bond->setObjectName("groundBond");
     bond->setAccessibleName("How the signal ground meets the chassis");
     bond->setToolTip("How the signal ground meets the earthed chassis: exactly once");
+    for (QComboBox* box : {scheme, bond}) { // the list shows the whole words
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(11);
+    }
     bond->addItems({"bonded by a wire", "bonded through 10 Ω and diodes", "not bonded"});
     head->addWidget(bond);
     insulated = new QCheckBox("jacks insulated");
@@ -136,16 +140,28 @@ void GroundsStation::compare() {
     dialog->setWindowTitle("Returns joined in five ways");
     dialog->resize(720, 320);
     auto* layout = new QVBoxLayout(dialog);
-    layout->addWidget(label("Hum and noise at the load, input shorted, worst channel. Enter joins them so.",
-                            theme::Size::Text, false, "dim"));
+    const auto own = std::count_if(solved.figures.wires->harness.runs.begin(), solved.figures.wires->harness.runs.end(),
+                                   [&](const Run& r) { return r.kind == RunKind::Ground && r.own; });
+    auto* about = label(
+        QString(
+            "Hum and noise at the load, input shorted, worst channel.%1 Returning by the chassis counts its contacts "
+            "as good as new, and shares it with a fault's current. Enter joins them so.")
+            .arg(own == 0   ? QString()
+                 : own == 1 ? QString(" A wire of your own stays in each.")
+                            : QString(" %1 wires of your own stay in each.").arg(own)),
+        theme::Size::Text, false, "dim");
+    about->setWordWrap(true);
+    layout->addWidget(about);
     auto* all =
         new WireTable("Ways of joining the returns",
                       {"returns", "in all", "below rated", "by the returns", "loops", "wire, m"}, {1, 2, 3, 4, 5});
     all->setObjectName("schoolTable");
     std::vector<WireRow> rows;
     const auto compared = compareSchools(solved.build, Catalogue::shipped(), solved.figures);
-    const auto best = std::min_element(compared.begin(), compared.end(),
-                                       [](const School& a, const School& b) { return a.rms < b.rms; });
+    // The metal is in nobody's hand: its contacts age, and a fault's current shares it.
+    double best = INFINITY;
+    for (const School& s : compared)
+        if (s.scheme != GroundScheme::ChassisReturn) best = std::min(best, s.rms);
     for (const School& s : compared) {
         const int k = static_cast<int>(s.scheme);
         rows.push_back({QString::number(k),
@@ -154,7 +170,7 @@ void GroundsStation::compare() {
                          std::isfinite(s.belowRatedDb) ? QString("%1 dB").arg(s.belowRatedDb, 0, 'f', 1) : QString("-"),
                          small(s.returns, Unit::Volt), QString::number(s.loops), QString::number(s.wire, 'f', 1)},
                         1,
-                        s.rms < 1.12 * best->rms}); // within a decibel of the quietest
+                        s.scheme != GroundScheme::ChassisReturn && s.rms < 1.12 * best}); // within a decibel
     }
     all->show(rows);
     all->select(QString::number(static_cast<int>(solved.build.wiring.grounds)));

@@ -1,6 +1,7 @@
 #include "wiring_pdf.h"
 
 #include "app/widgets/words.h"
+#include "core/chassis/assembly.h"
 #include "core/chassis/layout_edits.h"
 #include "core/wires/continuity.h"
 
@@ -47,8 +48,8 @@ void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, c
     p.drawRect(QRectF(at(top.width, top.height), at(0, 0)));
     p.setPen(QPen(QColor(150, 150, 150), 0.15));
     for (const PlacedPart& part : b.chassis.parts) {
-        if (part.face != Face::Top) continue;
-        const QPointF c = at(part.x, part.y);
+        const chassis::Vector place = chassis::frameOf(b.chassis, part).origin;
+        const QPointF c = at(place.x(), place.y());
         p.drawEllipse(c, 0.8, 0.8);
         write(p, QRectF(c.x() + 1, c.y() - 1.4, 14, 2.8), Qt::AlignLeft | Qt::AlignVCenter, text(chassis::tagOf(part)),
               1.9);
@@ -75,7 +76,7 @@ void drawRuns(QPainter& p, QPdfWriter& pdf, const Build& b, const Harness& h, in
     constexpr int across = 2, along = 3;
     constexpr double width = (sheetWidth - 2 * margin) / across, height = (sheetHeight - 2 * margin) / along,
                      words = 20;
-    const ContinuityNetwork network(h);
+    const ContinuityNetwork network(b, h);
     for (std::size_t k = 0; k < h.runs.size(); ++k) {
         const Run& r = h.runs[k];
         const auto place = static_cast<int>(k) % (across * along);

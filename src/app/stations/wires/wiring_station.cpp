@@ -240,7 +240,7 @@ QString WiringStation::continuity(const Run& r) {
     const Document::Solved& solved = document.solved();
     if (networkOf != solved.figures.wires) {
         networkOf = solved.figures.wires;
-        network = std::make_unique<ContinuityNetwork>(networkOf->harness);
+        network = std::make_unique<ContinuityNetwork>(solved.build, networkOf->harness);
     }
     const Continuity c = network->of(r);
     const auto ohms = [](double value) { return std::isfinite(value) ? text(value, Unit::Ohm) : QString("open"); };
@@ -248,9 +248,8 @@ QString WiringStation::continuity(const Run& r) {
         QString("All wired, plug out, valves out, 0 V read first: from %1 to the first capacitor's return <b>%2</b>")
             .arg(text(spoken(c.at)), ohms(c.ohms));
     if (!c.charging.empty()) s += QString(", reached slowly as %1 charges").arg(tag(c.charging));
-    s += ".";
-    for (const WrongReading& w : c.wrong) s += QString(" %1: %2.").arg(ohms(w.ohms), text(w.cause));
-    return s;
+    for (const WrongReading& w : c.wrong) s += QString("; %1: %2").arg(ohms(w.ohms), text(w.cause));
+    return s + ".";
 }
 
 std::string WiringStation::cuttingList() const {
