@@ -115,8 +115,8 @@ void drawLabels(QPainter& p, QPdfWriter& pdf, const Harness& h, int& pages) {
         p.drawRect(box);
         p.setPen(Qt::black);
         const QRectF inner = box.adjusted(1, 1, -1, -1);
-        write(p, inner, Qt::AlignLeft | Qt::AlignTop,
-              QString("%1  %2").arg(k / 2 + 1).arg(text(spoken(first ? r.wire.from : r.wire.to))), 3.0, true);
+        write(p, inner, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+              QString("%1  %2").arg(k / 2 + 1).arg(text(spoken(first ? r.wire.from : r.wire.to))), 2.8, true);
         write(p, inner, Qt::AlignLeft | Qt::AlignBottom | Qt::TextWordWrap,
               QString("from %1, %2").arg(text(spoken(first ? r.wire.to : r.wire.from)), text(r.wire.colour)), 2.4);
     }
