@@ -8,6 +8,7 @@
 
 #include "core/build/starts.h"
 #include "core/plan/channel_circuit.h"
+#include "core/plan/channel_response.h"
 #include "core/plan/solve.h"
 #include "core/plan/stage_figures.h"
 #include "core/schematic/path_schematic.h"
@@ -140,6 +141,31 @@ class TestFeedback : public QObject {
                      loaded = whole[0][last - 1].outputOhms;
         QVERIFY2(std::abs(loaded / (1 / (1 / alone + 1 / next)) - 1) < 0.01,
                  qPrintable(QString("%1 alone, %2 next, %3 loaded").arg(alone).arg(next).arg(loaded)));
+    }
+
+    /// The curve is what its single figures say; beyond each end it falls on.
+    void theResponseIsOneCurveWithItsEnds() {
+        for (const char* id : {"push-pull-pentode", "single-ended-triode", "line-stage"}) {
+            const Build b = startOf(id)->build;
+            const Steady s = solved(b);
+            const ChannelResponse r = channelResponse(b, catalogue, s, 0);
+            const Ports ports = portsOf(b, catalogue, s, 0);
+            QVERIFY(r.hertz.size() > 150 && r.db.size() == r.hertz.size());
+            const auto at = [&](const std::vector<double>& y, double hz) {
+                for (std::size_t k = 1; k < r.hertz.size(); ++k)
+                    if (r.hertz[k] >= hz) {
+                        const double share = std::log(hz / r.hertz[k - 1]) / std::log(r.hertz[k] / r.hertz[k - 1]);
+                        return y[k - 1] + share * (y[k] - y[k - 1]);
+                    }
+                return unknown;
+            };
+            QVERIFY(std::abs(at(r.db, 1000)) < 0.01);
+            QVERIFY2(std::abs(at(r.outputOhms, 1000) / ports.outputOhms - 1) < 0.01, id);
+            for (const double edge : {r.ends.low, r.ends.high})
+                if (edge > 2.2 && edge < 190e3)
+                    QVERIFY2(std::abs(at(r.db, edge) + 3.01) < 0.05, qPrintable(QString("%1 %2").arg(id).arg(edge)));
+            for (std::size_t k = 1; k < r.degrees.size(); ++k) QVERIFY(std::abs(r.degrees[k] - r.degrees[k - 1]) < 90);
+        }
     }
 
     void moreFeedbackIsLessGainAndLessImpedance() {

@@ -7,12 +7,14 @@
 #include "core/signal/table_file.h"
 #include "core/wires/hum.h"
 
+#include <QButtonGroup>
 #include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QtConcurrent>
 #include <fmt/format.h>
 #include <qcustomplot.h>
@@ -57,6 +59,10 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     tone->setObjectName("takeTone");
     tone->setProperty("main", true);
     controls->addWidget(tone);
+    steps = new QPushButton("Take the response");
+    steps->setObjectName("takeResponse");
+    steps->setToolTip("31 tones from 20 Hz to 20 kHz at this input level");
+    controls->addWidget(steps);
     controls->addStretch();
     word("file's full scale");
     fullScale = new QLineEdit("20 V");
@@ -106,8 +112,30 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     expected = new QLabel;
     expected->setProperty("dim", true);
     expected->setWordWrap(true);
-    layout->addWidget(expected);
-    layout->addWidget(curve, 3);
+    auto* row = new QHBoxLayout;
+    auto* group = new QButtonGroup(this);
+    for (const char* caption : {"distortion", "response", "output impedance"}) {
+        auto* b = new QPushButton(caption);
+        b->setProperty("tab", true);
+        b->setCheckable(true);
+        group->addButton(b, static_cast<int>(tabs.size()));
+        row->addWidget(b);
+        tabs.push_back(b);
+    }
+    row->addStretch();
+    layout->addLayout(row);
+    lower = new QStackedWidget;
+    auto* first = new QWidget;
+    auto* inFirst = new QVBoxLayout(first);
+    inFirst->setContentsMargins(0, 0, 0, 0);
+    inFirst->addWidget(expected);
+    inFirst->addWidget(curve, 1);
+    lower->addWidget(first);
+    lower->addWidget(response = new ResponseView(document));
+    layout->addWidget(lower, 4);
+    connect(group, &QButtonGroup::idClicked, this, [this](int k) { look(static_cast<View>(k)); });
+    connect(response, &ResponseView::said, this, &Station::said);
+    connect(steps, &QPushButton::clicked, this, &MeasureStation::takeResponse);
     connect(tone, &QPushButton::clicked, this, &MeasureStation::takeTone);
     connect(input, &QLineEdit::returnPressed, this, &MeasureStation::takeTone);
     connect(file, &QPushButton::clicked, this, [this] {
@@ -118,8 +146,28 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::practiceChanged, this, &MeasureStation::refresh);
     connect(&document, &Document::opened, this, [this] { measured.clear(); });
-    connect(channel, &QComboBox::currentIndexChanged, this, &MeasureStation::drawPrediction);
+    connect(channel, &QComboBox::currentIndexChanged, this, [this] {
+        drawPrediction();
+        look(view);
+    });
     refresh();
+    look(view);
+}
+
+void MeasureStation::look(View wanted) {
+    view = wanted;
+    tabs[static_cast<std::size_t>(view)]->setChecked(true);
+    lower->setCurrentIndex(view == View::Distortion ? 0 : 1);
+    if (view != View::Distortion)
+        response->show(view == View::Response ? ResponseView::Kind::Response : ResponseView::Kind::OutputImpedance,
+                       static_cast<std::size_t>(std::max(0, channel->currentIndex())));
+}
+
+void MeasureStation::takeResponse() {
+    const auto v = parseWithin(input->text().toStdString(), Unit::Volt, {1e-5, 50});
+    if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
+    look(View::Response);
+    response->takeSteps(*v);
 }
 
 double MeasureStation::shareDone() const {
@@ -140,6 +188,7 @@ void MeasureStation::refresh() {
         for (const Channel& c : b.channels) channel->addItem(QString::fromStdString(c.name));
     }
     tone->setEnabled(document.practising());
+    steps->setEnabled(document.practising());
     tone->setToolTip(document.practising()
                          ? QString()
                          : "Turn the practice bench on (Practice menu), or open a capture from your sound device.");

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/signal/tone_analysis.h"
+#include "response_view.h"
 #include "station.h"
 
 class QComboBox;
@@ -7,6 +8,7 @@ class QLabel;
 class QLineEdit;
 class QPushButton;
 class QCustomPlot;
+class QStackedWidget;
 
 namespace ember::app {
 
@@ -20,6 +22,10 @@ class MeasureStation : public Station {
     [[nodiscard]] double shareDone() const override;
     void analyseFile(const QString& file);
     void takeTone();
+    void takeResponse();
+    enum class View { Distortion, Response, OutputImpedance };
+    void look(View view);
+    [[nodiscard]] ResponseView* responseView() const { return response; }
 
   private:
     void show(const signal::Capture& capture, double inputRms);
@@ -28,7 +34,11 @@ class MeasureStation : public Station {
     void refresh();
     QComboBox* channel;
     QLineEdit *input, *fullScale;
-    QPushButton *tone, *file;
+    QPushButton *tone, *steps, *file;
+    QStackedWidget* lower;
+    ResponseView* response;
+    std::vector<QPushButton*> tabs;
+    View view = View::Distortion;
     QString proposed = "50 mV"; ///< input level that stands there while nobody typed another
     QLabel *power, *gain, *thd, *noise, *words, *connecting, *expected;
     QCustomPlot *wave, *spectrum, *curve;

@@ -22,12 +22,6 @@ std::optional<PartId> loadOf(const HeldChannel& h, const Build& b, std::size_t c
     return std::nullopt;
 }
 
-/// The channel without its load.
-HeldChannel unloaded(HeldChannel h, const Build& b, std::size_t channel) {
-    if (const auto load = loadOf(h, b, channel)) h.schematic.set(*load, 1e9);
-    return h;
-}
-
 /// A channel in which the signal enters each stage through a resistance small enough to change nothing, so that the
 /// volts across it are what the stage takes in.
 struct MeteredInputs {
@@ -100,10 +94,15 @@ std::vector<std::vector<StageFigures>> stageFigures(const Build& b, const Catalo
     return out;
 }
 
+HeldChannel withoutLoad(HeldChannel h, const Build& b, std::size_t channel) {
+    if (const auto load = loadOf(h, b, channel)) h.schematic.set(*load, 1e9);
+    return h;
+}
+
 Ports portsOf(const Build& b, const Catalogue& catalogue, const Steady& s, std::size_t channel) {
     Ports out;
     const HeldChannel h = heldChannel(b, catalogue, channel, supplyOf(b, s));
-    const HeldChannel open = unloaded(h, b, channel);
+    const HeldChannel open = withoutLoad(h, b, channel);
     Analysis a(open.schematic);
     if (const auto point = a.operatingPoint()) out.outputOhms = std::abs(a.impedance(*point, open.output, hertz));
     // The source behind a megohm: what is left of its volt at the input tells what the input is.
@@ -161,7 +160,7 @@ std::vector<Oscillation> oscillationsOf(const Build& b, const Catalogue& catalog
         };
         look(built, "as built");
         if (!(built.load > 0)) continue;
-        look(unloaded(built, b, k), "without its load");
+        look(withoutLoad(built, b, k), "without its load");
         HeldChannel cable = built;
         cable.schematic.add(capacitor("cable", cable.output, Schematic::ground, 0.1e-6));
         look(cable, "into 0.1 µF");

@@ -9,6 +9,9 @@ namespace ember::plan {
 std::vector<std::vector<StageFigures>> stageFigures(const Build& build, const Catalogue& catalogue,
                                                     const Steady& steady, const std::vector<PowerFigures>& power);
 
+/// The channel without its load.
+HeldChannel withoutLoad(HeldChannel held, const Build& build, std::size_t channel);
+
 /// Impedance at a channel's output without its load, and what its source sees [ohm], 1 kHz. NaN: not solved.
 struct Ports {
     double outputOhms = unknown, inputOhms = unknown;

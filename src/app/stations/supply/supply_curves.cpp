@@ -1,12 +1,11 @@
 #include "supply_curves.h"
 
+#include "app/widgets/plot_export.h"
 #include "app/widgets/words.h"
-#include "core/build/storage.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
-#include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <qcustomplot.h>
 
@@ -343,28 +342,6 @@ bool SupplyCurves::eventFilter(QObject* o, QEvent* e) {
 
 Expected<Done> SupplyCurves::exportTo(const QString& file) const {
     if (series.empty()) return Problem{file.toStdString(), "there is no curve to write yet"};
-    if (file.endsWith(".png", Qt::CaseInsensitive)) {
-        if (plot->savePng(file, plot->width(), plot->height(), 2)) return Done{};
-        return Problem{file.toStdString(),
-                       "the picture was not written: is the folder there, and may you write in it?"};
-    }
-    if (file.endsWith(".svg", Qt::CaseInsensitive)) {
-        QSvgGenerator svg;
-        svg.setFileName(file);
-        svg.setSize(plot->size());
-        svg.setViewBox(QRect(QPoint(), plot->size()));
-        QCPPainter painter;
-        if (!painter.begin(&svg))
-            return Problem{file.toStdString(),
-                           "the picture was not written: is the folder there, and may you write in it?"};
-        painter.setMode(QCPPainter::pmVectorized);
-        painter.fillRect(QRect(QPoint(), plot->size()), plot->palette().window());
-        plot->toPainter(&painter, plot->width(), plot->height());
-        painter.end();
-        return Done{};
-    }
-    if (!file.endsWith(".csv", Qt::CaseInsensitive))
-        return Problem{file.toStdString(), "the ending says what is written: .png, .svg or .csv"};
     QString out;
     qsizetype most = 0;
     for (const Series& s : series) {
@@ -380,7 +357,7 @@ Expected<Done> SupplyCurves::exportTo(const QString& file) const {
         }
         out += '\n';
     }
-    return saveText(out.toStdString(), file.toStdString());
+    return exportPlot(*plot, file, out.toStdString());
 }
 
 } // namespace ember::app

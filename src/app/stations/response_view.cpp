@@ -1,0 +1,306 @@
+#include "response_view.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/plot_export.h"
+#include "app/widgets/words.h"
+#include "core/signal/response.h"
+#include "core/signal/table_file.h"
+#include "core/signal/tone_analysis.h"
+
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QtConcurrent>
+#include <fmt/format.h>
+#include <qcustomplot.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+
+/// Where a measured curve passes 3 dB below 1 kHz, between two points on a logarithmic axis; the nearest to 1 kHz.
+double edgeOf(const ResponseView::Measured& m, bool high) {
+    double found = plan::unknown;
+    for (std::size_t k = 1; k < m.hertz.size(); ++k) {
+        const bool falls = m.db[k - 1] > -3.0103 && m.db[k] <= -3.0103,
+                   rises = m.db[k - 1] <= -3.0103 && m.db[k] > -3.0103;
+        if ((high && falls && m.hertz[k] > 1000 && !std::isfinite(found)) || (!high && rises && m.hertz[k] < 1000)) {
+            const double share = (-3.0103 - m.db[k - 1]) / (m.db[k] - m.db[k - 1]);
+            found = m.hertz[k - 1] * std::pow(m.hertz[k] / m.hertz[k - 1], share);
+        }
+    }
+    return found;
+}
+
+QString ends(double low, double high) {
+    const auto edge = [](double hz, const char* none) {
+        return std::isfinite(hz) ? text(hz, Unit::Hertz) : QString(none);
+    };
+    return QString("-3 dB %1 to %2").arg(edge(low, "below what was looked at"), edge(high, "above what was looked at"));
+}
+
+} // namespace
+
+ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    auto* row = new QHBoxLayout;
+    words = label("", Size::Text, false, "dim");
+    words->setObjectName("responseWords");
+    words->setWordWrap(true);
+    row->addWidget(words, 1);
+    const auto button = [&](const char* caption, const char* name) {
+        auto* b = new QPushButton(caption);
+        b->setObjectName(name);
+        row->addWidget(b);
+        return b;
+    };
+    cancel = button("Cancel", "cancelSteps");
+    cancel->hide();
+    sweep = button("Open a sweep...", "openSweep");
+    sweep->setToolTip("A captured sweep, then the sweep file that was played: dim-ember-cli stimulus sweep writes one");
+    write = button("Export", "exportResponse");
+    auto* menu = new QMenu(write);
+    for (const auto& [caption, ending] :
+         {std::pair{"Picture, PNG...", ".png"}, {"Picture, SVG...", ".svg"}, {"Figures, CSV...", ".csv"}})
+        connect(menu->addAction(caption), &QAction::triggered, this, [this, ending = ending] {
+            const QString name = QFileDialog::getSaveFileName(
+                this, "Export", text(document.build().name).toLower() + "-response" + ending);
+            if (name.isEmpty()) return;
+            const auto done = exportTo(name);
+            Q_EMIT said(done ? "written: " + name : text(done.problem().text()), done.ok());
+        });
+    write->setMenu(menu);
+    layout->addLayout(row);
+    plot = new QCustomPlot;
+    plot->setObjectName("responsePlot");
+    plot->setAccessibleName("Response or output impedance, planned and measured");
+    plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    layout->addWidget(plot, 1);
+    connect(cancel, &QPushButton::clicked, this, [this] {
+        steps.clear();
+        finish();
+    });
+    connect(sweep, &QPushButton::clicked, this, [this] {
+        const QString files = "Sounds and tables (*.wav *.flac *.csv *.tsv);;All files (*)";
+        const QString capture = QFileDialog::getOpenFileName(this, "The captured sweep", {}, files);
+        if (capture.isEmpty()) return;
+        const QString played = QFileDialog::getOpenFileName(this, "The sweep that was played", {}, files);
+        if (!played.isEmpty()) openSweep(capture, played);
+    });
+    connect(&solving, &QFutureWatcherBase::finished, this, [this] {
+        plan = solving.result();
+        if (asked != document.revisionNow()) return compute();
+        draw();
+    });
+    connect(&document, &Document::figuresChanged, this, [this] {
+        if (isVisible()) compute();
+    });
+    connect(&document, &Document::opened, this, [this] { all.clear(); });
+}
+
+void ResponseView::show(Kind what, std::size_t which) {
+    kind = what;
+    channel = which;
+    sweep->setVisible(kind == Kind::Response);
+    compute();
+    draw();
+}
+
+const ResponseView::Measured& ResponseView::measured() const {
+    static const Measured none;
+    const auto found = all.find(channel);
+    return found == all.end() ? none : found->second;
+}
+
+void ResponseView::compute() {
+    const Document::Solved& solved = document.solved();
+    if (solving.isRunning() || !solved.figures.nominal || channel >= solved.build.channels.size()) return;
+    asked = document.revisionNow();
+    solving.setFuture(QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, k = channel] {
+        return plan::channelResponse(b, Catalogue::shipped(), s, k);
+    }));
+}
+
+void ResponseView::takeSteps(double volts) {
+    if (taking()) return;
+    if (!document.practising()) return Q_EMIT said("Turn the practice bench on, or open a captured sweep.", false);
+    steps.clear();
+    for (int k = -17; k <= 13; ++k) steps.push_back(1000 * std::exp2(k / 3.0)); // 20 Hz to 20 kHz about 1 kHz
+    next = 0, takenOf = channel, level = volts;
+    partial = {};
+    cancel->show();
+    takeNext();
+}
+
+void ResponseView::takeNext() {
+    if (!taking()) return finish();
+    const double hz = steps[next];
+    words->setText(QString("%1 of %2: %3").arg(next + 1).arg(steps.size()).arg(text(hz, Unit::Hertz)));
+    document.capturePractice(takenOf, level, hz, hz < 100 ? 1.0 : 0.3,
+                             [this, hz, revision = document.revisionNow()](Expected<signal::Capture> c) {
+                                 if (!taking() || steps[next] != hz) return; // cancelled
+                                 const auto tone = c ? signal::analyseTone(c->volts, c->sampleRate, c->fullScale)
+                                                     : Expected<signal::ToneAnalysis>(c.problem());
+                                 if (!tone || revision != document.revisionNow()) {
+                                     steps.clear();
+                                     finish();
+                                     return Q_EMIT said(tone ? QString("The build changed meanwhile: take it again.")
+                                                             : text(tone.problem().sentence),
+                                                        false);
+                                 }
+                                 partial.hertz.push_back(hz);
+                                 partial.db.push_back(20 * std::log10(tone->harmonics[0].rms / level));
+                                 ++next;
+                                 draw();
+                                 takeNext();
+                             });
+}
+
+/// All tones taken, or cancelled: a whole take is kept, a part of one is not.
+void ResponseView::finish() {
+    cancel->hide();
+    const bool whole = !steps.empty() && partial.hertz.size() == steps.size();
+    steps.clear();
+    next = 0;
+    Measured result = std::exchange(partial, {});
+    if (whole) {
+        const auto at = std::find(result.hertz.begin(), result.hertz.end(), 1000.0) - result.hertz.begin();
+        const double reference = result.db[static_cast<std::size_t>(at)];
+        for (double& db : result.db) db -= reference;
+        result.low = edgeOf(result, false), result.high = edgeOf(result, true);
+        keep(std::move(result), QString("31 tones at %1").arg(text(level, Unit::Volt, 2)), "practice");
+    }
+    draw();
+}
+
+void ResponseView::keep(Measured result, const QString& how, const std::string& source) {
+    const Build& b = document.build();
+    if (takenOf >= b.channels.size()) return;
+    LogEntry e;
+    e.kind = "measure";
+    e.source = source;
+    e.stage = -1;
+    e.text = fmt::format("{}: response {}, by {}", b.channels[takenOf].name,
+                         ends(result.low, result.high).toStdString(), how.toStdString());
+    document.log(e);
+    all[takenOf] = std::move(result);
+    Q_EMIT said(text(e.text), true);
+}
+
+void ResponseView::openSweep(const QString& captured, const QString& played) {
+    takenOf = channel;
+    words->setText("reading " + captured + " ...");
+    using Result = std::shared_ptr<Expected<signal::Response>>;
+    auto* watcher = new QFutureWatcher<Result>(this);
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, captured] {
+        const Result r = watcher->result();
+        watcher->deleteLater();
+        if (!*r) {
+            draw();
+            return Q_EMIT said(text(r->problem().text()), false);
+        }
+        Measured m;
+        double reference = plan::unknown, nearest = 1e9;
+        for (const signal::ResponsePoint& p : (*r)->points)
+            if (const double off = std::abs(std::log2(p.hertz / 1000)); off < nearest) nearest = off, reference = p.db;
+        for (const signal::ResponsePoint& p : (*r)->points) {
+            m.hertz.push_back(p.hertz);
+            m.db.push_back(p.db - reference);
+        }
+        m.low = (*r)->lowCorner, m.high = (*r)->highCorner;
+        keep(std::move(m), "sweep", captured.toStdString());
+        draw();
+        for (const std::string& doubt : (*r)->trust) words->setText(words->text() + " " + text(doubt) + ".");
+    });
+    watcher->setFuture(QtConcurrent::run([a = captured.toStdString(), z = played.toStdString()] {
+        const auto capture = signal::readCapture(a, 1, 1.0), stimulus = signal::readCapture(z, 1, 1.0);
+        if (!capture) return std::make_shared<Expected<signal::Response>>(capture.problem());
+        if (!stimulus) return std::make_shared<Expected<signal::Response>>(stimulus.problem());
+        return std::make_shared<Expected<signal::Response>>(signal::sweepResponse(*capture, *stimulus));
+    }));
+}
+
+void ResponseView::draw() {
+    plot->clearGraphs();
+    const bool response = kind == Kind::Response;
+    theme::dress(*plot, "hertz", response ? "dB of 1 kHz" : "ohms at the output, load off");
+    plot->xAxis->setScaleType(QCPAxis::stLogarithmic);
+    plot->xAxis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
+    const auto scale = response ? QCPAxis::stLinear : QCPAxis::stLogarithmic;
+    plot->yAxis->setScaleType(scale);
+    plot->yAxis->setTicker(response ? QSharedPointer<QCPAxisTicker>(new QCPAxisTicker)
+                                    : QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog));
+    for (QCPAxis* axis : {plot->xAxis, plot->yAxis}) {
+        axis->setNumberFormat("g");
+        axis->setNumberPrecision(3);
+    }
+    plot->xAxis->setRange(5, 100e3);
+    const auto add = [&](const std::vector<double>& x, const std::vector<double>& y, Role role, bool dots) {
+        auto* g = plot->addGraph();
+        g->setPen(QPen(theme::color(role), dots ? 1.2 : 2));
+        if (dots) g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme::color(role), 5));
+        g->setData(QVector<double>(x.begin(), x.end()), QVector<double>(y.begin(), y.end()), true);
+    };
+    if (!plan.hertz.empty()) add(plan.hertz, response ? plan.db : plan.outputOhms, Role::Brass, false);
+    Measured shown = measured();
+    if (taking() && takenOf == channel) { // relative to its own middle until 1 kHz was there
+        shown = partial;
+        double reference = shown.db.empty() ? 0 : *std::max_element(shown.db.begin(), shown.db.end());
+        for (double& db : shown.db) db -= reference;
+    }
+    if (response && !shown.hertz.empty()) add(shown.hertz, shown.db, Role::Verdigris, shown.hertz.size() < 60);
+    if (response)
+        plot->yAxis->setRange(-12, 3);
+    else if (!plan.outputOhms.empty()) {
+        const auto [least, most] = std::minmax_element(plan.outputOhms.begin(), plan.outputOhms.end());
+        plot->yAxis->setRange(*least / 2, *most * 2);
+    }
+    if (!taking()) {
+        const auto& power = document.figures().power;
+        QString line;
+        if (plan.hertz.empty())
+            line = "The plan's response could not be computed: the channel has no operating point.";
+        else if (response)
+            line =
+                "Planned (brass): " + ends(plan.ends.low, plan.ends.high) +
+                (shown.hertz.empty() ? QString(".") : ". Measured (verdigris): " + ends(shown.low, shown.high) + ".");
+        else {
+            const auto at = std::min_element(plan.hertz.begin(), plan.hertz.end(), [](double a, double b) {
+                return std::abs(std::log(a / 1000)) < std::abs(std::log(b / 1000));
+            });
+            const double ohms = plan.outputOhms[static_cast<std::size_t>(at - plan.hertz.begin())];
+            line = QString("Planned (brass): %1 at 1 kHz").arg(text(ohms, Unit::Ohm));
+            if (channel < power.size() && !power[channel].line())
+                line +=
+                    QString(", damping %1 into %2")
+                        .arg(text(power[channel].load / ohms, Unit::None, 2), text(power[channel].load, Unit::Ohm, 2));
+            line += ". By measurement: two loads and the volts at each, never none: an open output stage arcs.";
+        }
+        words->setText(line);
+    }
+    plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+Expected<Done> ResponseView::exportTo(const QString& file) const {
+    std::string out = "hz,planned_db,planned_degrees,planned_output_ohms,measured_hz,measured_db\n";
+    const Measured& m = measured();
+    for (std::size_t k = 0; k < std::max(plan.hertz.size(), m.hertz.size()); ++k) {
+        out += k < plan.hertz.size() ? fmt::format("{:.6g},{:.4f},{:.3f},{:.5g}", plan.hertz[k], plan.db[k],
+                                                   plan.degrees[k], plan.outputOhms[k])
+                                     : ",,,";
+        out += k < m.hertz.size() ? fmt::format(",{:.6g},{:.4f}\n", m.hertz[k], m.db[k]) : ",,\n";
+    }
+    return exportPlot(*plot, file, out);
+}
+
+} // namespace ember::app

@@ -1,0 +1,62 @@
+#pragma once
+// Response and output impedance of a channel: as planned, and as measured by stepped tones or a captured sweep.
+
+#include "app/document/document.h"
+#include "core/plan/channel_response.h"
+
+#include <QFutureWatcher>
+#include <QWidget>
+
+class QCustomPlot;
+class QLabel;
+class QPushButton;
+
+namespace ember::app {
+
+class ResponseView : public QWidget {
+    Q_OBJECT
+  public:
+    enum class Kind { Response, OutputImpedance };
+    explicit ResponseView(Document& document, QWidget* parent = nullptr);
+    void show(Kind kind, std::size_t channel);
+    /// Steps the practice bench's generator from 20 Hz to 20 kHz, three tones an octave, at this level [V].
+    void takeSteps(double volts);
+    /// A captured sweep and the sweep that was played.
+    void openSweep(const QString& capture, const QString& stimulus);
+    [[nodiscard]] bool taking() const { return next < steps.size(); }
+    struct Measured {
+        std::vector<double> hertz, db; ///< of 1 kHz
+        double low = plan::unknown, high = plan::unknown;
+    };
+    /// Of the channel shown; empty: nothing was measured.
+    [[nodiscard]] const Measured& measured() const;
+    [[nodiscard]] const plan::ChannelResponse& planned() const { return plan; }
+    Expected<Done> exportTo(const QString& file) const; ///< PNG, SVG or CSV by the ending
+
+  Q_SIGNALS:
+    void said(const QString& sentence, bool good);
+
+  private:
+    void compute();
+    void draw();
+    void takeNext();
+    void finish();
+    void keep(Measured result, const QString& how, const std::string& source);
+
+    Document& document;
+    QCustomPlot* plot;
+    QLabel* words;
+    QPushButton *sweep, *cancel, *write;
+    Kind kind = Kind::Response;
+    std::size_t channel = 0;
+    plan::ChannelResponse plan;
+    QFutureWatcher<plan::ChannelResponse> solving;
+    std::map<std::size_t, Measured> all; ///< by channel
+    std::vector<double> steps;           ///< [Hz] of the take under way
+    std::size_t next = 0, takenOf = 0;
+    double level = 0;
+    Measured partial; ///< dB of the input meanwhile
+    quint64 asked = 0;
+};
+
+} // namespace ember::app

@@ -1,0 +1,112 @@
+// Response and output impedance at the Measure station: planned, stepped on the practice bench, read from a sweep.
+#include "../support/suite.h"
+#include "../support/window_test.h"
+
+#include "app/stations/measure_station.h"
+#include "app/window/log_line.h"
+#include "core/plan/stage_figures.h"
+#include "core/signal/sound_file.h"
+#include "core/signal/stimulus.h"
+
+#include <QLabel>
+#include <QPushButton>
+
+#include <cmath>
+#include <numbers>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestResponseView : public WindowTest {
+    Q_OBJECT
+    MeasureStation& station() {
+        w->go("measure");
+        return *w->station<MeasureStation>();
+    }
+    ResponseView& view() { return *station().responseView(); }
+    void waitForPlan() {
+        doc().waitForFigures();
+        QTRY_VERIFY_WITH_TIMEOUT(!view().planned().hertz.empty(), 30'000);
+    }
+
+  private Q_SLOTS:
+    void thePlansEndsStandBesideTheCurve() {
+        station().look(MeasureStation::View::Response);
+        waitForPlan();
+        const auto ends = plan::responseEnds(doc().build(), Catalogue::shipped(), *doc().figures().nominal, 0);
+        QVERIFY(std::abs(view().planned().ends.low / ends.low - 1) < 1e-6);
+        QTRY_VERIFY(child<QLabel>("responseWords")->text().startsWith("Planned (brass): -3 dB"));
+        station().look(MeasureStation::View::OutputImpedance);
+        QTRY_VERIFY(child<QLabel>("responseWords")->text().contains("damping"));
+        QVERIFY(!child<QPushButton>("openSweep")->isVisible());
+    }
+
+    /// 31 tones on an amplifier within its tolerances lie on the planned curve; one log entry says the ends.
+    void steppedTonesFollowThePlan() {
+        doc().startPractice(7, {});
+        station();
+        doc().waitForSolve();
+        QTest::mouseClick(child<QPushButton>("takeResponse"), Qt::LeftButton);
+        QVERIFY(view().taking() && child<QPushButton>("cancelSteps")->isVisible());
+        QTRY_VERIFY_WITH_TIMEOUT(!view().taking(), 120'000);
+        const auto& m = view().measured();
+        QCOMPARE(m.hertz.size(), std::size_t(31));
+        waitForPlan();
+        const auto& p = view().planned();
+        for (std::size_t k = 0; k < m.hertz.size(); ++k) {
+            std::size_t nearest = 0;
+            for (std::size_t n = 0; n < p.hertz.size(); ++n)
+                if (std::abs(std::log(p.hertz[n] / m.hertz[k])) < std::abs(std::log(p.hertz[nearest] / m.hertz[k])))
+                    nearest = n;
+            QVERIFY2(std::abs(m.db[k] - p.db[nearest]) < 0.4,
+                     qPrintable(QString("%1 Hz: %2 dB, planned %3").arg(m.hertz[k]).arg(m.db[k]).arg(p.db[nearest])));
+        }
+        QVERIFY(doc().build().log.back().text.find("response -3 dB") != std::string::npos);
+        const QString csv = dir.filePath("r.csv"), svg = dir.filePath("r.svg");
+        QVERIFY(view().exportTo(csv).ok() && view().exportTo(svg).ok());
+        QVERIFY(!view().exportTo("/nowhere/r.png").ok());
+        QFile f(csv);
+        QVERIFY(f.open(QIODevice::ReadOnly));
+        QVERIFY(f.readAll().count('\n') > 150);
+    }
+
+    void aTakeIsCancelledAndLeavesNothing() {
+        doc().startPractice(7, {});
+        station();
+        doc().waitForSolve();
+        const auto entries = doc().build().log.size();
+        QTest::mouseClick(child<QPushButton>("takeResponse"), Qt::LeftButton);
+        QVERIFY(view().taking());
+        QTest::mouseClick(child<QPushButton>("cancelSteps"), Qt::LeftButton);
+        QVERIFY(!view().taking() && view().measured().hertz.empty());
+        doc().waitForSolve();
+        QCOMPARE(doc().build().log.size(), entries);
+    }
+
+    /// A sweep through a resistor and a capacitor of 2 kHz, as another program's files would bring it.
+    void aCapturedSweepIsDrawn() {
+        signal::Stimulus s;
+        s.seconds = 3;
+        const auto played = signal::samplesOf(s);
+        QVERIFY(played);
+        std::vector<double> captured = *played;
+        const double share = 1 - std::exp(-2 * std::numbers::pi * 2000 / s.rate);
+        double state = 0;
+        for (double& v : captured) v = state += share * (v - state);
+        const QString a = dir.filePath("captured.wav"), z = dir.filePath("played.wav");
+        QVERIFY(signal::writeSound(a.toStdString(), captured, s.rate).ok());
+        QVERIFY(signal::writeSound(z.toStdString(), *played, s.rate).ok());
+        station().look(MeasureStation::View::Response);
+        view().openSweep(a, z);
+        QTRY_VERIFY_WITH_TIMEOUT(!view().measured().hertz.empty(), 30'000);
+        // 3 dB below 1 kHz, where the filter itself is 0.97 dB down: 2.4 kHz of an analogue one.
+        QVERIFY2(view().measured().high > 2000 && view().measured().high < 3200,
+                 qPrintable(QString::number(view().measured().high)));
+        view().openSweep(dir.filePath("nothing.wav"), z);
+        QTRY_VERIFY(w->logLine()->verdict().contains("nothing.wav"));
+        QVERIFY(!view().measured().hertz.empty()); // what was there stays
+    }
+};
+
+EMBER_TESTS(TestResponseView)
+#include "test_response_view.moc"
