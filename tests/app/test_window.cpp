@@ -212,6 +212,8 @@ class TestWindow : public WindowTest {
         for (const char* name : {"chassis", "supply", "stages", "heaters", "grounds", "wiring", "first-power", "bias",
                                  "measure", "logbook"})
             w->go(name);
+        QVERIFY2(w->minimumSizeHint().width() <= 1280 && w->minimumSizeHint().height() <= 800,
+                 qPrintable(QString("%1 x %2").arg(w->minimumSizeHint().width()).arg(w->minimumSizeHint().height())));
         w->logLine()->say("a sentence that is no good news", false);
         doc().waitForFigures();
         w->applyTheme(1);

@@ -33,22 +33,27 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     auto* name = new QLabel("Measure");
     name->setFont(theme::text(Size::Title, true));
     head->addWidget(name);
-    auto* sub = new QLabel("a steady tone into the dummy load");
-    sub->setProperty("dim", true);
-    head->addWidget(sub);
     head->addStretch();
-    layout->addLayout(head);
-    auto* controls = new QHBoxLayout;
-    const auto word = [&](const char* s) {
+    const auto word = [](QHBoxLayout* to, const char* s) {
         auto* l = new QLabel(s);
         l->setProperty("dim", true);
-        controls->addWidget(l);
+        to->addWidget(l);
     };
-    word("channel");
+    word(head, "file's full scale");
+    fullScale = new QLineEdit("20 V");
+    fullScale->setAccessibleName("Volts of a full-scale sample in the file");
+    fullScale->setFixedWidth(70);
+    fullScale->setFont(theme::figures(Size::Text));
+    head->addWidget(fullScale);
+    file = new QPushButton("Open a capture...");
+    head->addWidget(file);
+    layout->addLayout(head);
+    auto* controls = new QHBoxLayout;
+    word(controls, "channel");
     channel = new QComboBox;
     channel->setAccessibleName("Channel");
     controls->addWidget(channel);
-    word("1 kHz input");
+    word(controls, "1 kHz input");
     input = new QLineEdit("50 mV");
     input->setObjectName("input");
     input->setAccessibleName("Input level, volts RMS");
@@ -64,14 +69,6 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     steps->setToolTip("31 tones from 20 Hz to 20 kHz at this input level");
     controls->addWidget(steps);
     controls->addStretch();
-    word("file's full scale");
-    fullScale = new QLineEdit("20 V");
-    fullScale->setAccessibleName("Volts of a full-scale sample in the file");
-    fullScale->setFixedWidth(70);
-    fullScale->setFont(theme::figures(Size::Text));
-    controls->addWidget(fullScale);
-    file = new QPushButton("Open a capture...");
-    controls->addWidget(file);
     layout->addLayout(controls);
     auto* figures = new QHBoxLayout;
     const auto figure = [&](const char* caption, QLabel*& value) {

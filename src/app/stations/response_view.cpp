@@ -41,11 +41,14 @@ double edgeOf(const ResponseView::Measured& m, bool high) {
     return found;
 }
 
-QString ends(double low, double high) {
-    const auto edge = [](double hz, const char* none) {
-        return std::isfinite(hz) ? text(hz, Unit::Hertz) : QString(none);
-    };
-    return QString("-3 dB %1 to %2").arg(edge(low, "below what was looked at"), edge(high, "above what was looked at"));
+/// Where it is 3 dB down; where it is not, how far it was looked at.
+QString ends(double low, double high, const std::vector<double>& hertz) {
+    const auto hz = [](double value) { return text(value, Unit::Hertz); };
+    if (hertz.empty()) return {};
+    if (std::isfinite(low) && std::isfinite(high)) return QString("-3 dB at %1 and %2").arg(hz(low), hz(high));
+    if (std::isfinite(low)) return QString("-3 dB at %1, less up to %2").arg(hz(low), hz(hertz.back()));
+    if (std::isfinite(high)) return QString("less than 3 dB down to %1, -3 dB at %2").arg(hz(hertz.front()), hz(high));
+    return QString("within 3 dB from %1 to %2").arg(hz(hertz.front()), hz(hertz.back()));
 }
 
 } // namespace
@@ -191,7 +194,7 @@ void ResponseView::keep(Measured result, const QString& how, const std::string& 
     e.source = source;
     e.stage = -1;
     e.text = fmt::format("{}: response {}, by {}", b.channels[takenOf].name,
-                         ends(result.low, result.high).toStdString(), how.toStdString());
+                         ends(result.low, result.high, result.hertz).toStdString(), how.toStdString());
     document.log(e);
     all[takenOf] = std::move(result);
     Q_EMIT said(text(e.text), true);
@@ -233,7 +236,7 @@ void ResponseView::openSweep(const QString& captured, const QString& played) {
 void ResponseView::draw() {
     plot->clearGraphs();
     const bool response = kind == Kind::Response;
-    theme::dress(*plot, "hertz", response ? "dB of 1 kHz" : "ohms at the output, load off");
+    theme::dress(*plot, "hertz", response ? "dB of 1 kHz" : "ohms");
     plot->xAxis->setScaleType(QCPAxis::stLogarithmic);
     plot->xAxis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
     const auto scale = response ? QCPAxis::stLinear : QCPAxis::stLogarithmic;
@@ -242,7 +245,7 @@ void ResponseView::draw() {
                                     : QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog));
     for (QCPAxis* axis : {plot->xAxis, plot->yAxis}) {
         axis->setNumberFormat("g");
-        axis->setNumberPrecision(3);
+        axis->setNumberPrecision(6);
     }
     plot->xAxis->setRange(5, 100e3);
     const auto add = [&](const std::vector<double>& x, const std::vector<double>& y, Role role, bool dots) {
@@ -271,9 +274,9 @@ void ResponseView::draw() {
         if (plan.hertz.empty())
             line = "The plan's response could not be computed: the channel has no operating point.";
         else if (response)
-            line =
-                "Planned (brass): " + ends(plan.ends.low, plan.ends.high) +
-                (shown.hertz.empty() ? QString(".") : ". Measured (verdigris): " + ends(shown.low, shown.high) + ".");
+            line = "Planned (brass): " + ends(plan.ends.low, plan.ends.high, plan.hertz) +
+                   (shown.hertz.empty() ? QString(".")
+                                        : ". Measured (verdigris): " + ends(shown.low, shown.high, shown.hertz) + ".");
         else {
             const auto at = std::min_element(plan.hertz.begin(), plan.hertz.end(), [](double a, double b) {
                 return std::abs(std::log(a / 1000)) < std::abs(std::log(b / 1000));
@@ -284,7 +287,8 @@ void ResponseView::draw() {
                 line +=
                     QString(", damping %1 into %2")
                         .arg(text(power[channel].load / ohms, Unit::None, 2), text(power[channel].load, Unit::Ohm, 2));
-            line += ". By measurement: two loads and the volts at each, never none: an open output stage arcs.";
+            line += ". To measure it: the volts with two loads, Z = (V2 - V1) / (V1/R1 - V2/R2). Never without a load: "
+                    "an open output stage arcs.";
         }
         words->setText(line);
     }

@@ -3,6 +3,7 @@
 #include <QLabel>
 #include <QTableWidget>
 #include <QWidget>
+#include <qcustomplot.h>
 
 #include <utility>
 #include <vector>
@@ -40,6 +41,23 @@ void recolour(QWidget& root, Mode before) {
         if (w->styleSheet().contains('#')) w->setStyleSheet(changed(w->styleSheet(), names));
         if (auto* label = qobject_cast<QLabel*>(w); label && label->text().contains('#'))
             label->setText(changed(label->text(), names));
+        if (auto* plot = qobject_cast<QCustomPlot*>(w)) {
+            for (int k = 0; k < plot->graphCount(); ++k) {
+                QCPGraph& g = *plot->graph(k);
+                const auto other = [&](QPen pen) {
+                    pen.setColor(QColor(changed(pen.color().name(), names)));
+                    return pen;
+                };
+                g.setPen(other(g.pen()));
+                QCPScatterStyle style = g.scatterStyle();
+                style.setPen(other(style.pen()));
+                if (style.brush().style() != Qt::NoBrush)
+                    style.setBrush(QColor(changed(style.brush().color().name(), names)));
+                g.setScatterStyle(style);
+            }
+            dress(*plot, plot->xAxis->label(), plot->yAxis->label());
+            plot->replot(QCustomPlot::rpQueuedReplot);
+        }
         auto* table = qobject_cast<QTableWidget*>(w);
         for (int row = 0; table && row < table->rowCount(); ++row)
             for (int column = 0; column < table->columnCount(); ++column)

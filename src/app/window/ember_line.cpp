@@ -102,7 +102,7 @@ void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bo
         elements.push_back({"valves", drawn, "", "first-power", smallAlive});
     QString measured = "not read";
     for (const LogEntry& e : b.log)
-        if (e.kind == "measure" && !e.struck)
+        if (e.kind == "measure" && !e.struck && e.text.find(" into ") != std::string::npos) // a power, not a response
             measured = QString::fromStdString(e.text).section(": ", 1).section(" into", 0, 0);
     const auto& power = solved.figures.power;
     if (power.empty() || !(power[0].load > 0)) {
