@@ -99,6 +99,32 @@ class TestLayouts : public ChassisTest {
         QCOMPARE(doc().undoStack().count(), 0);
     }
 
+    /// Any two: the first as it stands, the other's outlines on it, the change of each figure as the table has it.
+    void twoLayoutsLieOverEachOther() {
+        w->go("chassis");
+        settleSteady();
+        LayoutsDialog* d = station()->showLayouts();
+        auto* table = d->findChild<QTableWidget*>("layoutTable");
+        auto* over = d->findChild<QLabel*>("layoutsOver");
+        QVERIFY(!over->isVisible());
+        table->selectRow(1);
+        table->selectionModel()->setCurrentIndex(table->model()->index(2, 0),
+                                                 QItemSelectionModel::Select | QItemSelectionModel::Rows);
+        QVERIFY(over->isVisible() && !over->pixmap().isNull());
+        const QString words = d->findChild<QLabel*>("layoutRemark")->text();
+        QVERIFY2(words.contains("From \"" + table->item(1, 0)->text()) && words.contains(table->item(2, 0)->text()),
+                 qPrintable(words));
+        const auto millimetres = [&](int row) { return table->item(row, 6)->text().section(' ', 0, 0).toInt(); };
+        if (const int change = millimetres(2) - millimetres(1); std::abs(change) > 1)
+            QVERIFY2(words.contains(QString("signal path %1%2").arg(change > 0 ? "+" : "").arg(change)) ||
+                         words.contains(QString("signal path %1%2").arg(change > 0 ? "+" : "").arg(change + 1)) ||
+                         words.contains(QString("signal path %1%2").arg(change > 0 ? "+" : "").arg(change - 1)),
+                     qPrintable(words));
+        table->selectRow(1);
+        QVERIFY(!over->isVisible());
+        d->close();
+    }
+
     void aLayoutIsKeptLaidOverAndForgotten() {
         w->go("chassis");
         LayoutsDialog* d = station()->showLayouts();

@@ -4,10 +4,12 @@
 
 #include "app/stations/measure_station.h"
 #include "app/window/log_line.h"
+#include "core/plan/solve.h"
 #include "core/plan/stage_figures.h"
 #include "core/signal/sound_file.h"
 #include "core/signal/stimulus.h"
 
+#include <QComboBox>
 #include <QLabel>
 #include <QPushButton>
 
@@ -39,6 +41,39 @@ class TestResponseView : public WindowTest {
         station().look(MeasureStation::View::OutputImpedance);
         QTRY_VERIFY(child<QLabel>("responseWords")->text().contains("damping"));
         QVERIFY(!child<QPushButton>("openSweep")->isVisible());
+    }
+
+    /// The iron gives less at 20 Hz than at 1 kHz; each chart's line ends where its distortion is 10 %.
+    void distortionIsPlannedOverTheRange() {
+        station().look(MeasureStation::View::Distortion);
+        doc().waitForFigures();
+        const auto& view = *station().distortionView();
+        QTRY_VERIFY_WITH_TIMEOUT(!view.ends().low.empty() && !view.ends().high.empty(), 60'000);
+        const auto at = [](const std::vector<plan::ToneFigures>& sweep) {
+            return plan::readWhere(sweep, &plan::ToneFigures::thdPercent, 3,
+                                   [](const plan::ToneFigures& t) { return t.watts; });
+        };
+        const plan::PowerFigures& p = doc().figures().power[0];
+        QVERIFY(std::abs(at(p.sweep) / p.clipWatts - 1) < 1e-9);
+        QVERIFY2(at(view.ends().low) < 1.02 * p.clipWatts, qPrintable(QString::number(at(view.ends().low))));
+        QVERIFY2(at(view.ends().high) < 1.1 * p.clipWatts && at(view.ends().high) > 0.3 * p.clipWatts,
+                 qPrintable(QString::number(at(view.ends().high))));
+        for (const auto* sweep : {&p.sweep, &view.ends().low, &view.ends().high})
+            QVERIFY(sweep->back().thdPercent > 10);
+        QTRY_VERIFY(child<QLabel>("distortionWords")->text().contains("20 Hz (dashed)"));
+    }
+
+    /// A tone of another frequency is taken as asked.
+    void aToneOfAnotherFrequency() {
+        doc().startPractice(7, {});
+        station();
+        doc().waitForSolve();
+        auto* frequency = child<QComboBox>("toneHertz");
+        frequency->setCurrentIndex(frequency->findData(100.0));
+        station().takeTone();
+        QTRY_VERIFY_WITH_TIMEOUT(!doc().build().log.empty(), 30'000);
+        QVERIFY2(doc().build().log.back().text.find("at 100.0 Hz") != std::string::npos,
+                 doc().build().log.back().text.c_str());
     }
 
     /// 31 tones on an amplifier within its tolerances lie on the planned curve; one log entry says the ends.

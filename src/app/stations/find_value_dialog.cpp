@@ -120,6 +120,13 @@ void FindValueDialog::refresh() {
     if (!solved.figures.nominal) return;
     const Build& b = document.build();
     const auto fill = [](QComboBox* box, const auto& entries, const auto& id, const auto& words) {
+        // Left alone where nothing changed: somebody may be typing there.
+        bool same = box->count() == static_cast<int>(entries.size());
+        for (int k = 0; same && k < box->count(); ++k) {
+            const auto& e = entries[static_cast<std::size_t>(k)];
+            same = box->itemText(k) == text(words(e)) && box->itemData(k).toString() == text(id(e));
+        }
+        if (same) return;
         const QString kept = box->currentData().toString();
         const QSignalBlocker quiet(box);
         box->clear();
@@ -143,9 +150,9 @@ void FindValueDialog::refresh() {
         partBox->setCurrentIndex(std::max(0, partBox->findData(text(at))));
         figureBox->setCurrentIndex(std::max(0, figureBox->findData(text(plan::usualFigure(b, at)))));
     }
-    found.reset();
-    useBelow->setEnabled(false);
-    useAbove->setEnabled(false);
+    if (asked != document.revisionNow()) found.reset(); // an answer to another build
+    useBelow->setEnabled(found.has_value());
+    useAbove->setEnabled(found.has_value());
     tellPresent();
 }
 

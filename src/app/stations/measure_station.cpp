@@ -53,7 +53,14 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     channel = new QComboBox;
     channel->setAccessibleName("Channel");
     controls->addWidget(channel);
-    word(controls, "1 kHz input");
+    word(controls, "tone");
+    frequency = new QComboBox;
+    frequency->setObjectName("toneHertz");
+    frequency->setAccessibleName("Frequency of the tone");
+    for (const double hz : {20.0, 100.0, 1e3, 10e3, 20e3}) frequency->addItem(text(formatExact(hz, Unit::Hertz)), hz);
+    frequency->setCurrentIndex(2);
+    controls->addWidget(frequency);
+    word(controls, "input");
     input = new QLineEdit("50 mV");
     input->setObjectName("input");
     input->setAccessibleName("Input level, volts RMS");
@@ -98,17 +105,12 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     auto* plots = new QHBoxLayout;
     wave = new QCustomPlot;
     spectrum = new QCustomPlot;
-    curve = new QCustomPlot;
     wave->setAccessibleName("Waveform at the load");
     spectrum->setAccessibleName("Spectrum at the load");
-    curve->setAccessibleName("Distortion against power, planned and measured");
-    for (QCustomPlot* p : {wave, spectrum, curve}) p->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    for (QCustomPlot* p : {wave, spectrum}) p->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
     plots->addWidget(wave, 2);
     plots->addWidget(spectrum, 3);
     layout->addLayout(plots, 3);
-    expected = new QLabel;
-    expected->setProperty("dim", true);
-    expected->setWordWrap(true);
     auto* row = new QHBoxLayout;
     auto* group = new QButtonGroup(this);
     for (const char* caption : {"distortion", "response", "output impedance"}) {
@@ -122,12 +124,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     row->addStretch();
     layout->addLayout(row);
     lower = new QStackedWidget;
-    auto* first = new QWidget;
-    auto* inFirst = new QVBoxLayout(first);
-    inFirst->setContentsMargins(0, 0, 0, 0);
-    inFirst->addWidget(expected);
-    inFirst->addWidget(curve, 1);
-    lower->addWidget(first);
+    lower->addWidget(distortion = new DistortionView(document));
     lower->addWidget(response = new ResponseView(document));
     layout->addWidget(lower, 4);
     connect(group, &QButtonGroup::idClicked, this, [this](int k) { look(static_cast<View>(k)); });
@@ -142,22 +139,25 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     });
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::practiceChanged, this, &MeasureStation::refresh);
-    connect(&document, &Document::opened, this, [this] { measured.clear(); });
-    connect(channel, &QComboBox::currentIndexChanged, this, [this] {
-        drawPrediction();
-        look(view);
-    });
+    connect(channel, &QComboBox::currentIndexChanged, this, &MeasureStation::refresh);
+    theme::dress(*wave, "milliseconds", "volts");
+    theme::dress(*spectrum, "hertz", "dB of the fundamental");
     refresh();
-    look(view);
 }
 
 void MeasureStation::look(View wanted) {
     view = wanted;
     tabs[static_cast<std::size_t>(view)]->setChecked(true);
     lower->setCurrentIndex(view == View::Distortion ? 0 : 1);
-    if (view != View::Distortion)
-        response->show(view == View::Response ? ResponseView::Kind::Response : ResponseView::Kind::OutputImpedance,
-                       static_cast<std::size_t>(std::max(0, channel->currentIndex())));
+    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
+    if (view == View::Distortion)
+        distortion->look(at);
+    else
+        response->look(view == View::Response ? ResponseView::Kind::Response : ResponseView::Kind::OutputImpedance, at);
+}
+
+double MeasureStation::toneHertz() const {
+    return frequency->currentData().toDouble();
 }
 
 void MeasureStation::takeResponse() {
@@ -165,6 +165,10 @@ void MeasureStation::takeResponse() {
     if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
     look(View::Response);
     response->takeSteps(*v);
+}
+
+void MeasureStation::arrive() {
+    look(view);
 }
 
 double MeasureStation::shareDone() const {
@@ -189,7 +193,9 @@ void MeasureStation::refresh() {
     tone->setToolTip(document.practising()
                          ? QString()
                          : "Turn the practice bench on (Practice menu), or open a capture from your sound device.");
-    drawPrediction();
+    sayHowToConnect();
+    proposeLevel();
+    look(view);
 }
 
 void MeasureStation::takeTone() {
@@ -199,7 +205,7 @@ void MeasureStation::takeTone() {
     tone->setEnabled(false);
     words->setText("taking the tone ...");
     document.capturePractice(
-        static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, 1000, 1.0,
+        static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, toneHertz(), 1.0,
         [this, level = *v, asked = document.revisionNow(), at = channel->currentIndex()](Expected<signal::Capture> c) {
             tone->setEnabled(document.practising());
             if (asked != document.revisionNow() || at != channel->currentIndex()) {
@@ -308,8 +314,7 @@ void MeasureStation::show(const signal::Capture& c, double inputRms) {
                          format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent),
                          std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
     document.log(e);
-    measured.push_back({at, watts, a->thdPercent});
-    drawPrediction();
+    distortion->add(at, load > 0 && load < 100 ? watts : a->level, a->thdPercent);
     Q_EMIT said(QString::fromStdString(e.text), !a->clipped);
 }
 
@@ -340,53 +345,13 @@ void MeasureStation::sayHowToConnect() {
     connecting->setText(out);
 }
 
-void MeasureStation::drawPrediction() {
-    sayHowToConnect();
-    curve->clearGraphs();
-    theme::dress(*curve, "watts in the load", "THD, %");
-    for (QCustomPlot* p : {wave, spectrum})
-        if (p->graphCount() == 0)
-            theme::dress(*p, p == wave ? "milliseconds" : "hertz", p == wave ? "volts" : "dB of the fundamental");
-    for (QCPAxis* axis : {curve->xAxis, curve->yAxis}) {
-        axis->setScaleType(QCPAxis::stLogarithmic);
-        axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
-        axis->setNumberPrecision(2);
-        axis->setNumberFormat("g");
-    }
+/// Proposed, until the builder says another: the level for 1 W, or for 1 V of a line.
+void MeasureStation::proposeLevel() {
     const auto& f = document.figures();
     const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
-    if (at < f.power.size() && !f.power[at].sweep.empty()) {
-        QVector<double> watts, percent;
-        for (const auto& t : f.power[at].sweep) {
-            watts.push_back(t.watts);
-            percent.push_back(t.thdPercent);
-        }
-        auto* g = curve->addGraph();
-        g->setPen(QPen(theme::color(Role::Brass), 2));
-        g->setData(watts, percent);
-        const auto& p = f.power[at];
-        // Proposed, until the builder says another: the level for 1 W, or for 1 V of a line.
-        if (std::isfinite(p.gain) && p.gain > 0 && input->text() == proposed && !input->hasFocus()) {
-            proposed = text(p.referenceVolts() / p.gain, Unit::Volt, 2);
-            input->setText(proposed);
-        }
-        expected->setText(
-            QString("Planned (brass): %1 at 3 % THD with %2 in; %3 % at %4; gain %5 dB. Measured: verdigris dots.")
-                .arg(p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt),
-                     text(p.clipInput, Unit::Volt), text(p.thdAtReference, Unit::None, 2), p.reference())
-                .arg(20 * std::log10(p.gain), 0, 'f', 1));
-    } else {
-        expected->setText(document.solving() ? "computing what the plan predicts ..."
-                                             : "The plan's power could not be computed.");
-    }
-    auto* dots = curve->addGraph();
-    dots->setLineStyle(QCPGraph::lsNone);
-    dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme::color(Role::Verdigris), 8));
-    for (const Dot& d : measured)
-        if (d.channel == at) dots->addData(d.watts, d.thd);
-    curve->xAxis->setRange(0.05, 30);
-    curve->yAxis->setRange(0.002, 20);
-    for (QCustomPlot* p : {wave, spectrum, curve}) p->replot(QCustomPlot::rpQueuedReplot);
+    if (at >= f.power.size() || !(f.power[at].gain > 0) || input->text() != proposed || input->hasFocus()) return;
+    proposed = text(f.power[at].referenceVolts() / f.power[at].gain, Unit::Volt, 2);
+    input->setText(proposed);
 }
 
 } // namespace ember::app

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/signal/tone_analysis.h"
+#include "distortion_view.h"
 #include "response_view.h"
 #include "station.h"
 
@@ -20,33 +21,32 @@ class MeasureStation : public Station {
     static constexpr StationName called{"measure", "Measure", "PROVE"};
     MeasureStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
+    void arrive() override;
     void analyseFile(const QString& file);
     void takeTone();
     void takeResponse();
     enum class View { Distortion, Response, OutputImpedance };
     void look(View view);
     [[nodiscard]] ResponseView* responseView() const { return response; }
+    [[nodiscard]] DistortionView* distortionView() const { return distortion; }
 
   private:
     void show(const signal::Capture& capture, double inputRms);
-    void drawPrediction();
+    void proposeLevel();
     void sayHowToConnect();
     void refresh();
-    QComboBox* channel;
+    [[nodiscard]] double toneHertz() const;
+    QComboBox *channel, *frequency;
     QLineEdit *input, *fullScale;
     QPushButton *tone, *steps, *file;
     QStackedWidget* lower;
+    DistortionView* distortion;
     ResponseView* response;
     std::vector<QPushButton*> tabs;
     View view = View::Distortion;
     QString proposed = "50 mV"; ///< input level that stands there while nobody typed another
-    QLabel *power, *gain, *thd, *noise, *words, *connecting, *expected;
-    QCustomPlot *wave, *spectrum, *curve;
-    struct Dot {
-        std::size_t channel;
-        double watts, thd;
-    };
-    std::vector<Dot> measured;
+    QLabel *power, *gain, *thd, *noise, *words, *connecting;
+    QCustomPlot *wave, *spectrum;
 };
 
 } // namespace ember::app

@@ -111,7 +111,7 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     connect(&document, &Document::opened, this, [this] { all.clear(); });
 }
 
-void ResponseView::show(Kind what, std::size_t which) {
+void ResponseView::look(Kind what, std::size_t which) {
     kind = what;
     channel = which;
     sweep->setVisible(kind == Kind::Response);

@@ -18,7 +18,7 @@ class ResponseView : public QWidget {
   public:
     enum class Kind { Response, OutputImpedance };
     explicit ResponseView(Document& document, QWidget* parent = nullptr);
-    void show(Kind kind, std::size_t channel);
+    void look(Kind kind, std::size_t channel);
     /// Steps the practice bench's generator from 20 Hz to 20 kHz, three tones an octave, at this level [V].
     void takeSteps(double volts);
     /// A captured sweep and the sweep that was played.

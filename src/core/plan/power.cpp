@@ -11,6 +11,41 @@
 
 namespace ember::plan {
 
+std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, const Steady& steady,
+                                    std::size_t channel, double hertz, std::stop_token stop) {
+    std::vector<ToneFigures> out;
+    PowerFigures about;
+    const HeldChannel held = heldChannel(b, catalogue, channel, supplyOf(b, steady));
+    about.load = held.load;
+    schematic::Analysis small(held.schematic);
+    const auto rest = small.operatingPoint();
+    const double gain = rest ? std::abs(small.gain(*rest, held.source, held.output, hertz)) : 0;
+    if (!(gain > 1e-6)) return out;
+    ToneRun run;
+    Tone tone{0, hertz, stop};
+    Sag sag{.warm = {}, .steady = steady};
+    const double reference = about.referenceVolts();
+    // By twos where nothing happens yet, then as finely as a chart wants it.
+    const auto next = [&](double volts) { return volts * (volts * gain < 0.4 * reference ? 2 : std::numbers::sqrt2); };
+    for (tone.inputRms = reference / gain / 8; out.size() < 28; tone.inputRms = next(tone.inputRms)) {
+        if (!solveToneWithSag(b, catalogue, channel, true, tone, sag, run) || stop.stop_requested()) break;
+        out.push_back(run.figures);
+        if (run.figures.thdPercent > 10) break;
+    }
+    return out;
+}
+
+double readWhere(const std::vector<ToneFigures>& sweep, double ToneFigures::*quantity, double wanted,
+                 const std::function<double(const ToneFigures&)>& read) {
+    for (std::size_t k = 1; k < sweep.size(); ++k) {
+        const ToneFigures &below = sweep[k - 1], &above = sweep[k];
+        if (below.*quantity <= wanted && above.*quantity > wanted)
+            return read(below) +
+                   (wanted - below.*quantity) / (above.*quantity - below.*quantity) * (read(above) - read(below));
+    }
+    return unknown;
+}
+
 namespace {
 
 PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& steady, std::size_t index, double load,
@@ -19,38 +54,17 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     out.load = load;
     const Ports ports = portsOf(b, catalogue, steady, index);
     out.outputOhms = ports.outputOhms, out.inputOhms = ports.inputOhms;
-    const HeldChannel held = heldChannel(b, catalogue, index, supplyOf(b, steady));
-    schematic::Analysis small(held.schematic);
-    const auto rest = small.operatingPoint();
-    const double gain = rest ? std::abs(small.gain(*rest, held.source, held.output, 1000)) : 0;
-    if (!(gain > 1e-6)) return out;
-    ToneRun run;
-    Tone tone{0, 1000, stop};
-    Sag sag{.warm = {}, .steady = steady};
-    const double reference = out.referenceVolts();
-    // By twos where nothing happens yet, then as finely as a chart wants it.
-    const auto next = [&](double volts) { return volts * (volts * gain < 0.4 * reference ? 2 : std::numbers::sqrt2); };
-    for (tone.inputRms = reference / gain / 8; out.sweep.size() < 28; tone.inputRms = next(tone.inputRms)) {
-        if (!solveToneWithSag(b, catalogue, index, true, tone, sag, run) || stop.stop_requested()) break;
-        out.sweep.push_back(run.figures);
-        if (run.figures.thdPercent > 10) break;
-    }
+    out.gain = responseEnds(b, catalogue, steady, index).gain; // until the reference level says it better
+    out.sweep = levelSweep(b, catalogue, steady, index, 1000, stop);
     if (out.sweep.empty()) return out;
-    // Where `quantity` passes `wanted` between two levels, what `read` says there.
-    const auto where = [&](double ToneFigures::*quantity, double wanted, auto read) {
-        for (std::size_t k = 1; k < out.sweep.size(); ++k) {
-            const ToneFigures &below = out.sweep[k - 1], &above = out.sweep[k];
-            if (below.*quantity <= wanted && above.*quantity > wanted)
-                return read(below) +
-                       (wanted - below.*quantity) / (above.*quantity - below.*quantity) * (read(above) - read(below));
-        }
-        return unknown;
+    const auto where = [&](double ToneFigures::*quantity, double wanted, const auto& read) {
+        return readWhere(out.sweep, quantity, wanted, read);
     };
     // Watts go with the square of the volts, so that they are what is interpolated at a loudspeaker's reference.
     const auto level = out.line() ? &ToneFigures::outputRms : &ToneFigures::watts;
-    out.gain = where(level, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
+    const double gain = where(level, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
+    if (std::isfinite(gain)) out.gain = gain; // it reaches the reference
     out.thdAtReference = where(level, 1, [](const ToneFigures& f) { return f.thdPercent; });
-    if (!std::isfinite(out.gain)) out.gain = gain; // it does not reach the reference
     const auto atClip = [&](auto read) { return where(&ToneFigures::thdPercent, 3, read); };
     out.clipWatts = atClip([](const ToneFigures& f) { return f.watts; });
     out.clipOutput = atClip([](const ToneFigures& f) { return f.outputRms; });

@@ -3,6 +3,8 @@
 
 #include "steady.h"
 
+#include <functional>
+
 namespace ember::plan {
 
 /// The three mains, and the highest volts the capacitors ever see. `warm` holds the starts of the next nearby solve.
@@ -32,6 +34,14 @@ Expected<Inrush> inrushOf(const Build& build, const Catalogue& catalogue, double
 /// Mains off from the steady state. `hot`: the valves go on drawing until they cool; else by guaranteed paths alone.
 Expected<Curve> switchOff(const Build& build, const Catalogue& catalogue, const Steady& steady, bool hot,
                           double seconds, std::stop_token stop = {});
+
+/// A tone of `hertz` through a channel, its level rising to 10 % THD, every channel driven, the supply's sag solved at
+/// each level. Empty where the channel has no gain there.
+std::vector<ToneFigures> levelSweep(const Build& build, const Catalogue& catalogue, const Steady& steady,
+                                    std::size_t channel, double hertz, std::stop_token stop = {});
+/// Where `quantity` passes `wanted` between two levels of a sweep, what `read` says there; NaN: nowhere.
+double readWhere(const std::vector<ToneFigures>& sweep, double ToneFigures::*quantity, double wanted,
+                 const std::function<double(const ToneFigures&)>& read);
 
 /// Channel by channel: a level rising to beyond clipping, every channel driven, the supply's sag solved at each level.
 std::vector<PowerFigures> channelPower(const Build& build, const Catalogue& catalogue, const Steady& steady,

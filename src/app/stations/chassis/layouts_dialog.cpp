@@ -1,6 +1,7 @@
 #include "layouts_dialog.h"
 
-#include "app/stations/plate_picture.h"
+#include "layout_picture.h"
+
 #include "app/widgets/words.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/pins.h"
@@ -54,30 +55,6 @@ constexpr std::array columns{
     Column{"mass off centre", " mm", 0, [](const LayoutSummary& s) { return s.offCentre * 1e3; }}};
 constexpr int pickup = 2; // column of the hum pickup, where its victim stands in the tip
 
-constexpr QSize pictureSize{108, 72};
-
-/// The top from above, small.
-QPixmap pictureOf(const Build& b, const LayoutFigures& f) {
-    constexpr double ratio = 3; // drawn large, shown small: lines stay fine
-    QImage image(pictureSize * ratio, QImage::Format_ARGB32_Premultiplied);
-    image.fill(Qt::transparent);
-    QPainter painter(&image);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const double w = b.chassis.width * 1e3, d = b.chassis.depth * 1e3;
-    PlateScale scale;
-    scale.width = w;
-    scale.scale = 0.96 * std::min(image.width() / w, image.height() / d);
-    scale.origin = {(image.width() - w * scale.scale) / 2, (image.height() + d * scale.scale) / 2};
-    painter.setPen(QPen(theme::color(theme::Role::BoneFaint), 2));
-    painter.setBrush(theme::color(theme::Role::Ash));
-    painter.drawRect(QRectF(scale.at(0, b.chassis.depth), scale.at(b.chassis.width, 0)));
-    PlatePicture(painter, b, f, {}, scale).parts({});
-    painter.end();
-    QPixmap out = QPixmap::fromImage(image);
-    out.setDevicePixelRatio(ratio);
-    return out;
-}
-
 /// "400 x 250 mm", "none".
 QString plateWords(const arrange::Extent& e) {
     return e.width > 0 ? QString("%1 x %2 mm").arg(e.width * 1e3, 0, 'f', 0).arg(e.depth * 1e3, 0, 'f', 0) : "none";
@@ -90,14 +67,15 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     setObjectName("layouts");
     resize(1080, 640);
     auto* layout = new QVBoxLayout(this);
-    layout->addWidget(label("The chosen one lies over the plate as a dotted outline. Locked parts stay where they are "
-                            "in every layout: lock with K what shall not move.",
-                            Size::Text, false, "dim"));
+    layout->addWidget(
+        label("The chosen one lies over the plate as a dotted outline; with Ctrl a second one is compared "
+              "with it. Locked parts stay where they are in every layout: lock with K what shall not move.",
+              Size::Text, false, "dim"));
     table = new QTableWidget;
     table->setAccessibleName("Layouts, compared");
     table->setObjectName("layoutTable");
     table->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table->setSelectionMode(QAbstractItemView::SingleSelection);
+    table->setSelectionMode(QAbstractItemView::ExtendedSelection);
     table->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     table->verticalHeader()->hide();
     table->setIconSize(pictureSize);
@@ -107,8 +85,14 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     table->horizontalHeader()->setToolTip("Sorts by this figure; again: the other way round");
     connect(table->horizontalHeader(), &QHeaderView::sectionClicked, this, &LayoutsDialog::sortBy);
     layout->addWidget(table, 1);
+    layout->addWidget(over = new QLabel);
+    over->setObjectName("layoutsOver");
+    over->setAccessibleName("Two layouts over each other");
+    over->setAlignment(Qt::AlignCenter);
+    over->hide();
     layout->addWidget(remark = label("", Size::Text, false, "dim"));
     remark->setObjectName("layoutRemark");
+    remark->setWordWrap(true);
     auto* foot = new QHBoxLayout;
     const auto button = [&](const char* words, const char* id, void (LayoutsDialog::*does)()) {
         auto* b = new QPushButton(words);
@@ -263,11 +247,43 @@ void LayoutsDialog::fill() {
     table->resizeColumnsToContents();
 }
 
+const LayoutsDialog::Row* LayoutsDialog::other() const {
+    const auto selected = table->selectionModel()->selectedRows();
+    if (selected.size() != 2) return nullptr;
+    for (const QModelIndex& at : selected)
+        if (at.row() != table->currentRow() && at.row() < static_cast<int>(order.size()))
+            return &rows[order[static_cast<std::size_t>(at.row())]];
+    return nullptr;
+}
+
+/// The first as it would stand, the other's outlines over it, and what changes from one to the other.
+void LayoutsDialog::compare(const Row& row, const Row& with) {
+    Build b = document.build();
+    b.chassis = withPlaces(plate.shown(), row.places);
+    LayoutSolver solver;
+    over->setPixmap(pictureOf(b, solver.solve(b, Catalogue::shipped(), document.figures()), {480, 300}, with.places));
+    QStringList changes;
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+        const double change = with.figures[c] - row.figures[c];
+        if (!std::isfinite(change) || std::abs(change) < 0.5 * std::pow(10.0, -columns[c].decimals)) continue;
+        changes << QString("%1 %2%3%4")
+                       .arg(columns[c].head, change > 0 ? "+" : "")
+                       .arg(change, 0, 'f', columns[c].decimals)
+                       .arg(columns[c].unit);
+    }
+    remark->setText(
+        QString("From \"%1\" to \"%2\" (outlines): %3.")
+            .arg(row.name, with.name, changes.isEmpty() ? QString("no figure changes") : changes.join(", ")));
+}
+
 void LayoutsDialog::showOver() {
     const Row* row = chosen();
-    const bool other = row && row->kind != Row::Kind::Now;
-    plate.overlay(other ? row->places : std::vector<Standing>{});
-    useButton->setEnabled(other);
+    const Row* second = other();
+    over->setVisible(row && second);
+    if (row && second) return compare(*second, *row); // the one that was there first, then the one just added
+    const bool elsewhere = row && row->kind != Row::Kind::Now;
+    plate.overlay(elsewhere ? row->places : std::vector<Standing>{});
+    useButton->setEnabled(elsewhere);
     forgetButton->setEnabled(row && row->kind == Row::Kind::Kept);
     QString words;
     if (row && row->kind == Row::Kind::Arrangement) {

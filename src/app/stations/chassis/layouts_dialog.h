@@ -53,6 +53,8 @@ class LayoutsDialog : public QDialog {
     void forget();
     void arrived();
     [[nodiscard]] const Row* chosen() const;
+    [[nodiscard]] const Row* other() const; ///< the second of two that are selected; nullptr: one alone
+    void compare(const Row& row, const Row& with);
 
     Document& document;
     PlateView& plate;
@@ -61,7 +63,7 @@ class LayoutsDialog : public QDialog {
     QLineEdit* name;
     QPushButton *useButton, *keepButton, *forgetButton, *proposeButton, *stopButton;
     QProgressBar* bar;
-    QLabel *answer, *remark;
+    QLabel *answer, *remark, *over;
     std::vector<Row> rows;
     std::vector<std::size_t> order; ///< of the rows, as the table shows them
     int sortColumn = 0;             ///< 0: as they came

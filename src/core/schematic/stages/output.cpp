@@ -69,7 +69,7 @@ void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, Net
         const bool ofLoad = ohms == t.loadImpedance;
         const NetId here = ofLoad ? loaded : b.own(name);
         if (!ofLoad) b.point(name, here);
-        coils.push_back({taps.size() == 1 ? "secondary" : fmt::format("secondary, {}", name), here, below,
+        coils.push_back({taps.size() == 1 ? "secondary" : fmt::format("secondary {:g} ohm", ohms), here, below,
                          turns * (share - reached), t.secondaryResistance * (share - reached), 0, !ofLoad});
         below = here, reached = share;
     }

@@ -1,0 +1,34 @@
+#include "layout_picture.h"
+
+#include "app/stations/plate_picture.h"
+#include "app/theme/theme.h"
+
+#include <algorithm>
+
+namespace ember::app {
+
+QPixmap pictureOf(const Build& b, const chassis::LayoutFigures& f, const QSize& size,
+                  const std::vector<Standing>& over) {
+    constexpr double ratio = 3; // drawn large, shown small: lines stay fine
+    QImage image(size * ratio, QImage::Format_ARGB32_Premultiplied);
+    image.fill(Qt::transparent);
+    QPainter painter(&image);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const double w = b.chassis.width * 1e3, d = b.chassis.depth * 1e3;
+    PlateScale scale;
+    scale.width = w;
+    scale.scale = 0.96 * std::min(image.width() / w, image.height() / d);
+    scale.origin = {(image.width() - w * scale.scale) / 2, (image.height() + d * scale.scale) / 2};
+    painter.setPen(QPen(theme::color(theme::Role::BoneFaint), 2));
+    painter.setBrush(theme::color(theme::Role::Ash));
+    painter.drawRect(QRectF(scale.at(0, b.chassis.depth), scale.at(b.chassis.width, 0)));
+    const PlatePicture picture(painter, b, f, {}, scale);
+    picture.parts({});
+    if (!over.empty()) picture.overlay(over);
+    painter.end();
+    QPixmap out = QPixmap::fromImage(image);
+    out.setDevicePixelRatio(ratio);
+    return out;
+}
+
+} // namespace ember::app

@@ -1,0 +1,121 @@
+#include "distortion_view.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/words.h"
+
+#include <QVBoxLayout>
+#include <QtConcurrent>
+#include <qcustomplot.h>
+
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+DistortionView::DistortionView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    words = label("", Size::Text, false, "dim");
+    words->setObjectName("distortionWords");
+    words->setWordWrap(true);
+    layout->addWidget(words);
+    plot = new QCustomPlot;
+    plot->setAccessibleName("Distortion against power, planned and measured");
+    plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    layout->addWidget(plot, 1);
+    connect(&document, &Document::opened, this, [this] { measured.clear(); });
+    connect(&solving, &QFutureWatcherBase::finished, this, [this] {
+        planned = solving.result();
+        draw();
+    });
+}
+
+DistortionView::~DistortionView() {
+    stopping.request_stop();
+    solving.waitForFinished();
+}
+
+void DistortionView::look(std::size_t which) {
+    channel = which;
+    draw();
+    compute();
+}
+
+void DistortionView::add(std::size_t which, double watts, double thdPercent) {
+    measured.push_back({which, watts, thdPercent});
+    draw();
+}
+
+void DistortionView::compute() {
+    const Document::Solved& solved = document.solved();
+    if (solving.isRunning() || document.solving() || !solved.figures.complete || !solved.figures.nominal ||
+        channel >= solved.build.channels.size() || !isVisible() ||
+        (planned.channel == channel && planned.revision == document.revisionNow() && !planned.low.empty()))
+        return;
+    stopping = std::stop_source();
+    solving.setFuture(QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, at = channel,
+                                         revision = document.revisionNow(), stop = stopping.get_token()] {
+        const Catalogue& c = Catalogue::shipped();
+        return Ends{at, revision, plan::levelSweep(b, c, s, at, lowHertz, stop),
+                    plan::levelSweep(b, c, s, at, highHertz, stop)};
+    }));
+}
+
+void DistortionView::draw() {
+    plot->clearGraphs();
+    const auto& f = document.figures();
+    const bool known = channel < f.power.size() && !f.power[channel].sweep.empty();
+    const bool line = known && f.power[channel].line();
+    theme::dress(*plot, line ? "volts at the output" : "watts in the load", "THD, %");
+    for (QCPAxis* axis : {plot->xAxis, plot->yAxis}) {
+        axis->setScaleType(QCPAxis::stLogarithmic);
+        axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
+        axis->setNumberPrecision(2);
+        axis->setNumberFormat("g");
+    }
+    if (known) {
+        const plan::PowerFigures& p = f.power[channel];
+        const auto out = [&](const plan::ToneFigures& t) { return line ? t.outputRms : t.watts; };
+        const auto add = [&](const std::vector<plan::ToneFigures>& sweep, double width, Qt::PenStyle style) {
+            QCPGraph* g = plot->addGraph();
+            g->setPen(QPen(theme::color(Role::Brass), width, style));
+            for (const plan::ToneFigures& t : sweep) g->addData(out(t), t.thdPercent);
+        };
+        const auto at = [&](const std::vector<plan::ToneFigures>& sweep, double percent) {
+            return text(plan::readWhere(sweep, &plan::ToneFigures::thdPercent, percent, out),
+                        line ? Unit::Volt : Unit::Watt);
+        };
+        add(p.sweep, 2, Qt::SolidLine);
+        QString said =
+            QString("Planned (brass): %1, %2, %3 and %4 at 1, 3, 5 and 10 % THD; 3 % with %5 in; %6 % at %7; "
+                    "gain %8 dB.")
+                .arg(at(p.sweep, 1), at(p.sweep, 3), at(p.sweep, 5), at(p.sweep, 10), text(p.clipInput, Unit::Volt),
+                     text(p.thdAtReference, Unit::None, 2), p.reference())
+                .arg(20 * std::log10(p.gain), 0, 'f', 1);
+        if (planned.channel == channel && planned.revision == document.revisionNow()) {
+            add(planned.low, 1.3, Qt::DashLine);
+            add(planned.high, 1.3, Qt::DotLine);
+            said += QString(" 3 % at 20 Hz (dashed): %1; at 10 kHz (dotted): %2.")
+                        .arg(at(planned.low, 3), at(planned.high, 3));
+        }
+        words->setText(said + " Measured: verdigris dots.");
+    } else {
+        words->setText(document.solving() ? "computing what the plan predicts ..."
+                                          : "The plan's power could not be computed.");
+    }
+    QCPGraph* dots = plot->addGraph();
+    dots->setLineStyle(QCPGraph::lsNone);
+    dots->setPen(QPen(theme::color(Role::Verdigris)));
+    dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme::color(Role::Verdigris), 8));
+    for (const Dot& d : measured)
+        if (d.channel == channel) dots->addData(d.watts, d.thd);
+    plot->xAxis->setRange(0.05, line ? 100 : 30);
+    if (known && !f.power[channel].sweep.empty() && !line)
+        plot->xAxis->setRangeUpper(3 * f.power[channel].sweep.back().watts);
+    plot->yAxis->setRange(0.002, 20);
+    plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+} // namespace ember::app
