@@ -185,6 +185,7 @@ double MeasureStation::shareDone() const {
 void MeasureStation::refresh() {
     const Build& b = document.build();
     if (channel->count() != static_cast<int>(b.channels.size())) {
+        const QSignalBlocker quiet(channel);
         channel->clear();
         for (const Channel& c : b.channels) channel->addItem(QString::fromStdString(c.name));
     }
