@@ -128,6 +128,7 @@ int pictures(MainWindow& w, const QString& folder) {
     shot("bias");
     w.go("measure");
     w.station<MeasureStation>()->takeTone();
+    for (int k = 0; k < 40 && w.station<MeasureStation>()->distortionView()->ends().low.empty(); ++k) settle(250);
     shot("measure");
     w.go("logbook");
     shot("logbook");

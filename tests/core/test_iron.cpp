@@ -43,14 +43,14 @@ struct IronOnLoad {
     }
 };
 
-struct Run {
+struct ToneTaken {
     Recording record{std::vector<Probe>{}};
     bool ok = false;
 };
 
 /// A steady period; probes: source current, volts in and out, winding currents, the core's port amps and percent.
-Run run(const IronOnLoad& b, double hertz) {
-    Run out;
+ToneTaken run(const IronOnLoad& b, double hertz) {
+    ToneTaken out;
     const System sys = assemble(b.n);
     const auto op = operatingPoint(sys);
     PeriodicOptions o;
@@ -76,7 +76,7 @@ class TestIron : public QObject {
     void theFluxIsTheIntegralOfTheVolts() {
         const double volts = 250, hertz = 50;
         IronOnLoad b(volts, hertz, 1e9);
-        const Run r = run(b, hertz);
+        const ToneTaken r = run(b, hertz);
         QVERIFY(r.ok);
         const auto percent = r.record.evenly(6, 0, 1 / hertz, 256), drawn = r.record.evenly(5, 0, 1 / hertz, 256),
                    amps = r.record.evenly(3, 0, 1 / hertz, 256);
@@ -109,7 +109,7 @@ class TestIron : public QObject {
         QFETCH(double, volts);
         QFETCH(double, hertz);
         QFETCH(double, dc);
-        const Run r = run(IronOnLoad(volts, hertz, 8, dc), hertz);
+        const ToneTaken r = run(IronOnLoad(volts, hertz, 8, dc), hertz);
         QVERIFY(r.ok);
         const double given = -r.record.meanProduct(0, 1), load = std::pow(r.record.rms(2), 2) / 8,
                      copper = 100 * std::pow(r.record.rms(3), 2) + 0.5 * std::pow(r.record.rms(4), 2);
@@ -121,8 +121,8 @@ class TestIron : public QObject {
 
     /// A direct current takes a part of the flux: with it the same volts saturate.
     void directCurrentTakesFlux() {
-        const Run without = run(IronOnLoad(200, 50), 50),
-                  with = run(IronOnLoad(200, 50, 8, 4), 50); // 40 mA: 0.8 Vs of 0.9
+        const ToneTaken without = run(IronOnLoad(200, 50), 50),
+                        with = run(IronOnLoad(200, 50, 8, 4), 50); // 40 mA: 0.8 Vs of 0.9
         QVERIFY(without.ok && with.ok);
         QVERIFY(with.record.most(5) > 20 * without.record.most(5));
         QVERIFY(with.record.most(6) > 100);
@@ -133,7 +133,7 @@ class TestIron : public QObject {
         if (QStandardPaths::findExecutable("ngspice").isEmpty()) QSKIP("ngspice is not installed");
         const double hertz = 50;
         IronOnLoad b(380, hertz);
-        const Run r = run(b, hertz);
+        const ToneTaken r = run(b, hertz);
         QVERIFY(r.ok);
         QTemporaryDir dir;
         QFile f(dir.filePath("core.cir"));
