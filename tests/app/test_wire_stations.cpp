@@ -188,7 +188,7 @@ class TestWireStations : public WindowTest {
             const QString from = QString::fromStdString(wires::spoken(h.runs[k].wire.from));
             QVERIFY2(words.count(from) >= 2, qPrintable(from)); // in its picture's words, on its label
         }
-        QVERIFY(words.contains("0 V read first"));
+        QVERIFY(words.contains("after reading 0 V"));
         QVERIFY(!writeWiringPdf(doc().build(), h, "/nowhere/w.pdf"));
     }
     void whatAMeterShowsStandsBesideTheWire() {

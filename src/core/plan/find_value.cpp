@@ -34,7 +34,7 @@ class Search {
         for (const std::string& p : pointers) (void)setNumber(b, p, value);
         return b;
     }
-    /// What the figure is above what is wanted; unknown where it cannot be solved.
+    /// The figure minus the target; unknown where it cannot be solved.
     double off(double value) {
         const auto all = soughtFigures(with(value), catalogue, asked.group, asked.mainsVolts, stop, &warm);
         if (!all) {

@@ -80,7 +80,7 @@ std::vector<double> extrapolated(const Sag& sag, double inputRms) {
     return amps;
 }
 
-/// Of amps more that were given, the share that was then drawn more, by the last two rounds.
+/// Slope of the drawn current against the assumed one between two rounds, along the change of the assumed currents.
 double shareDrawn(const std::vector<double>& given0, const std::vector<double>& drawn0,
                   const std::vector<double>& given1, const std::vector<double>& drawn1) {
     double along = 0, square = 0;
@@ -97,9 +97,9 @@ double shareDrawn(const std::vector<double>& given0, const std::vector<double>& 
 Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std::size_t index, bool every,
                                 const Tone& tone, Sag& sag, ToneRun& run) {
     constexpr int rounds = 12;
-    // Amps that are called the same move the nodes by less than a thousandth of their volts.
+    // Converged: currents within these [A, share] move a node by less than a thousandth of its volts.
     constexpr double least = 2e-4, share = 0.004;
-    constexpr double closeVolts = 0.1; // of what was learnt about the supply and what it is
+    constexpr double closeVolts = 0.1; // between the learnt supply's node volts and the solved ones
     ChannelDc still(b, catalogue, index);
     const double channels = every ? static_cast<double>(b.channels.size()) : 1;
     std::vector<double> under = extrapolated(sag, tone.inputRms); // what the supply is taken to give
@@ -119,7 +119,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
         }
         const double close = std::max(least, share * largestDifference(music, {}));
         if (largestDifference(music, under) >= close) {
-            // Where a line through what is known of drawn(given) meets given (the secant's step).
+            // Secant step to drawn = assumed.
             if (!given.empty()) sag.back = shareDrawn(given, drawn, under, music);
             std::vector<double> next = under;
             for (std::size_t k = 0; k < next.size(); ++k) next[k] += (music[k] - under[k]) / (1 - sag.back);
@@ -128,7 +128,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
             continue;
         }
         if (largestDifference(under, sag.under) < close) break;
-        // It agrees with what was learnt about the supply: is that so?
+        // The tone agrees with the learnt supply; solve the real one to check it.
         if (auto done = load(b, catalogue, sag, under, tone.stop); !done) return done;
         double off = 0;
         for (std::size_t n = 0; n < supply.nodes.size(); ++n)

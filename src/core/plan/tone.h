@@ -28,7 +28,7 @@ struct Sag {
     Steady steady;                              ///< the supply under the tone's load; at first at rest
     std::vector<double> under = {};             ///< [A] per node that `steady` was solved for
     std::vector<std::vector<double>> ohms = {}; ///< how the nodes' volts follow the amps, as learnt (Broyden 1965)
-    double back = 0; ///< of amps more that the supply is taken for, the share that is then drawn more, as learnt
+    double back = 0; ///< slope of the drawn current against the assumed one, from the last two rounds
     /// What the signal draws beyond rest at a solved level, per node [A]: the last two, from which the next is
     /// extrapolated.
     struct Level {

@@ -9,7 +9,8 @@ namespace ember::app {
 
 QPixmap pictureOf(const Build& b, const chassis::LayoutFigures& f, const QSize& size,
                   const std::vector<Standing>& over) {
-    constexpr double ratio = 3; // drawn large, shown small: lines stay fine
+    // In a row drawn large and shown small, so that lines stay fine; larger ones keep their letters readable.
+    const double ratio = size == pictureSize ? 3 : 1.25;
     QImage image(size * ratio, QImage::Format_ARGB32_Premultiplied);
     image.fill(Qt::transparent);
     QPainter painter(&image);

@@ -143,9 +143,8 @@ void GroundsStation::compare() {
     const auto own = std::count_if(solved.figures.wires->harness.runs.begin(), solved.figures.wires->harness.runs.end(),
                                    [&](const Run& r) { return r.kind == RunKind::Ground && r.own; });
     auto* about = label(
-        QString(
-            "Hum and noise at the load, input shorted, worst channel.%1 Returning by the chassis counts its contacts "
-            "as good as new, and shares it with a fault's current. Enter joins them so.")
+        QString("Hum and noise at the load, input shorted, worst channel.%1 The chassis as return is computed with "
+                "clean contacts, and a fault's current flows in it too. Enter wires the selected one.")
             .arg(own == 0   ? QString()
                  : own == 1 ? QString(" A wire of your own stays in each.")
                             : QString(" %1 wires of your own stay in each.").arg(own)),
@@ -158,7 +157,7 @@ void GroundsStation::compare() {
     all->setObjectName("schoolTable");
     std::vector<WireRow> rows;
     const auto compared = compareSchools(solved.build, Catalogue::shipped(), solved.figures);
-    // The metal is in nobody's hand: its contacts age, and a fault's current shares it.
+    // Never commended: contact resistance to the chassis rises with age, and a fault's current flows in the same metal.
     double best = INFINITY;
     for (const School& s : compared)
         if (s.scheme != GroundScheme::ChassisReturn) best = std::min(best, s.rms);

@@ -1,5 +1,6 @@
 #include "wiring_pdf.h"
 
+#include "app/theme/paper.h"
 #include "app/widgets/words.h"
 #include "core/chassis/assembly.h"
 #include "core/chassis/layout_edits.h"
@@ -46,7 +47,7 @@ void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, c
     };
     p.setPen(QPen(Qt::black, 0.2));
     p.drawRect(QRectF(at(top.width, top.height), at(0, 0)));
-    p.setPen(QPen(QColor(150, 150, 150), 0.15));
+    p.setPen(QPen(theme::paperGrey, 0.15));
     for (const PlacedPart& part : b.chassis.parts) {
         const chassis::Vector place = chassis::frameOf(b.chassis, part).origin;
         const QPointF c = at(place.x(), place.y());
@@ -59,7 +60,7 @@ void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, c
         for (const Vector& v : r.path) way << at(v.x(), v.y());
         p.drawPolyline(way);
     };
-    p.setPen(QPen(QColor(200, 200, 200), 0.15));
+    p.setPen(QPen(theme::paperPaleGrey, 0.15));
     for (const Run& r : h.runs) draw(r);
     p.setPen(QPen(Qt::black, 0.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     draw(lit);
@@ -95,7 +96,7 @@ void drawRuns(QPainter& p, QPdfWriter& pdf, const Build& b, const Harness& h, in
         if (r.screened) more += ", screened";
         const Continuity c = network.of(r);
         write(p, QRectF(box.x(), box.y() + 5, box.width(), 14), Qt::AlignLeft | Qt::TextWordWrap,
-              QString("%1\n%2, joins %3\nall wired, plug out, valves out, 0 V read first: %4 at %5")
+              QString("%1\n%2, joins %3\nohmmeter, all wired, plug and valves out, after reading 0 V: %4 at %5")
                   .arg(more, nameOf(r.kind), text(r.net), ohms(c.ohms), text(spoken(c.at))),
               2.7);
     }
@@ -111,7 +112,7 @@ void drawLabels(QPainter& p, QPdfWriter& pdf, const Harness& h, int& pages) {
         const QRectF box(margin + place % across * width, margin + place / across * height, width, height);
         const Run& r = h.runs[k / 2];
         const bool first = k % 2 == 0;
-        p.setPen(QPen(QColor(150, 150, 150), 0.1, Qt::DashLine));
+        p.setPen(QPen(theme::paperGrey, 0.1, Qt::DashLine));
         p.drawRect(box);
         p.setPen(Qt::black);
         const QRectF inner = box.adjusted(1, 1, -1, -1);

@@ -245,7 +245,9 @@ QString WiringStation::continuity(const Run& r) {
     const Continuity c = network->of(r);
     const auto ohms = [](double value) { return std::isfinite(value) ? text(value, Unit::Ohm) : QString("open"); };
     QString s =
-        QString("All wired, plug out, valves out, 0 V read first: from %1 to the first capacitor's return <b>%2</b>")
+        QString(
+            "Ohmmeter, when all is wired, plug and valves out, after reading 0 V there: %1 to the first capacitor's "
+            "return <b>%2</b>")
             .arg(text(spoken(c.at)), ohms(c.ohms));
     if (!c.charging.empty()) s += QString(", reached slowly as %1 charges").arg(tag(c.charging));
     for (const WrongReading& w : c.wrong) s += QString("; %1: %2").arg(ohms(w.ohms), text(w.cause));
