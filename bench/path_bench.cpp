@@ -10,6 +10,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <cstdio>
@@ -36,6 +37,13 @@ double best(int times, const auto& work) {
     double least = 1e12;
     for (int k = 0; k < times; ++k) least = std::min(least, milliseconds(work));
     return least;
+}
+
+double median(int times, const auto& work) {
+    std::vector<double> all;
+    for (int k = 0; k < times; ++k) all.push_back(milliseconds(work));
+    std::nth_element(all.begin(), all.begin() + times / 2, all.end());
+    return all[static_cast<std::size_t>(times / 2)];
 }
 
 /// The simulator in batch mode on this text [ms], the best of so many runs. 0: it did not run; one that has not ended
@@ -87,12 +95,12 @@ int main() {
     for (const auto& [name, b] : {std::pair{"demo", &demo}, std::pair{"four valves", &four}}) {
         WarmStart warm;
         (void)solveFigures(*b, catalogue, {}, &warm);
-        const double edit = best(5, [&, &of = *b] {
+        const double edit = median(11, [&, &of = *b] {
             WarmStart own = warm;
             (void)solveFigures(of, catalogue, {}, &own);
         });
         Figures figures = solveFigures(*b, catalogue, {}, &warm);
-        const double all = best(5, [&, &of = *b] { completeFigures(of, catalogue, figures); });
+        const double all = median(11, [&, &of = *b] { completeFigures(of, catalogue, figures); });
         fmt::print(
             "{}: an edit's steady figures {:.1f} ms (30 allowed), all curves and power {:.0f} ms (300 allowed)\n", name,
             edit, all);
