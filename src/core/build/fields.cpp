@@ -5,7 +5,7 @@
 namespace ember::fields {
 
 namespace {
-constexpr Range farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4}, share{0, 1}, amps{1e-4, 100};
+constexpr Range amps{1e-4, 100};
 } // namespace
 
 void visit(Visitor& v, Mains& m) {

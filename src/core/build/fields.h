@@ -32,6 +32,9 @@ struct List {
     [[nodiscard]] Object at(std::size_t k) const { return entry(values, k); }
 };
 
+/// What is allowed of the numbers that most parts have.
+inline constexpr Range farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4}, share{0, 1};
+
 inline constexpr std::size_t longestText = 20000; ///< bytes
 
 class Visitor {

@@ -6,8 +6,7 @@
 namespace ember::fields {
 
 namespace {
-constexpr Range openable{1e-3, 1e12}, farads{1e-12, 1}, volts{0.1, 5000}, watts{1e-3, 1e4}, share{0, 1},
-    amps{1e-6, 100}, spread{0, 0.9};
+constexpr Range openable{1e-3, 1e12}, smallAmps{1e-6, 100}, spread{0, 0.9};
 constexpr std::array<std::string_view, 9> partKinds{"resistor", "capacitor", "choke", "potentiometer", "transformer",
                                                     "source",   "diode",     "zener", "adjuster"};
 static_assert(partKinds.size() == std::variant_size_v<PartValue>);
@@ -52,7 +51,7 @@ void visit(Visitor& v, ChokePart& p) {
     v.text("id", p.id);
     v.number("inductance", p.inductance, Unit::Henry, {1e-6, 1e4});
     v.number("resistance", p.resistance, Unit::Ohm, openable);
-    v.number("amps", p.amps, Unit::Ampere, amps);
+    v.number("amps", p.amps, Unit::Ampere, smallAmps);
     v.number("tolerance", p.tolerance, Unit::None, share);
 }
 void visit(Visitor& v, PotentiometerPart& p) {
@@ -87,7 +86,7 @@ void visit(Visitor& v, OutputTransformer& t) {
 }
 void visit(Visitor& v, CurrentSourcePart& p) {
     v.text("id", p.id);
-    v.number("amps", p.amps, Unit::Ampere, amps);
+    v.number("amps", p.amps, Unit::Ampere, smallAmps);
     v.number("knee", p.knee, Unit::Volt, {0.01, 50});
     v.number("volts", p.volts, Unit::Volt, volts);
     v.number("tolerance", p.tolerance, Unit::None, share);
@@ -96,7 +95,7 @@ void visit(Visitor& v, DiodePart& p) {
     v.text("id", p.id);
     v.number("drop", p.drop, Unit::Volt, {0.1, 10});
     v.integer("inSeries", p.inSeries, 1, 50);
-    v.number("amps", p.amps, Unit::Ampere, amps);
+    v.number("amps", p.amps, Unit::Ampere, smallAmps);
 }
 void visit(Visitor& v, ZenerPart& p) {
     v.text("id", p.id);

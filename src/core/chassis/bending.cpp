@@ -11,7 +11,7 @@ namespace ember::chassis {
 namespace {
 
 constexpr int terms = 31, columns = 41, rows = 29;
-constexpr double pi = std::numbers::pi, gravity = 9.81;
+constexpr double pi = std::numbers::pi;
 
 /// sin(m pi x / length) for m = 1 .. terms (columns) at `count` points from rim to rim (rows).
 Eigen::MatrixXd sines(int count) {

@@ -5,6 +5,8 @@
 
 namespace ember::chassis {
 
+inline constexpr double gravity = 9.81; ///< [m/s2]
+
 /// A weight spread evenly over a rectangle of the top.
 struct PlateLoad {
     Footprint over;

@@ -1,5 +1,7 @@
 #include "exposure.h"
 
+#include "core/base/contains.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -11,10 +13,6 @@ double Exposure::db() const {
 }
 
 namespace {
-
-bool holds(const std::vector<std::string>& all, const std::string& id) {
-    return !id.empty() && std::find(all.begin(), all.end(), id) != all.end();
-}
 
 /// A pair carrying `amps` with its wires `spacing` apart, at `d` [m]: 2e-7 I s / d^2 [T].
 double pairField(double amps, double spacing, double d) {
@@ -28,7 +26,7 @@ ExposureFigures exposures(const Chassis& c, const std::vector<Dipole>& dipoles, 
     ExposureFigures out;
     for (std::size_t v = 0; v < c.parts.size(); ++v) {
         const PlacedPart& victim = c.parts[v];
-        const bool small = holds(hum.smallValves, victim.of);
+        const bool small = contains(hum.smallValves, victim.of);
         if (victim.kind != "jack" && victim.kind != "potentiometer" && !(victim.kind == "socket" && small)) continue;
         // Wires arrive under the chassis, at the part's origin.
         const Vector point = toChassis(frameOf(c, victim), 0, 0, -0.01);
@@ -39,7 +37,7 @@ ExposureFigures exposures(const Chassis& c, const std::vector<Dipole>& dipoles, 
             square += tesla * tesla;
         };
         for (const Dipole& d : dipoles)
-            if (holds(hum.iron, c.parts[d.part].of)) add(d.part, fieldAt(d, point).norm());
+            if (contains(hum.iron, c.parts[d.part].of)) add(d.part, fieldAt(d, point).norm());
         for (std::size_t s = 0; s < c.parts.size(); ++s) {
             const PlacedPart& source = c.parts[s];
             const double d = (toChassis(frameOf(c, source), 0, 0, -0.01) - point).norm();

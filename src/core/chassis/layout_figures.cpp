@@ -14,7 +14,7 @@ namespace ember::chassis {
 
 namespace {
 
-constexpr double gravity = 9.81, carryingFactor = 2.5;
+constexpr double carryingFactor = 2.5;
 
 double valveHeat(const Build& b, const Catalogue& catalogue, const plan::Steady& s, const std::string& id) {
     const auto heater = [&](const std::string& type) {

@@ -2,6 +2,7 @@
 
 #include "metal.h"
 
+#include "core/base/contains.h"
 #include "core/schematic/channel_parts.h"
 
 #include <algorithm>
@@ -14,10 +15,6 @@ namespace ember::chassis {
 namespace {
 
 constexpr double besselStep = 0.05;
-
-bool holds(const std::vector<std::string>& all, const std::string& id) {
-    return !id.empty() && std::find(all.begin(), all.end(), id) != all.end();
-}
 
 double shortfall(double db, double from, double over) {
     return std::max(0.0, db - from) / over;
@@ -66,10 +63,10 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         p.can = from.kind == "can" && from.face == Face::Top;
         p.iron = from.kind == "transformer" || from.kind == "choke";
         p.watts = from.face == Face::Top ? heatOf(b, catalogue, figures, from) * shareToTop(from) : 0;
-        p.hums = holds(hum.iron, from.of);
-        p.outputIron = holds(outputIron, from.of);
+        p.hums = contains(hum.iron, from.of);
+        p.outputIron = contains(outputIron, from.of);
         p.victim = from.kind == "jack" || from.kind == "potentiometer" ||
-                   (from.kind == "socket" && holds(hum.smallValves, from.of));
+                   (from.kind == "socket" && contains(hum.smallValves, from.of));
         if (from.kind == "inlet" || from.kind == "fuse" || from.kind == "switch") p.pairTesla = 2e-7 * 1 * 0.005;
         if (from.kind == "socket" && !hum.rectifier.empty() && from.of == hum.rectifier)
             p.pairTesla = 5 * 2e-7 * 0.5 * 0.01;

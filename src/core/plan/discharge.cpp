@@ -17,7 +17,6 @@ using namespace circuit;
 namespace {
 
 constexpr double openOhms = 1e12; // [ohm] an open switch or fuse
-constexpr double followed = 1200; // [s]
 constexpr double handVolts = 5;   // [V] left after a discharge by hand
 constexpr double handSeconds = 5; // [s] that a short-time overload is tested for (IEC 60115-1)
 constexpr double overload = 6.25; // times the rated watts, there
@@ -91,7 +90,7 @@ Expected<Discharge> dischargeOf(const Build& b, const Steady& steady, std::stop_
     for (const Followed& f : all) out.capacitors.push_back({f.id, f.node, f.farads, f.start, {}, unknown, unknown});
     Stepper stepper(sys, 0.5, 16);
     TransientOptions o;
-    o.duration = followed;
+    o.duration = dischargeFollowed;
     o.tolerance = 1e-4;
     o.stop = std::move(stop);
     const auto keep = [&](const State& at) {

@@ -15,7 +15,8 @@ namespace ember::plan {
 Supply guaranteedPaths(const Supply& supply);
 
 /// Every capacitor of the supply and of the bias supply, from the highest volts of a solved steady state on, with the
-/// valves cold. Followed for 20 minutes; what has not fallen by then is NaN.
+/// valves cold. Followed for so long; what has not fallen by then is NaN.
+inline constexpr double dischargeFollowed = 1200; ///< [s]
 Expected<Discharge> dischargeOf(const Build& build, const Steady& steady, std::stop_token stop = {});
 
 /// A resistor to take a capacitor down by hand. Its watts follow from the short-time overload that IEC 60115-1 tests:

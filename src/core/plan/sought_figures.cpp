@@ -90,11 +90,10 @@ void power(const Build& b, const Catalogue& catalogue, const Steady* s, std::vec
     }
 }
 
-constexpr double followed = 1200; ///< [s] for which dischargeOf() looks
-
 void discharge(const Discharge* d, std::vector<SoughtFigure>& out) {
     double slowest = unknown;
-    if (const CapacitorDischarge* c = d ? d->slowest() : nullptr) slowest = std::isfinite(c->to50) ? c->to50 : followed;
+    if (const CapacitorDischarge* c = d ? d->slowest() : nullptr)
+        slowest = std::isfinite(c->to50) ? c->to50 : dischargeFollowed;
     Adder(out, SoughtGroup::Discharge)("discharge.seconds", "every capacitor below 50 V, valves cold", Unit::Second,
                                        slowest);
 }

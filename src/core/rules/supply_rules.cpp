@@ -43,10 +43,6 @@ void capacitorVoltsRule(const Build& b, const plan::Figures& f, std::vector<Find
     }
 }
 
-std::string amps(double a) {
-    return format(a, Unit::Ampere);
-}
-
 } // namespace
 
 void supplyRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
@@ -54,10 +50,10 @@ void supplyRules(const Build& b, const Catalogue&, const plan::Figures& f, std::
     if (!f.high || !f.nominal) return;
     const plan::Steady& s = *f.high;
     const auto made = [](double carried) { return nextUp(carried / 0.9, Series::E12); };
-    againstLimit(
-        out, "winding-amps", "The plate winding's current", s.legRms, b.transformer.plateAmps, Unit::Ampere,
-        "RMS of one leg: charging pulses heat more than their mean says.",
-        setValue(fmt::format("a winding made for {}", amps(made(s.legRms))), "/transformer/plateAmps", made(s.legRms)));
+    againstLimit(out, "winding-amps", "The plate winding's current", s.legRms, b.transformer.plateAmps, Unit::Ampere,
+                 "RMS of one leg: charging pulses heat more than their mean says.",
+                 setValue(fmt::format("a winding made for {}", format(made(s.legRms), Unit::Ampere)),
+                          "/transformer/plateAmps", made(s.legRms)));
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const Section& part = b.supply.sections[k];
         const auto used = s.partWatts.find(part.id);
@@ -68,7 +64,7 @@ void supplyRules(const Build& b, const Catalogue&, const plan::Figures& f, std::
         const double direct = s.chokeAmps.at(part.id);
         againstLimit(out, "choke-amps/" + part.id, upper(part.id) + " direct current", direct, part.amps, Unit::Ampere,
                      "Beyond it the core saturates and the ripple rises.",
-                     setValue(fmt::format("a choke made for {}", amps(made(direct))),
+                     setValue(fmt::format("a choke made for {}", format(made(direct), Unit::Ampere)),
                               fmt::format("/supply/sections/{}/amps", k), made(direct)));
     }
     for (std::size_t k = 0; k < b.supply.bleeders.size(); ++k) {

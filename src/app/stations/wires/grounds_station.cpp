@@ -159,9 +159,9 @@ void GroundsStation::compare() {
     const auto compared = compareSchools(solved.build, Catalogue::shipped(), solved.figures);
     // Never commended: contact resistance to the chassis rises with age, and a fault's current flows in the same metal.
     double best = INFINITY;
-    for (const School& s : compared)
+    for (const auto& s : compared)
         if (s.scheme != GroundScheme::ChassisReturn) best = std::min(best, s.rms);
-    for (const School& s : compared) {
+    for (const auto& s : compared) {
         const int k = static_cast<int>(s.scheme);
         rows.push_back({QString::number(k),
                         {scheme->itemText(k) + (s.scheme == solved.build.wiring.grounds ? ", as now" : ""),

@@ -18,7 +18,7 @@ using namespace wires;
 
 namespace {
 
-constexpr double sheetWidth = 210, sheetHeight = 297, margin = 12; // [mm]
+constexpr double pageWidth = 210, pageHeight = 297, pageMargin = 12; // [mm]
 constexpr int dotsPerInch = 600;
 
 QFont fontOf(double millimetres, bool bold = false) {
@@ -75,14 +75,15 @@ QString ohms(double value) {
 
 void drawRuns(QPainter& p, QPdfWriter& pdf, const Build& b, const Harness& h, int& pages) {
     constexpr int across = 2, along = 3;
-    constexpr double width = (sheetWidth - 2 * margin) / across, height = (sheetHeight - 2 * margin) / along,
+    constexpr double width = (pageWidth - 2 * pageMargin) / across, height = (pageHeight - 2 * pageMargin) / along,
                      words = 20;
     const ContinuityNetwork network(b, h);
     for (std::size_t k = 0; k < h.runs.size(); ++k) {
         const Run& r = h.runs[k];
         const auto place = static_cast<int>(k) % (across * along);
         if (place == 0 && pages++ > 0) pdf.newPage();
-        const QRectF box(margin + place % across * width, margin + place / across * height, width - 4, height - 4);
+        const QRectF box(pageMargin + place % across * width, pageMargin + place / across * height, width - 4,
+                         height - 4);
         if (!r.path.empty()) drawRun(p, box.adjusted(0, words, 0, 0), b, h, r);
         p.setPen(Qt::black);
         write(p, QRectF(box.x(), box.y(), box.width(), 5), Qt::AlignLeft | Qt::AlignVCenter,
@@ -104,12 +105,12 @@ void drawRuns(QPainter& p, QPdfWriter& pdf, const Build& b, const Harness& h, in
 
 void drawLabels(QPainter& p, QPdfWriter& pdf, const Harness& h, int& pages) {
     constexpr double width = 38, height = 14;
-    const int across = static_cast<int>((sheetWidth - 2 * margin) / width),
-              along = static_cast<int>((sheetHeight - 2 * margin) / height);
+    const int across = static_cast<int>((pageWidth - 2 * pageMargin) / width),
+              along = static_cast<int>((pageHeight - 2 * pageMargin) / height);
     for (std::size_t k = 0; k < 2 * h.runs.size(); ++k) {
         const int place = static_cast<int>(k) % (across * along);
         if (place == 0 && pages++ > 0) pdf.newPage();
-        const QRectF box(margin + place % across * width, margin + place / across * height, width, height);
+        const QRectF box(pageMargin + place % across * width, pageMargin + place / across * height, width, height);
         const Run& r = h.runs[k / 2];
         const bool first = k % 2 == 0;
         p.setPen(QPen(theme::paperGrey, 0.1, Qt::DashLine));

@@ -1,5 +1,6 @@
 #include "part_groups.h"
 
+#include "core/base/contains.h"
 #include "core/build/path.h"
 #include "core/chassis/layout_figures.h"
 #include "core/schematic/channel_parts.h"
@@ -7,14 +8,6 @@
 #include <algorithm>
 
 namespace ember::chassis::arrange {
-
-namespace {
-
-bool holds(const std::vector<std::string>& all, const std::string& id) {
-    return std::find(all.begin(), all.end(), id) != all.end();
-}
-
-} // namespace
 
 PartGroups groupParts(const Build& b) {
     const std::vector<PlacedPart>& parts = b.chassis.parts;
@@ -39,8 +32,8 @@ PartGroups groupParts(const Build& b) {
         take("output-" + b.channels[c].id, own.outputs);
         for (const std::string& id : bottles[c]) {
             const auto users =
-                std::count_if(bottles.begin(), bottles.end(), [&](const auto& x) { return holds(x, id); });
-            take(id, users > 1 ? groups.shared : holds(hum.smallValves, id) ? own.smallValves : own.outputValves);
+                std::count_if(bottles.begin(), bottles.end(), [&](const auto& x) { return contains(x, id); });
+            take(id, users > 1 ? groups.shared : contains(hum.smallValves, id) ? own.smallValves : own.outputValves);
         }
         for (const std::string& iron : schematic::signalIron(b.channels[c])) take(iron, own.iron);
     }
