@@ -19,8 +19,8 @@ BiasRange biasRange(const BiasSupply& bias, const Steady& steady);
 /// Of its plate's watts, what an output valve may burn at a first start: a start this cold leaves time to read meters.
 inline constexpr double coldShare = 0.25;
 
-/// Grid volts, to the cathode, at which an average new valve of this kind burns `watts` at its plate with these volts on
-/// plate and screen (of a triode the screen is not asked). NaN: no plate volts.
+/// Grid volts, to the cathode, at which an average new valve of this kind burns `watts` at its plate with these volts
+/// on plate and screen (of a triode the screen is not asked). NaN: no plate volts.
 double gridForWatts(const TypeSection& valve, double plate, double screen, double watts);
 
 /// Volts at an output grid, from its cathode, at which an average new valve burns coldShare of its plate's limit, with

@@ -82,6 +82,18 @@ std::vector<RailLoad> railLoads(const Build& b, const Steady& s) {
     return out;
 }
 
+std::vector<RailLoad> biasedRailLoads(const Build& b, const Steady& s) {
+    auto loads = railLoads(b, s);
+    for (RailLoad& l : loads) {
+        if (!s.end || l.node >= s.end->loads.size()) continue;
+        const NodeLoad& known = s.end->loads[l.node];
+        // d ln i / d ln v = 1.5 v / (v - v0)
+        const double steepness = known.amps > 1e-9 ? known.siemens * l.volts / known.amps : 0;
+        if (steepness > 1.5) l.cutOff = l.volts * (1 - 1.5 / std::min(steepness, 30.0));
+    }
+    return loads;
+}
+
 namespace {
 
 /// The worst tenth of a second of a fuse's current squared, in steps of a fiftieth.

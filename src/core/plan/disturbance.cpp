@@ -20,7 +20,7 @@ constexpr double leadIn = 0.4; // [s] from the means to the ripple that belongs 
 
 Expected<Curve> disturbed(const Build& b, const Catalogue& catalogue, const Steady& steady, const Disturbance& d,
                           double seconds, std::stop_token stop) {
-    auto loads = railLoads(b, steady);
+    auto loads = biasedRailLoads(b, steady);
     const std::size_t atRest = loads.size();
     for (const Draw& draw : d.draws) {
         if (draw.node < 1 || draw.node > static_cast<int>(steady.nodes.size()))

@@ -105,6 +105,7 @@ struct Cycle {
 };
 
 /// Steady state under one set of conditions.
+struct WarmStart;
 struct Steady {
     Conditions conditions;
     std::vector<NodeFigures> nodes;
@@ -124,6 +125,7 @@ struct Steady {
     std::vector<ChannelPoint> channels;
     Cycle cycle;
     double residual = unknown;
+    std::shared_ptr<const WarmStart> end; ///< the slow state that it was solved to: the start of a nearby one
     Steady();
     Steady(const Steady&);
     Steady(Steady&&) noexcept;

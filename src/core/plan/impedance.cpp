@@ -16,7 +16,7 @@ Expected<ImpedanceCurve> supplyImpedance(const Build& b, const Catalogue& catalo
     SteadyOptions options;
     options.tolerance = 1e-6;
     options.stop = stop;
-    WarmStart warm;
+    WarmStart warm = steady.end ? *steady.end : WarmStart{};
     const auto rest = solveSteady(b, catalogue, steady.conditions, options, &warm);
     if (!rest) return rest.problem();
     const std::vector<NodeLoad> stages = warm.loads; // what they draw and how it follows the volts

@@ -23,7 +23,7 @@ std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, 
     if (!(gain > 1e-6)) return out;
     ToneRun run;
     Tone tone{0, hertz, stop};
-    Sag sag{.warm = {}, .steady = steady};
+    Sag sag{.warm = steady.end ? *steady.end : WarmStart{}, .steady = steady};
     const double reference = about.referenceVolts();
     // By twos where nothing happens yet, then as finely as a chart wants it.
     const auto next = [&](double volts) { return volts * (volts * gain < 0.4 * reference ? 2 : std::numbers::sqrt2); };
@@ -54,7 +54,7 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     out.load = load;
     const Ports ports = portsOf(b, catalogue, steady, index);
     out.outputOhms = ports.outputOhms, out.inputOhms = ports.inputOhms;
-    out.gain = responseEnds(b, catalogue, steady, index).gain; // until the reference level says it better
+    out.gain = ports.gain; // until the reference level says it better
     out.sweep = levelSweep(b, catalogue, steady, index, 1000, stop);
     if (out.sweep.empty()) return out;
     const auto where = [&](double ToneFigures::*quantity, double wanted, const auto& read) {

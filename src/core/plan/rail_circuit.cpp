@@ -50,9 +50,16 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
         if (connection == Connection::Doubler) middle = legs.b;
     }
     c.sections = addChain(n, b.supply, c.rails, middle, taps, tapRectifiers(catalogue, {}));
-    for (const RailLoad& l : loads)
+    for (const RailLoad& l : loads) {
+        Node foot = ground;
+        if (l.cutOff > 0) {
+            foot = n.node("cut-off");
+            n.add(VoltageSource{foot, ground, {l.cutOff}});
+        }
+        const double above = l.volts - l.cutOff;
         c.loads.push_back(
-            n.add(NonlinearDevice{{c.rails[l.node], ground}, VacuumLaw{l.amps / (l.volts * std::sqrt(l.volts))}}));
+            n.add(NonlinearDevice{{c.rails[l.node], foot}, VacuumLaw{l.amps / (above * std::sqrt(above))}}));
+    }
     return c;
 }
 

@@ -17,22 +17,28 @@ namespace ember::plan {
 
 Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token stop, WarmStart* warm) {
     Figures f;
-    WarmStart own;
-    WarmStart& start = warm ? *warm : own;
-    const auto at = [&](double volts, bool valves, bool cycle, WarmStart& w) -> std::optional<Steady> {
+    const auto at = [&](double volts, bool valves, WarmStart start) {
         Conditions c;
         c.mainsVolts = volts;
         c.smallIn = c.outputsIn = valves;
-        auto s = solveSteady(b, catalogue, c, {.cycle = cycle, .stop = stop}, &w);
-        if (s) return *s;
-        f.failures.push_back(s.problem().text());
-        return std::nullopt;
+        auto s = solveSteady(b, catalogue, c, {.cycle = valves, .stop = stop}, &start);
+        return std::pair(std::move(s), std::move(start));
     };
-    f.nominal = at(b.mains.volts, true, true, start);
-    WarmStart low = start, high = start, cold;
-    f.low = at(b.mains.low, true, true, low);
-    f.high = at(b.mains.high, true, true, high);
-    f.cold = at(b.mains.high, false, false, cold);
+    const auto keep = [&](Expected<Steady>&& s, std::optional<Steady>& to) {
+        if (s)
+            to = std::move(*s);
+        else
+            f.failures.push_back(s.problem().text());
+    };
+    // On two processors: the supply without valves beside the nominal mains, then low beside high.
+    auto cold = std::async(std::launch::async, at, b.mains.high, false, WarmStart{});
+    auto [nominal, start] = at(b.mains.volts, true, warm ? *warm : WarmStart{});
+    auto high = std::async(std::launch::async, at, b.mains.high, true, start);
+    keep(std::move(nominal), f.nominal);
+    keep(at(b.mains.low, true, start).first, f.low);
+    keep(high.get().first, f.high);
+    keep(cold.get().first, f.cold);
+    if (warm) *warm = std::move(start);
     chassis::LayoutSolver layout;
     f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogue, f));
     return f;

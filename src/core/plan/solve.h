@@ -14,13 +14,18 @@ Figures solveFigures(const Build& build, const Catalogue& catalogue, std::stop_t
 /// Adds what takes longer: switch-on, switch-off and the channels' power. Leaves `figures` incomplete when stopped.
 void completeFigures(const Build& build, const Catalogue& catalogue, Figures& figures, std::stop_token stop = {});
 
-/// What loads the supply while it changes slowly: space-charge laws K v^1.5 through the stages' steady currents.
+/// What loads the supply while it changes slowly: space-charge laws K (v - v0)^1.5 through the stages' steady currents.
 struct RailLoad {
     std::size_t node;
     double amps, volts; ///< where it is known [A, V]
     std::string valve;  ///< type whose heater it follows; empty: it draws whatever is hot
+    double cutOff = 0;  ///< v0 [V]: below it nothing is drawn
 };
+/// With v0 = 0, as valves with cathode bias have it.
 std::vector<RailLoad> railLoads(const Build& build, const Steady& steady);
+/// With v0 from how the stages' currents followed the volts in the steady state: fixed bias that stays while the
+/// plates' and screens' volts fall cuts its valves off early. For changes while the mains is on.
+std::vector<RailLoad> biasedRailLoads(const Build& build, const Steady& steady);
 
 /// From cold at the steady state's mains volts, every valve's heater warming; `seconds` long.
 Expected<Curve> switchOn(const Build& build, const Catalogue& catalogue, const Steady& steady, double seconds,

@@ -159,7 +159,7 @@ Expected<std::map<std::string, double>> sourceUncertainty(const Build& b, const 
     }
     copper.transformer.plateResistance *= 1 + t.resistanceTolerance;
     copper.transformer.primaryResistance *= 1 + t.resistanceTolerance;
-    WarmStart warm;
+    WarmStart warm = nominal.end ? *nominal.end : WarmStart{};
     for (const Build* x : {&volts, &copper}) {
         const auto s = solveSteady(*x, catalogue, nominal.conditions, {.tolerance = 1e-5, .stop = stop}, &warm);
         if (!s) return s.problem();

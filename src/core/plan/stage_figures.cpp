@@ -115,6 +115,7 @@ Ports portsOf(const Build& b, const Catalogue& catalogue, const Steady& s, std::
     if (const auto point = c.operatingPoint()) {
         const circuit::Complex share = c.gain(*point, behind.source, behind.input, hertz);
         out.inputOhms = std::abs(series * share / (1.0 - share));
+        out.gain = std::abs(c.gain(*point, behind.source, h.output, hertz) / share);
     }
     return out;
 }

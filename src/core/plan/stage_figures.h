@@ -15,6 +15,7 @@ HeldChannel withoutLoad(HeldChannel held, const Build& build, std::size_t channe
 /// Impedance at a channel's output without its load, and what its source sees [ohm], 1 kHz. NaN: not solved.
 struct Ports {
     double outputOhms = unknown, inputOhms = unknown;
+    double gain = unknown; ///< of the signal that enters
 };
 Ports portsOf(const Build& build, const Catalogue& catalogue, const Steady& steady, std::size_t channel);
 

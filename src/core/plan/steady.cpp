@@ -236,18 +236,18 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
                 readCycle(out.cycle, s, probes, record, period.period);
                 readRipple(out, probes, record, period.period);
             }
-            if (warm) {
-                *warm = {heaters,
-                         {},
-                         lampKelvin,
-                         conditions.mainsVolts,
-                         loads,
-                         last,
-                         out.biasRail,
-                         biasVolts(b),
-                         std::vector<double>(states.begin(), states.end())};
-                for (const HeaterGroup& g : heaters) warm->heaterVolts.push_back(noLoadVolts(b, g));
-            }
+            WarmStart end{heaters,
+                          {},
+                          lampKelvin,
+                          conditions.mainsVolts,
+                          loads,
+                          last,
+                          out.biasRail,
+                          biasVolts(b),
+                          std::vector<double>(states.begin(), states.end())};
+            for (const HeaterGroup& g : heaters) end.heaterVolts.push_back(noLoadVolts(b, g));
+            if (warm) *warm = end;
+            out.end = std::make_shared<const WarmStart>(std::move(end));
             return out;
         }
     }

@@ -30,7 +30,7 @@ struct SteadyOptions {
     std::stop_token stop = {};
     bool rough = false; ///< steps and agreement for a spread of builds: means within 0.05 %, a third of the time
     std::vector<double> musicAmps = {}; ///< [A] per node, mean, that a signal draws beyond what the stages draw at rest
-    Miswiring wiring = {};                 ///< mistakes in the channels' wiring
+    Miswiring wiring = {};              ///< mistakes in the channels' wiring
 };
 
 /// `warm` is used as the start when it fits and holds the solution's slow state afterwards.

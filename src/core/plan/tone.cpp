@@ -14,7 +14,7 @@ Expected<Done> solveTone(const Build& b, const Catalogue& catalogue, std::size_t
     const HeldChannel h =
         heldChannel(b, catalogue, channel, supply, {0, tone.inputRms * std::numbers::sqrt2, tone.frequency, 0});
     auto solved = schematic::steadyTone(h.schematic, tone.frequency, h.output,
-                                        run.tone.states.empty() ? nullptr : &run.tone, tone.stop);
+                                        run.tone.states.empty() ? nullptr : &run.tone, tone.stop, tone.accuracy);
     if (!solved) return Problem{b.channels[channel].name, solved.problem().sentence};
     run.tone = std::move(*solved);
     run.draws.clear();
@@ -97,25 +97,29 @@ double shareDrawn(const std::vector<double>& given0, const std::vector<double>& 
 Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std::size_t index, bool every,
                                 const Tone& tone, Sag& sag, ToneRun& run) {
     constexpr int rounds = 12;
-    // Converged: currents within these [A, share] move a node by less than a thousandth of its volts.
-    constexpr double least = 2e-4, share = 0.004;
-    constexpr double closeVolts = 0.1; // between the learnt supply's node volts and the solved ones
+    // Converged: currents within these [A, share] move a node by less than a thousandth of its volts, the watts by less
+    // than 1 dB / 50.
+    constexpr double least = 2e-4, share = 0.015;
+    constexpr double closeShare = 1e-3; // between the learnt supply's node volts and the solved ones
     ChannelDc still(b, catalogue, index);
     const double channels = every ? static_cast<double>(b.channels.size()) : 1;
     std::vector<double> under = extrapolated(sag, tone.inputRms); // what the supply is taken to give
     under.resize(sag.steady.nodes.size(), 0.0);
+    Tone draft = tone; // as well as its draw needs it
+    draft.accuracy = schematic::ToneAccuracy::Draft;
+    std::vector<NodeDraw> more;
     std::vector<double> given, drawn; // of the round before: what the supply was taken for, and what was then drawn
     for (int round = 0; round < rounds; ++round) {
         const ChannelSupply supply = supplyUnder(b, sag, under);
-        if (auto done = solveTone(b, catalogue, index, supply, tone, run); !done) return done;
+        if (auto done = solveTone(b, catalogue, index, supply, draft, run); !done) return done;
         // What it draws beyond what the same valves would draw at rest from the same volts.
         const auto rest = still.at(supply);
         if (!rest) return rest.problem();
         std::vector<double> music(sag.steady.nodes.size(), 0.0);
-        run.figures.more = run.draws;
+        more = run.draws;
         for (std::size_t k = 0; k < std::min(rest->draws.size(), run.draws.size()); ++k) {
-            run.figures.more[k].amps -= rest->draws[k].amps;
-            music[static_cast<std::size_t>(rest->draws[k].node - 1)] += channels * run.figures.more[k].amps;
+            more[k].amps -= rest->draws[k].amps;
+            music[static_cast<std::size_t>(rest->draws[k].node - 1)] += channels * more[k].amps;
         }
         const double close = std::max(least, share * largestDifference(music, {}));
         if (largestDifference(music, under) >= close) {
@@ -132,11 +136,13 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
         if (auto done = load(b, catalogue, sag, under, tone.stop); !done) return done;
         double off = 0;
         for (std::size_t n = 0; n < supply.nodes.size(); ++n)
-            off = std::max(off, std::abs(supply.nodes[n] - sag.steady.nodes[n].mean));
-        if (off < closeVolts) break;
+            off = std::max(off, std::abs(supply.nodes[n] / sag.steady.nodes[n].mean - 1));
+        if (off < closeShare) break;
         given.clear();
         drawn.clear();
     }
+    if (auto done = solveTone(b, catalogue, index, supplyUnder(b, sag, under), tone, run); !done) return done;
+    run.figures.more = std::move(more);
     sag.before = std::exchange(sag.last, {tone.inputRms, under});
     return Done{};
 }

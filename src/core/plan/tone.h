@@ -8,6 +8,7 @@ namespace ember::plan {
 struct Tone {
     double inputRms = 0.1, frequency = 1000; ///< [V, Hz]
     std::stop_token stop = {};
+    schematic::ToneAccuracy accuracy = schematic::ToneAccuracy::Full;
 };
 
 /// Where a solved tone ended: the start of a nearby one. Also what it showed.

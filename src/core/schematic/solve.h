@@ -71,9 +71,11 @@ struct ToneResult {
     std::vector<double> states, portVolts; ///< the start of a nearby tone
     Eigen::MatrixXd map;                   ///< and how a period takes its states on, for the same
 };
+enum class ToneAccuracy { Full, Draft }; ///< Draft: currents to a thousandth, for less than half the time
 /// `start`: of a nearby tone of a schematic with the same parts, or nullptr. A tone that is not solved from there or
 /// from the operating point is come to from lower levels.
 Expected<ToneResult> steadyTone(const Schematic& schematic, double hertz, NetId output,
-                                const ToneResult* start = nullptr, std::stop_token stop = {});
+                                const ToneResult* start = nullptr, std::stop_token stop = {},
+                                ToneAccuracy accuracy = ToneAccuracy::Full);
 
 } // namespace ember::schematic
