@@ -127,7 +127,7 @@ int pictures(MainWindow& w, const QString& folder) {
     w.go("bias");
     shot("bias");
     w.go("measure");
-    w.station<MeasureStation>()->takeTone();
+    w.station<MeasureStation>()->take();
     for (int k = 0; k < 40 && w.station<MeasureStation>()->distortionView()->ends().low.empty(); ++k) settle(250);
     shot("measure");
     w.go("logbook");

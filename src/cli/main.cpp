@@ -4,6 +4,7 @@
 #include "bench_commands.h"
 #include "figures_json.h"
 #include "measure_commands.h"
+#include "sound_commands.h"
 #include "output.h"
 #include "valve_commands.h"
 #include "vary_commands.h"
@@ -293,6 +294,7 @@ int main(int argc, char** argv) {
     }
     addFindCommand(app, code);
     addMeasureCommands(app, code);
+    addSoundCommands(app, code);
     auto* supplies = app.add_subcommand("supply", "Rectifier supplies from a file of cases");
     supplies->add_option("FILE", file)->required();
     supplies->callback([&] { code = supply(file); });

@@ -70,7 +70,7 @@ class TestResponseView : public WindowTest {
         doc().waitForSolve();
         auto* frequency = child<QComboBox>("toneHertz");
         frequency->setCurrentIndex(frequency->findData(100.0));
-        station().takeTone();
+        station().take();
         QTRY_VERIFY_WITH_TIMEOUT(!doc().build().log.empty(), 30'000);
         QVERIFY2(doc().build().log.back().text.find("at 100.0 Hz") != std::string::npos,
                  doc().build().log.back().text.c_str());
@@ -81,7 +81,8 @@ class TestResponseView : public WindowTest {
         doc().startPractice(7, {});
         station();
         doc().waitForSolve();
-        QTest::mouseClick(child<QPushButton>("takeResponse"), Qt::LeftButton);
+        station().choose({});
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(view().taking() && child<QPushButton>("cancelSteps")->isVisible());
         QTRY_VERIFY_WITH_TIMEOUT(!view().taking(), 120'000);
         const auto& m = view().measured();
@@ -111,7 +112,8 @@ class TestResponseView : public WindowTest {
         station();
         doc().waitForSolve();
         const auto entries = doc().build().log.size();
-        QTest::mouseClick(child<QPushButton>("takeResponse"), Qt::LeftButton);
+        station().choose({});
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(view().taking());
         QTest::mouseClick(child<QPushButton>("cancelSteps"), Qt::LeftButton);
         QVERIFY(!view().taking() && view().measured().hertz.empty());

@@ -253,9 +253,9 @@ class TestStations : public PowerTest {
 
     void withoutABenchTheToneButtonRests() {
         w->go("measure");
-        QVERIFY(!child<QPushButton>("takeTone")->isEnabled());
+        QVERIFY(!child<QPushButton>("take")->isEnabled());
         doc().startPractice(3, {});
-        QVERIFY(child<QPushButton>("takeTone")->isEnabled());
+        QVERIFY(child<QPushButton>("take")->isEnabled());
         type(child<QLineEdit>("input"), "lots");
         QVERIFY(!w->logLine()->verdict().isEmpty());
         QVERIFY(doc().build().log.empty());

@@ -182,7 +182,7 @@ class TestWindow : public WindowTest {
         QCOMPARE(w->document().build().log.back().verdict, std::string("in range"));
 
         w->go("measure");
-        QTest::mouseClick(child<QPushButton>("takeTone"), Qt::LeftButton);
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         settle();
         QCOMPARE(w->document().build().log.back().kind, std::string("measure"));
         QVERIFY(child<QLabel>("power")->text().endsWith("W"));

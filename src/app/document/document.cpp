@@ -42,6 +42,7 @@ Document::Document(QString folder, QObject* parent) : QObject(parent), stateFold
         solve();
     });
     practiceBench.setMaxThreadCount(1);
+    soundDevice.setMaxThreadCount(1);
     connect(&stack, &QUndoStack::cleanChanged, this, &Document::fileChanged);
 }
 
@@ -49,11 +50,13 @@ Document::~Document() {
     writeJournal();
     stopSolve.request_stop();
     stopStages.request_stop();
+    stopTake.request_stop();
     if (asked) asked->stop.request_stop();
     solver.clear();
     practiceBench.clear();
     solver.waitForDone();
     practiceBench.waitForDone();
+    soundDevice.waitForDone();
 }
 
 void Document::setBuild(const Build& build, const QString& file) {
@@ -203,7 +206,7 @@ void Document::afterChange(const QString& name) {
     stopSolve.request_stop();
     for (const Waiting& w : waiting) stage(w.at.first, w.at.second);
     Q_EMIT buildChanged();
-    judgeWaiting(); // a stage that is known has no answer to wait for
+    judgeWaiting();   // a stage that is known has no answer to wait for
     settling.start(); // the rest in a turn of its own: the interface answers in between
 }
 
@@ -284,46 +287,6 @@ void Document::solve() {
 void Document::showMoment(std::optional<plan::Steady> steady) {
     present = std::move(steady);
     Q_EMIT momentChanged();
-}
-
-void Document::startPractice(quint64 seed, const QString& fault) {
-    auto made = bench::VirtualAmplifier::make(current, Catalogue::shipped(), seed, fault.toStdString());
-    if (made)
-        practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
-    else
-        Q_EMIT trouble(QString::fromStdString(made.problem().text()));
-    Q_EMIT practiceChanged();
-}
-
-void Document::stopPractice() {
-    practice.reset();
-    Q_EMIT practiceChanged();
-}
-
-void Document::readPractice(int stageIndex, double volts, const QString& point,
-                            std::function<void(Expected<double>)> then) {
-    if (!practice) return then(Problem{"", "the practice bench is off"});
-    inBackground(practiceBench,
-                 [this, bench = practice, stageIndex, volts, id = point.toStdString(), then = std::move(then)] {
-                     auto done = bench->power(stageIndex, volts);
-                     Expected<double> value = done ? bench->read(id) : Expected<double>(done.problem());
-                     QMetaObject::invokeMethod(
-                         this, [value, then] { then(value); }, Qt::QueuedConnection);
-                 });
-}
-
-void Document::capturePractice(std::size_t channel, double volts, double hertz, double seconds,
-                               std::function<void(Expected<signal::Capture>)> then) {
-    if (!practice) return then(Problem{"", "the practice bench is off"});
-    inBackground(practiceBench, [this, bench = practice, wall = current.mains.volts, channel, volts, hertz, seconds,
-                                 then = std::move(then)] {
-        auto done = bench->power(6, wall);
-        bench->set(volts, hertz);
-        auto capture = std::make_shared<Expected<signal::Capture>>(done ? bench->capture(channel, seconds)
-                                                                        : Expected<signal::Capture>(done.problem()));
-        QMetaObject::invokeMethod(
-            this, [capture, then] { then(*capture); }, Qt::QueuedConnection);
-    });
 }
 
 namespace {

@@ -1,6 +1,7 @@
 #pragma once
 // The open build: the only owner of a Build in the program. Edits, undo, recovery, background solving.
 
+#include "core/bench/take.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/edit.h"
 #include "core/build/journal.h"
@@ -83,8 +84,12 @@ class Document : public QObject {
     void stopPractice();
     [[nodiscard]] bool practising() const { return practice != nullptr; }
     void readPractice(int stage, double volts, const QString& point, std::function<void(Expected<double>)> then);
-    void capturePractice(std::size_t channel, double volts, double hertz, double seconds,
-                         std::function<void(Expected<signal::Capture>)> then);
+    /// What takes are made with.
+    enum class Bench { Practice, SoundDevice };
+    /// One take at a time; `then` gets the capture, or why there is none. takeMoved() tells how far it is.
+    void take(Bench with, const bench::TakeRequest& request, std::function<void(Expected<signal::Capture>)> then);
+    void cancelTake() { stopTake.request_stop(); }
+    [[nodiscard]] bool taking() const { return takesUnderWay > 0; }
 
     /// The steady state that is being looked at where it is not the plan's nominal one, such as a stage of First Power.
     void showMoment(std::optional<plan::Steady> steady);
@@ -108,6 +113,7 @@ class Document : public QObject {
     void fileChanged();
     void trouble(const QString& sentence);
     void practiceChanged();
+    void takeMoved(double share); ///< of the take under way, 0 .. 1
     void momentChanged();
 
   private:
@@ -137,7 +143,8 @@ class Document : public QObject {
     int bandSamples = procedure::honestSamples;
     std::optional<Journal> journal;
     std::shared_ptr<plan::WarmStart> warm;
-    std::stop_source stopSolve, stopStages;
+    std::stop_source stopSolve, stopStages, stopTake;
+    int takesUnderWay = 0;
     quint64 generation = 0; ///< of solves
     quint64 revision = 0;   ///< of the build
     std::map<StageAt, procedure::PowerStage> stages;
@@ -157,7 +164,7 @@ class Document : public QObject {
     };
     std::optional<Asked> asked;
     std::shared_ptr<bench::VirtualAmplifier> practice;
-    QThreadPool solver, practiceBench;
+    QThreadPool solver, practiceBench, soundDevice;
     int jobs = 0;
 };
 

@@ -1,9 +1,13 @@
 #include "measure_station.h"
 
+#include "sound_device_dialog.h"
+
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/bench/played_capture.h"
 #include "core/plan/input_divider.h"
 #include "core/schematic/path_schematic.h"
+#include "core/signal/square_wave.h"
 #include "core/signal/table_file.h"
 #include "core/wires/hum.h"
 
@@ -17,7 +21,6 @@
 #include <QStackedWidget>
 #include <QtConcurrent>
 #include <fmt/format.h>
-#include <qcustomplot.h>
 
 #include <cmath>
 
@@ -26,19 +29,31 @@ namespace ember::app {
 using theme::Role;
 using theme::Size;
 
-MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called, parent) {
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(24, 14, 12, 8);
-    auto* head = new QHBoxLayout;
-    auto* name = new QLabel("Measure");
-    name->setFont(theme::text(Size::Title, true));
-    head->addWidget(name);
-    head->addStretch();
+void MeasureStation::buildHead(QVBoxLayout& layout) {
     const auto word = [](QHBoxLayout* to, const char* s) {
         auto* l = new QLabel(s);
         l->setProperty("dim", true);
         to->addWidget(l);
     };
+    const auto combo = [&](QHBoxLayout* to, const char* caption, const char* object, const char* accessible) {
+        word(to, caption);
+        auto* c = new QComboBox;
+        c->setObjectName(object);
+        c->setAccessibleName(accessible);
+        to->addWidget(c);
+        return c;
+    };
+    auto* head = new QHBoxLayout;
+    auto* name = new QLabel("Measure");
+    name->setFont(theme::text(Size::Title, true));
+    head->addWidget(name);
+    head->addStretch();
+    source = combo(head, "with", "takeWith", "What takes are made with");
+    source->addItem("practice bench", static_cast<int>(Document::Bench::Practice));
+    source->addItem("sound device", static_cast<int>(Document::Bench::SoundDevice));
+    device = new QPushButton("Sound device...");
+    device->setObjectName("soundDevice");
+    head->addWidget(device);
     word(head, "file's full scale");
     fullScale = new QLineEdit("20 V");
     fullScale->setAccessibleName("Volts of a full-scale sample in the file");
@@ -47,70 +62,61 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     head->addWidget(fullScale);
     file = new QPushButton("Open a capture...");
     head->addWidget(file);
-    layout->addLayout(head);
+    layout.addLayout(head);
     auto* controls = new QHBoxLayout;
-    word(controls, "channel");
-    channel = new QComboBox;
-    channel->setAccessibleName("Channel");
-    controls->addWidget(channel);
-    word(controls, "tone");
-    frequency = new QComboBox;
-    frequency->setObjectName("toneHertz");
-    frequency->setAccessibleName("Frequency of the tone");
+    channel = combo(controls, "channel", "takeChannel", "Channel");
+    what = combo(controls, "measure", "takeKind", "What is measured");
+    for (const bench::TakeForm& form : bench::takeForms()) what->addItem(form.caption, static_cast<int>(form.kind));
+    what->insertItem(2, "response by 31 tones", -1);
+    frequency = combo(controls, "at", "toneHertz", "Frequency of tone or square wave");
     for (const double hz : {20.0, 100.0, 1e3, 10e3, 20e3}) frequency->addItem(text(formatExact(hz, Unit::Hertz)), hz);
     frequency->setCurrentIndex(2);
-    controls->addWidget(frequency);
     word(controls, "input");
     input = new QLineEdit("50 mV");
     input->setObjectName("input");
     input->setAccessibleName("Input level, volts RMS");
-    input->setFixedWidth(90);
+    input->setToolTip("RMS of a tone; other signals get the same crest");
+    input->setFixedWidth(80);
     input->setFont(theme::figures(Size::Text));
     controls->addWidget(input);
-    tone = new QPushButton("Take the tone");
-    tone->setObjectName("takeTone");
-    tone->setProperty("main", true);
-    controls->addWidget(tone);
-    steps = new QPushButton("Take the response");
-    steps->setObjectName("takeResponse");
-    steps->setToolTip("31 tones from 20 Hz to 20 kHz at this input level");
-    controls->addWidget(steps);
+    takeNow = new QPushButton("Take");
+    takeNow->setObjectName("take");
+    takeNow->setProperty("main", true);
+    controls->addWidget(takeNow);
+    cancel = new QPushButton("Cancel");
+    cancel->setObjectName("cancelTake");
+    cancel->hide();
+    controls->addWidget(cancel);
     controls->addStretch();
-    layout->addLayout(controls);
+    layout.addLayout(controls);
+}
+
+MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called, parent) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(24, 14, 12, 8);
+    buildHead(*layout);
     auto* figures = new QHBoxLayout;
-    const auto figure = [&](const char* caption, QLabel*& value) {
+    static constexpr std::array names{"power", "gain", "thd", "thdNoise"};
+    for (std::size_t k = 0; k < values.size(); ++k) {
         auto* box = new QVBoxLayout;
-        auto* c = new QLabel(caption);
-        c->setProperty("dim", true);
-        value = new QLabel("-");
-        value->setFont(theme::figures(static_cast<Size>(28), true));
-        value->setAccessibleName(caption);
-        box->addWidget(c);
-        box->addWidget(value);
+        captions[k] = new QLabel;
+        captions[k]->setProperty("dim", true);
+        values[k] = new QLabel("-");
+        values[k]->setObjectName(names[k]);
+        values[k]->setFont(theme::figures(static_cast<Size>(28), true));
+        box->addWidget(captions[k]);
+        box->addWidget(values[k]);
         figures->addLayout(box);
         figures->addStretch();
-    };
-    figure("power in the load", power);
-    figure("gain", gain);
-    figure("THD", thd);
-    figure("THD + noise", noise);
-    power->setObjectName("power");
-    thd->setObjectName("thd");
+    }
     layout->addLayout(figures);
     words = new QLabel;
+    words->setObjectName("takeWords");
     words->setWordWrap(true);
     layout->addWidget(words);
     layout->addWidget(connecting = label("", Size::Small, false, "dim"));
     connecting->setObjectName("connecting");
-    auto* plots = new QHBoxLayout;
-    wave = new QCustomPlot;
-    spectrum = new QCustomPlot;
-    wave->setAccessibleName("Waveform at the load");
-    spectrum->setAccessibleName("Spectrum at the load");
-    for (QCustomPlot* p : {wave, spectrum}) p->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
-    plots->addWidget(wave, 2);
-    plots->addWidget(spectrum, 3);
-    layout->addLayout(plots, 3);
+    layout->addWidget(charts = new TakeCharts, 3);
     auto* row = new QHBoxLayout;
     auto* group = new QButtonGroup(this);
     for (const char* caption : {"distortion", "response", "output impedance"}) {
@@ -129,9 +135,14 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     layout->addWidget(lower, 4);
     connect(group, &QButtonGroup::idClicked, this, [this](int k) { look(static_cast<View>(k)); });
     connect(response, &ResponseView::said, this, &Station::said);
-    connect(steps, &QPushButton::clicked, this, &MeasureStation::takeResponse);
-    connect(tone, &QPushButton::clicked, this, &MeasureStation::takeTone);
-    connect(input, &QLineEdit::returnPressed, this, &MeasureStation::takeTone);
+    connect(takeNow, &QPushButton::clicked, this, &MeasureStation::take);
+    connect(cancel, &QPushButton::clicked, this, [this] { document.cancelTake(); });
+    connect(input, &QLineEdit::returnPressed, this, &MeasureStation::take);
+    connect(device, &QPushButton::clicked, this, [this] {
+        SoundDeviceDialog dialog(this);
+        dialog.exec();
+        refresh();
+    });
     connect(file, &QPushButton::clicked, this, [this] {
         const QString chosen = QFileDialog::getOpenFileName(
             this, "A capture of the load's voltage", {}, "Captures (*.wav *.flac *.aiff *.csv *.tsv);;All files (*)");
@@ -139,10 +150,20 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     });
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::practiceChanged, this, &MeasureStation::refresh);
-    connect(channel, &QComboBox::currentIndexChanged, this, &MeasureStation::refresh);
-    theme::dress(*wave, "milliseconds", "volts");
-    theme::dress(*spectrum, "hertz", "dB of the fundamental");
+    connect(&document, &Document::takeMoved, this, [this](double share) {
+        if (document.taking()) words->setText(QString("taking: %1 %").arg(100 * share, 0, 'f', 0));
+    });
+    for (QComboBox* c : {source, channel, what})
+        connect(c, &QComboBox::currentIndexChanged, this, &MeasureStation::refresh);
+    connect(&planning, &QFutureWatcherBase::finished, this, &MeasureStation::addPlanned);
+    static constexpr std::array firstCaptions{"power in the load", "gain", "THD", "THD + noise"};
+    for (std::size_t k = 0; k < captions.size(); ++k) captions[k]->setText(firstCaptions[k]);
     refresh();
+}
+
+MeasureStation::~MeasureStation() {
+    stopPlanning.request_stop();
+    planning.waitForFinished();
 }
 
 void MeasureStation::look(View wanted) {
@@ -156,15 +177,26 @@ void MeasureStation::look(View wanted) {
         response->look(view == View::Response ? ResponseView::Kind::Response : ResponseView::Kind::OutputImpedance, at);
 }
 
-double MeasureStation::toneHertz() const {
-    return frequency->currentData().toDouble();
+void MeasureStation::choose(std::optional<bench::TakeKind> kind) {
+    what->setCurrentIndex(what->findData(kind ? static_cast<int>(*kind) : -1));
 }
 
-void MeasureStation::takeResponse() {
-    const auto v = parseWithin(input->text().toStdString(), Unit::Volt, {1e-5, 50});
-    if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
-    look(View::Response);
-    response->takeSteps(*v);
+std::optional<bench::TakeKind> MeasureStation::chosen() const {
+    const int kind = what->currentData().toInt();
+    return kind < 0 ? std::nullopt : std::optional(static_cast<bench::TakeKind>(kind));
+}
+
+Document::Bench MeasureStation::bench() const {
+    return static_cast<Document::Bench>(source->currentData().toInt());
+}
+
+bool MeasureStation::ready() const {
+    return bench() == Document::Bench::SoundDevice || document.practising();
+}
+
+bench::TakeRequest MeasureStation::asked(double volts) const {
+    return {chosen().value_or(bench::TakeKind::Tone), static_cast<std::size_t>(std::max(0, channel->currentIndex())),
+            volts, frequency->currentData().toDouble(), 0};
 }
 
 void MeasureStation::arrive() {
@@ -189,35 +221,45 @@ void MeasureStation::refresh() {
         channel->clear();
         for (const Channel& c : b.channels) channel->addItem(QString::fromStdString(c.name));
     }
-    tone->setEnabled(document.practising());
-    steps->setEnabled(document.practising());
-    tone->setToolTip(document.practising()
-                         ? QString()
-                         : "Turn the practice bench on (Practice menu), or open a capture from your sound device.");
+    const auto kind = chosen();
+    frequency->setEnabled(kind && bench::formOf(*kind).atFrequency);
+    input->setEnabled(kind != bench::TakeKind::Noise);
+    takeNow->setEnabled(ready() && !document.taking());
+    takeNow->setToolTip(
+        ready() ? QString()
+                : "Turn the practice bench on (Practice menu), choose the sound device, or open a capture.");
     sayHowToConnect();
     proposeLevel();
     look(view);
 }
 
-void MeasureStation::takeTone() {
+void MeasureStation::take() {
     const auto v = parseWithin(input->text().toStdString(), Unit::Volt, {1e-5, 50});
     if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
-    if (!document.practising()) return Q_EMIT said("Turn the practice bench on, or open a capture.", false);
-    tone->setEnabled(false);
-    words->setText("taking the tone ...");
-    document.capturePractice(
-        static_cast<std::size_t>(std::max(0, channel->currentIndex())), *v, toneHertz(), 1.0,
-        [this, level = *v, asked = document.revisionNow(), at = channel->currentIndex()](Expected<signal::Capture> c) {
-            tone->setEnabled(document.practising());
-            if (asked != document.revisionNow() || at != channel->currentIndex()) {
-                words->setText("The build or the channel changed meanwhile: take the tone again.");
+    if (!ready()) return Q_EMIT said("Turn the practice bench on, choose the sound device, or open a capture.", false);
+    if (document.taking()) return;
+    if (!chosen()) {
+        look(View::Response);
+        return response->takeSteps(bench(), *v);
+    }
+    const bench::TakeRequest request = asked(*v);
+    takeNow->setEnabled(false);
+    cancel->show();
+    words->setText("taking: " + what->currentText() + " ...");
+    document.take(
+        bench(), request,
+        [this, request, before = document.revisionNow(), at = channel->currentIndex()](Expected<signal::Capture> c) {
+            cancel->hide();
+            takeNow->setEnabled(ready());
+            if (before != document.revisionNow() || at != channel->currentIndex()) {
+                words->setText("The build or the channel changed meanwhile: take it again.");
                 return;
             }
             if (!c) {
                 words->setText(QString::fromStdString(c.problem().sentence));
                 return Q_EMIT said(QString::fromStdString(c.problem().sentence), false);
             }
-            show(*c, level);
+            showTake(request, *c, request.inputRms);
         });
 }
 
@@ -234,89 +276,83 @@ void MeasureStation::analyseFile(const QString& name) {
             return Q_EMIT said(QString::fromStdString(c->problem().text()), false);
         }
         const auto v = parseQuantity(input->text().toStdString(), Unit::Volt);
-        show(**c, v ? *v : plan::unknown);
+        bench::TakeRequest request = asked(v ? *v : plan::unknown);
+        // A sweep needs what was played beside it, and has its own button; a square's frequency is found.
+        if (request.kind == bench::TakeKind::Sweep) request.kind = bench::TakeKind::Tone;
+        request.hertz = 0;
+        showTake(request, **c, v ? *v : plan::unknown);
     });
     watcher->setFuture(QtConcurrent::run([path = name.toStdString(), s = *scale] {
         return std::make_shared<Expected<signal::Capture>>(signal::readCapture(path, 1, s));
     }));
 }
 
-void MeasureStation::show(const signal::Capture& c, double inputRms) {
-    const auto a = signal::analyseTone(c.volts, c.sampleRate, c.fullScale);
-    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
-    if (!a || at >= document.build().channels.size()) {
-        words->setText(a ? QString("This build has no channel to measure.")
-                         : QString::fromStdString(a.problem().sentence));
-        return;
+void MeasureStation::showTake(const bench::TakeRequest& request, const signal::Capture& c, double inputRms) {
+    if (request.channel >= document.build().channels.size())
+        return words->setText("This build has no channel to measure.");
+    if (request.kind == bench::TakeKind::Sweep) {
+        look(View::Response);
+        words->setText("Response by a sweep: below, with the plan's.");
+        return response->showSweep(request, c);
     }
-    const Channel& ch = document.build().channels[at];
-    const double load = schematic::channelSchematic(document.build(), Catalogue::shipped(), at).load;
-    const double watts = load > 0 ? a->level * a->level / load : plan::unknown, ratio = a->harmonics[0].rms / inputRms;
-    power->setText(text(watts, Unit::Watt));
-    gain->setText(std::isfinite(ratio) ? QString("%1 dB").arg(20 * std::log10(ratio), 0, 'f', 1) : "-");
-    thd->setText(text(a->thdPercent, Unit::Percent));
-    noise->setText(text(a->thdNoisePercent, Unit::Percent));
-    QString line = QString("%1 across %2 at %3")
-                       .arg(text(a->level, Unit::Volt), QString::fromStdString(formatExact(load, Unit::Ohm)),
-                            text(a->fundamental, Unit::Hertz, 4));
-    for (const auto& h : a->harmonics)
-        if (h.order > 1 && h.order <= 5) line += QString(";  H%1 %2 dB").arg(h.order).arg(h.db, 0, 'f', 1);
-    if (a->clipped) line += ".  The capture itself is clipped: turn its level down and take it again.";
-    words->setText(line);
-    words->setStyleSheet(QString("color:%1").arg(theme::color(a->clipped ? Role::Stop : Role::Bone).name()));
-    // Three periods of the wave.
-    QVector<double> ms, v;
-    const auto count = std::min(c.volts.size(), static_cast<std::size_t>(3 * c.sampleRate / a->fundamental) + 1);
-    for (std::size_t k = 0; k < count; ++k) {
-        ms.push_back(1000 * static_cast<double>(k) / c.sampleRate);
-        v.push_back(c.volts[k]);
-    }
-    wave->clearGraphs();
-    wave->addGraph();
-    wave->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1.6));
-    wave->graph(0)->setData(ms, v, true);
-    theme::dress(*wave, "milliseconds", "volts");
-    wave->rescaleAxes();
-    wave->replot(QCustomPlot::rpQueuedReplot);
-    QVector<double> hertz, db;
-    for (std::size_t k = 8; k < a->spectrum.size(); ++k) {
-        const double f = static_cast<double>(k) * a->binHertz;
-        if (f > 20000) break;
-        hertz.push_back(f);
-        db.push_back(20 * std::log10(std::max(1e-12, a->spectrum[k] / a->harmonics[0].rms)));
-    }
-    spectrum->clearGraphs();
-    spectrum->addGraph();
-    spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));
-    spectrum->graph(0)->setData(hertz, db, true);
-    // The plan's hum lines, as marks in brass.
-    if (const auto& planned = document.figures().wires; planned && at < planned->hum.channels.size()) {
-        QVector<double> lines, levels;
-        for (const wires::HumLine& l : planned->hum.channels[at].lines) {
-            lines.push_back(l.hertz);
-            levels.push_back(20 * std::log10(std::max(1e-12, l.rms / a->harmonics[0].rms)));
-        }
-        spectrum->addGraph();
-        spectrum->graph(1)->setLineStyle(QCPGraph::lsNone);
-        spectrum->graph(1)->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 6});
-        spectrum->graph(1)->setData(lines, levels, true);
-        words->setText(line + QString(";  hum predicted %1").arg(text(planned->hum.channels[at].rms, Unit::Volt)));
-    }
-    theme::dress(*spectrum, "hertz", "dB of the fundamental");
-    spectrum->xAxis->setRange(0, 12000);
-    spectrum->yAxis->setRange(-140, 5);
-    spectrum->replot(QCustomPlot::rpQueuedReplot);
+    const Channel& ch = document.build().channels[request.channel];
+    const double load = schematic::channelSchematic(document.build(), Catalogue::shipped(), request.channel).load;
+    const auto reading = readTake(request, c, document.solved(), load, inputRms);
+    if (!reading) return words->setText(QString::fromStdString(reading.problem().sentence));
+    draw(*reading, request);
     LogEntry e;
     e.kind = "measure";
     e.source = c.source;
     e.stage = -1;
-    e.text = fmt::format("{}: {} into {} at {}, THD {}, THD+N {}{}", ch.name, format(watts, Unit::Watt),
-                         formatExact(load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
-                         format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent),
-                         std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
+    e.text = ch.name + ": " + reading->log;
     document.log(e);
-    distortion->add(at, load > 0 && load < 100 ? watts : a->level, a->thdPercent);
-    Q_EMIT said(QString::fromStdString(e.text), !a->clipped);
+    if (request.kind == bench::TakeKind::Tone)
+        distortion->add(request.channel,
+                        load > 0 && load < 100 ? reading->level * reading->level / load : reading->level,
+                        reading->thdPercent);
+    else
+        foretell(request);
+    Q_EMIT said(QString::fromStdString(e.text), reading->good);
+}
+
+void MeasureStation::draw(const TakeReading& r, const bench::TakeRequest& request) {
+    for (std::size_t k = 0; k < values.size(); ++k) {
+        captions[k]->setText(r.figures[k].caption);
+        values[k]->setText(r.figures[k].value);
+        values[k]->setAccessibleName(r.figures[k].caption);
+    }
+    words->setText(r.words);
+    words->setStyleSheet(QString("color:%1").arg(theme::color(r.good ? Role::Bone : Role::Stop).name()));
+    const auto& planned = document.figures().wires;
+    const wires::ChannelHum* hum =
+        planned && request.channel < planned->hum.channels.size() ? &planned->hum.channels[request.channel] : nullptr;
+    if (hum && request.kind == bench::TakeKind::Tone)
+        words->setText(r.words + QString(";  hum predicted %1").arg(text(hum->rms, Unit::Volt)));
+    charts->showTake(r, request.kind, hum);
+}
+
+/// What the plan answers to the same signal, in the background.
+void MeasureStation::foretell(const bench::TakeRequest& request) {
+    const Document::Solved& solved = document.solved();
+    if (request.kind == bench::TakeKind::Noise || !(request.hertz > 0) || !(request.inputRms > 0) ||
+        !solved.figures.nominal)
+        return;
+    stopPlanning.request_stop();
+    stopPlanning = std::stop_source();
+    planning.setFuture(
+        QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, request, stop = stopPlanning.get_token()] {
+            return std::make_shared<Planned>(
+                Planned{request, bench::plannedTake(b, Catalogue::shipped(), s, request, {{}, stop})});
+        }));
+}
+
+void MeasureStation::addPlanned() {
+    const auto planned = planning.result();
+    if (!planned->capture || charts->holdsPlanned() || planned->request.kind != chosen()) return;
+    words->setText(words->text() + " " + plannedWords(planned->request, *planned->capture));
+    if (planned->request.kind != bench::TakeKind::Square) return;
+    if (const auto a = signal::analyseSquare(*planned->capture, planned->request.hertz))
+        charts->addPlanned(a->period, 1 / a->hertz);
 }
 
 /// What is earth, what divides the output down to the sound device, and what happens when that opens.

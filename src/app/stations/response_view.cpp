@@ -3,7 +3,6 @@
 #include "app/theme/theme.h"
 #include "app/widgets/plot_export.h"
 #include "app/widgets/words.h"
-#include "core/signal/response.h"
 #include "core/signal/table_file.h"
 #include "core/signal/tone_analysis.h"
 
@@ -90,6 +89,7 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
     layout->addWidget(plot, 1);
     connect(cancel, &QPushButton::clicked, this, [this] {
+        document.cancelTake();
         steps.clear();
         finish();
     });
@@ -134,9 +134,9 @@ void ResponseView::compute() {
     }));
 }
 
-void ResponseView::takeSteps(double volts) {
+void ResponseView::takeSteps(Document::Bench with, double volts) {
     if (taking()) return;
-    if (!document.practising()) return Q_EMIT said("Turn the practice bench on, or open a captured sweep.", false);
+    bench = with;
     steps.clear();
     for (int k = -17; k <= 13; ++k) steps.push_back(1000 * std::exp2(k / 3.0)); // 20 Hz to 20 kHz about 1 kHz
     next = 0, takenOf = channel, level = volts;
@@ -149,24 +149,24 @@ void ResponseView::takeNext() {
     if (!taking()) return finish();
     const double hz = steps[next];
     words->setText(QString("%1 of %2: %3").arg(next + 1).arg(steps.size()).arg(text(hz, Unit::Hertz)));
-    document.capturePractice(takenOf, level, hz, hz < 100 ? 1.0 : 0.3,
-                             [this, hz, revision = document.revisionNow()](Expected<signal::Capture> c) {
-                                 if (!taking() || steps[next] != hz) return; // cancelled
-                                 const auto tone = c ? signal::analyseTone(c->volts, c->sampleRate, c->fullScale)
-                                                     : Expected<signal::ToneAnalysis>(c.problem());
-                                 if (!tone || revision != document.revisionNow()) {
-                                     steps.clear();
-                                     finish();
-                                     return Q_EMIT said(tone ? QString("The build changed meanwhile: take it again.")
-                                                             : text(tone.problem().sentence),
-                                                        false);
-                                 }
-                                 partial.hertz.push_back(hz);
-                                 partial.db.push_back(20 * std::log10(tone->harmonics[0].rms / level));
-                                 ++next;
-                                 draw();
-                                 takeNext();
-                             });
+    document.take(bench, {bench::TakeKind::Tone, takenOf, level, hz, hz < 100 ? 1.0 : 0.3},
+                  [this, hz, revision = document.revisionNow()](Expected<signal::Capture> c) {
+                      if (!taking() || steps[next] != hz) return; // cancelled
+                      const auto tone = c ? signal::analyseTone(c->volts, c->sampleRate, c->fullScale)
+                                          : Expected<signal::ToneAnalysis>(c.problem());
+                      if (!tone || revision != document.revisionNow()) {
+                          steps.clear();
+                          finish();
+                          return Q_EMIT said(tone ? QString("The build changed meanwhile: take it again.")
+                                                  : text(tone.problem().sentence),
+                                             false);
+                      }
+                      partial.hertz.push_back(hz);
+                      partial.db.push_back(20 * std::log10(tone->harmonics[0].rms / level));
+                      ++next;
+                      draw();
+                      takeNext();
+                  });
 }
 
 /// All tones taken, or cancelled: a whole take is kept, a part of one is not.
@@ -181,7 +181,8 @@ void ResponseView::finish() {
         const double reference = result.db[static_cast<std::size_t>(at)];
         for (double& db : result.db) db -= reference;
         result.low = edgeOf(result, false), result.high = edgeOf(result, true);
-        keep(std::move(result), QString("31 tones at %1").arg(text(level, Unit::Volt, 2)), "practice");
+        keep(std::move(result), QString("31 tones at %1").arg(text(level, Unit::Volt, 2)),
+             bench == Document::Bench::Practice ? "practice" : "sound device");
     }
     draw();
 }
@@ -201,11 +202,33 @@ void ResponseView::keep(Measured result, const QString& how, const std::string& 
 }
 
 void ResponseView::openSweep(const QString& captured, const QString& played) {
-    takenOf = channel;
     words->setText("reading " + captured + " ...");
+    analyse(
+        [a = captured.toStdString(), z = played.toStdString()]() -> Expected<signal::Response> {
+            const auto capture = signal::readCapture(a, 1, 1.0), stimulus = signal::readCapture(z, 1, 1.0);
+            if (!capture) return capture.problem();
+            if (!stimulus) return stimulus.problem();
+            return signal::sweepResponse(*capture, *stimulus);
+        },
+        captured.toStdString());
+}
+
+void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Capture& capture) {
+    analyse(
+        [request, capture]() -> Expected<signal::Response> {
+            auto volts = bench::voltsOf(request);
+            if (!volts) return volts.problem();
+            return signal::sweepResponse(capture, {std::move(*volts), bench::takeRate, 0, ""});
+        },
+        capture.source);
+}
+
+/// In the background, then kept for the channel shown now.
+void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source) {
+    takenOf = channel;
     using Result = std::shared_ptr<Expected<signal::Response>>;
     auto* watcher = new QFutureWatcher<Result>(this);
-    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, captured] {
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source] {
         const Result r = watcher->result();
         watcher->deleteLater();
         if (!*r) {
@@ -221,16 +244,12 @@ void ResponseView::openSweep(const QString& captured, const QString& played) {
             m.db.push_back(p.db - reference);
         }
         m.low = (*r)->lowCorner, m.high = (*r)->highCorner;
-        keep(std::move(m), "sweep", captured.toStdString());
+        keep(std::move(m), "sweep", source);
         draw();
         for (const std::string& doubt : (*r)->trust) words->setText(words->text() + " " + text(doubt) + ".");
     });
-    watcher->setFuture(QtConcurrent::run([a = captured.toStdString(), z = played.toStdString()] {
-        const auto capture = signal::readCapture(a, 1, 1.0), stimulus = signal::readCapture(z, 1, 1.0);
-        if (!capture) return std::make_shared<Expected<signal::Response>>(capture.problem());
-        if (!stimulus) return std::make_shared<Expected<signal::Response>>(stimulus.problem());
-        return std::make_shared<Expected<signal::Response>>(signal::sweepResponse(*capture, *stimulus));
-    }));
+    watcher->setFuture(QtConcurrent::run(
+        [analysis = std::move(analysis)] { return std::make_shared<Expected<signal::Response>>(analysis()); }));
 }
 
 void ResponseView::draw() {

@@ -3,6 +3,7 @@
 
 #include "app/document/document.h"
 #include "core/plan/channel_response.h"
+#include "core/signal/response.h"
 
 #include <QFutureWatcher>
 #include <QWidget>
@@ -19,8 +20,10 @@ class ResponseView : public QWidget {
     enum class Kind { Response, OutputImpedance };
     explicit ResponseView(Document& document, QWidget* parent = nullptr);
     void look(Kind kind, std::size_t channel);
-    /// Steps the practice bench's generator from 20 Hz to 20 kHz, three tones an octave, at this level [V].
-    void takeSteps(double volts);
+    /// Single tones from 20 Hz to 20 kHz, three an octave, at this level [V].
+    void takeSteps(Document::Bench with, double volts);
+    /// A sweep that was just taken; its stimulus is the request's.
+    void showSweep(const bench::TakeRequest& request, const signal::Capture& capture);
     /// A captured sweep and the sweep that was played.
     void openSweep(const QString& capture, const QString& stimulus);
     [[nodiscard]] bool taking() const { return next < steps.size(); }
@@ -41,6 +44,7 @@ class ResponseView : public QWidget {
     void draw();
     void takeNext();
     void finish();
+    void analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source);
     void keep(Measured result, const QString& how, const std::string& source);
 
     Document& document;
@@ -55,7 +59,8 @@ class ResponseView : public QWidget {
     std::vector<double> steps;           ///< [Hz] of the take under way
     std::size_t next = 0, takenOf = 0;
     double level = 0;
-    Measured partial; ///< dB of the input meanwhile
+    Document::Bench bench = Document::Bench::Practice; ///< of the take under way
+    Measured partial;                                  ///< dB of the input meanwhile
     quint64 asked = 0;
 };
 

@@ -4,6 +4,9 @@
 #include "core/base/result.h"
 #include "core/signal/capture.h"
 
+#include <functional>
+#include <stop_token>
+
 namespace ember::bench {
 
 class Voltmeter {
@@ -13,16 +16,20 @@ class Voltmeter {
     virtual Expected<double> read(const std::string& point) = 0;
 };
 
-class Generator {
-  public:
-    virtual ~Generator() = default;
-    virtual void set(double voltsRms, double hertz) = 0; ///< into the amplifier's input
+/// A take under way.
+struct TakeWatch {
+    std::function<void(double share)> progress = {}; ///< from the thread that takes
+    std::stop_token stop = {};
 };
 
-class Recorder {
+/// Generator and recorder together.
+class Player {
   public:
-    virtual ~Recorder() = default;
-    virtual Expected<signal::Capture> capture(std::size_t channel, double seconds) = 0;
+    virtual ~Player() = default;
+    /// Volts into the amplifier's input, evenly spaced at `rate` [Hz]; what was across the channel's load from the
+    /// first of them on, as long as they are. A Problem says why the take cannot be used.
+    virtual Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
+                                           const TakeWatch& watch) = 0;
 };
 
 } // namespace ember::bench

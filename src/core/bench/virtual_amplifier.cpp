@@ -1,5 +1,7 @@
 #include "virtual_amplifier.h"
 
+#include "played_capture.h"
+
 #include "core/build/path.h"
 #include "core/diagnose/faults.h"
 #include "core/plan/as_built.h"
@@ -18,6 +20,16 @@
 namespace ember::bench {
 
 using namespace plan;
+
+namespace {
+
+double crestOf(const std::vector<double>& volts) {
+    double crest = 0;
+    for (const double v : volts) crest = std::max(crest, std::abs(v));
+    return crest;
+}
+
+} // namespace
 
 Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
                                                   const std::string& fault) {
@@ -84,25 +96,14 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
     return std::round(shown / digit) * digit;
 }
 
-void VirtualAmplifier::set(double voltsRms, double hertz) {
-    toneVolts = voltsRms;
-    toneHertz = hertz;
+Expected<Done> VirtualAmplifier::ready(std::size_t channel) const {
+    if (stageNow < 5) return Problem{"", "a signal needs full mains: pass First Power up to \"full mains\" first"};
+    if (channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", channel + 1)};
+    return Done{};
 }
 
-Expected<signal::Capture> VirtualAmplifier::capture(std::size_t channel, double seconds) {
-    if (stageNow < 5) return Problem{"", "a tone needs full mains: pass First Power up to \"full mains\" first"};
-    if (channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", channel + 1)};
-    Sag sag{.warm = warm, .steady = steady};
-    ToneRun run;
-    if (auto done = solveToneWithSag(real, *catalogue, channel, false, {toneVolts, toneHertz}, sag, run); !done)
-        return done.problem();
-    const std::vector<double>& period = run.tone.samples;
-    signal::Capture out;
-    out.source = "practice";
-    const auto count = static_cast<std::size_t>(seconds * out.sampleRate);
-    const double crest = std::abs(
-        *std::max_element(period.begin(), period.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }));
-    out.fullScale = std::max(1.0, 1.5 * crest);
+/// The mains' lines with phases by chance, noise evenly up to half the sample rate, and the converter's ends.
+void VirtualAmplifier::addHumAndNoise(signal::Capture& out, std::size_t channel) {
     plan::Figures figures;
     figures.nominal = steady;
     const auto hum = wires::wireFigures(real, *catalogue, figures).hum;
@@ -113,33 +114,64 @@ Expected<signal::Capture> VirtualAmplifier::capture(std::size_t channel, double 
         for (const wires::HumLine& l : hum.channels[channel].lines)
             lines.push_back({l.hertz, l.rms * std::numbers::sqrt2, phase(chance)});
         const double own = hum.channels[channel].by[static_cast<std::size_t>(wires::HumSource::Noise)];
-        if (std::isfinite(own))
-            hiss = std::hypot(hiss, own * std::sqrt(0.5 * out.sampleRate / 20e3)); // evenly up to half the rate
+        if (std::isfinite(own)) hiss = std::hypot(hiss, own * std::sqrt(0.5 * out.sampleRate / 20e3));
     }
     std::normal_distribution<double> noise(0, hiss);
-    // The period as its Fourier series: exact between its samples and free of harmonics beyond half the sample rate.
-    const auto n = period.size();
-    std::vector<std::complex<double>> series;
-    for (std::size_t h = 0; h < n / 2 && static_cast<double>(h) * toneHertz < 0.49 * out.sampleRate; ++h) {
-        std::complex<double> sum = 0;
-        for (std::size_t k = 0; k < n; ++k)
-            sum += period[k] * std::polar(h == 0 ? 1.0 / static_cast<double>(n) : 2.0 / static_cast<double>(n),
-                                          -2 * std::numbers::pi * static_cast<double>(h * k) / static_cast<double>(n));
-        series.push_back(sum);
-    }
-    for (std::size_t k = 0; k < count; ++k) {
+    for (std::size_t k = 0; k < out.volts.size(); ++k) {
         const double t = static_cast<double>(k) / out.sampleRate;
-        const auto turn = std::polar(1.0, 2 * std::numbers::pi * std::fmod(toneHertz * t, 1.0));
-        std::complex<double> w = 1;
-        double v = 0;
-        for (const auto& c : series) {
-            v += (c * w).real();
-            w *= turn;
-        }
+        double v = out.volts[k];
         for (const auto& [hertz, level, phase] : lines) v += level * std::sin(2 * std::numbers::pi * hertz * t + phase);
-        out.volts.push_back(std::clamp(v + noise(chance), -out.fullScale, out.fullScale));
+        out.volts[k] = std::clamp(v + noise(chance), -out.fullScale, out.fullScale);
     }
+}
+
+Expected<signal::Capture> VirtualAmplifier::tone(std::size_t channel, double voltsRms, double hertz, double seconds) {
+    if (auto fit = ready(channel); !fit) return fit.problem();
+    signal::Capture out;
+    out.source = "practice";
+    out.volts.assign(static_cast<std::size_t>(seconds * out.sampleRate), 0.0);
+    out.fullScale = 1;
+    if (voltsRms > 0) {
+        Sag sag{.warm = warm, .steady = steady};
+        ToneRun run;
+        if (auto done = solveToneWithSag(real, *catalogue, channel, false, {voltsRms, hertz}, sag, run); !done)
+            return done.problem();
+        const std::vector<double>& period = run.tone.samples;
+        // The period as its Fourier series: exact between its samples and free of harmonics beyond half the sample
+        // rate.
+        const auto n = period.size();
+        std::vector<std::complex<double>> series;
+        for (std::size_t h = 0; h < n / 2 && static_cast<double>(h) * hertz < 0.49 * out.sampleRate; ++h) {
+            std::complex<double> sum = 0;
+            for (std::size_t k = 0; k < n; ++k)
+                sum +=
+                    period[k] * std::polar(h == 0 ? 1.0 / static_cast<double>(n) : 2.0 / static_cast<double>(n),
+                                           -2 * std::numbers::pi * static_cast<double>(h * k) / static_cast<double>(n));
+            series.push_back(sum);
+        }
+        for (std::size_t k = 0; k < out.volts.size(); ++k) {
+            const double t = static_cast<double>(k) / out.sampleRate;
+            const auto turn = std::polar(1.0, 2 * std::numbers::pi * std::fmod(hertz * t, 1.0));
+            std::complex<double> w = 1;
+            for (const auto& c : series) {
+                out.volts[k] += (c * w).real();
+                w *= turn;
+            }
+        }
+        out.fullScale = std::max(1.0, 1.5 * crestOf(period));
+    }
+    addHumAndNoise(out, channel);
     return out;
+}
+
+Expected<signal::Capture> VirtualAmplifier::play(std::size_t channel, const std::vector<double>& volts, double rate,
+                                                 const TakeWatch& watch) {
+    if (auto fit = ready(channel); !fit) return fit.problem();
+    auto played = playedCapture(real, *catalogue, steady, channel, volts, rate, wiring, watch);
+    if (!played) return played;
+    played->source = "practice";
+    addHumAndNoise(*played, channel);
+    return played;
 }
 
 } // namespace ember::bench

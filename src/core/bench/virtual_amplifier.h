@@ -11,7 +11,7 @@
 
 namespace ember::bench {
 
-class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
+class VirtualAmplifier : public Voltmeter, public Player {
   public:
     /// `fault` is an id of faultsOf(), or empty.
     static Expected<VirtualAmplifier> make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
@@ -23,10 +23,12 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
     void adjust(const Build& positions);
 
     Expected<double> read(const std::string& point) override;
-    void set(double voltsRms, double hertz) override;
-    /// The load's volts under the tone: periodic solution of the netlist with the supply's sag, its own hum and noise
-    /// (wires/hum.h, phases by chance), and the converter's noise.
-    Expected<signal::Capture> capture(std::size_t channel, double seconds) override;
+    /// The load's volts under a steady tone, or with 0 V its hum and noise: periodic solution of the netlist with the
+    /// supply's sag, its own hum and noise (wires/hum.h, phases by chance), and the converter's noise.
+    Expected<signal::Capture> tone(std::size_t channel, double voltsRms, double hertz, double seconds);
+    /// Any signal, over time (plan/played.h); hum and noise as in tone().
+    Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
+                                   const TakeWatch& watch) override;
 
     [[nodiscard]] const plan::Steady& state() const { return steady; }
 
@@ -36,6 +38,8 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
           catalogue(&c),
           wiring(std::move(miswired)),
           chance(seed) {}
+    [[nodiscard]] Expected<Done> ready(std::size_t channel) const; ///< for a signal
+    void addHumAndNoise(signal::Capture& capture, std::size_t channel);
     Build real;
     const Catalogue* catalogue;
     plan::Miswiring wiring;
@@ -44,7 +48,6 @@ class VirtualAmplifier : public Voltmeter, public Generator, public Recorder {
     plan::WarmStart warm;
     int stageNow = -1;
     std::optional<std::pair<int, double>> solvedAt; ///< stage and mains that `steady` is of
-    double toneVolts = 0, toneHertz = 1000;
 };
 
 } // namespace ember::bench

@@ -3,6 +3,7 @@
 
 #include "laws.h"
 
+#include <memory>
 #include <string>
 #include <variant>
 #include <vector>
@@ -27,9 +28,17 @@ struct Inductor {
     double henries; ///< > 0
     double ohms = 0;
 };
-/// dc + amplitude sin(2 pi frequency t + phase) [V or A, Hz, rad]
+/// Any signal as samples, evenly spaced from t = 0 on; zero before and after. Between them a polynomial through six
+/// (Lagrange): with eight samples a period its error is below 2e-3 of the crest, with sixteen below 4e-5.
+struct Samples {
+    double rate = 48000;        ///< [Hz]
+    std::vector<double> values; ///< [V or A]
+    [[nodiscard]] double at(double seconds) const;
+};
+/// dc + amplitude sin(2 pi frequency t + phase) + samples [V or A, Hz, rad]
 struct Waveform {
     double dc = 0, amplitude = 0, frequency = 0, phase = 0;
+    std::shared_ptr<const Samples> samples = {};
     [[nodiscard]] double at(double seconds) const;
     bool operator==(const Waveform&) const = default;
 };
@@ -53,9 +62,9 @@ struct Winding {
     double ohms = 0;    ///< copper
     double leakage = 0; ///< [H] leakage inductance of this winding
 };
-/// Windings on one core. `inductance` [H] is the magnetising inductance seen at the first winding, of which gap and iron
-/// at small flux are the cause; `ratedFlux` [V s], at the first winding too, is the crest at which `saturation` draws
-/// its amperes beyond that; 0: the core never saturates. `lossOhms` [ohm]: across the first winding; 0: no loss.
+/// Windings on one core. `inductance` [H] is the magnetising inductance seen at the first winding, of which gap and
+/// iron at small flux are the cause; `ratedFlux` [V s], at the first winding too, is the crest at which `saturation`
+/// draws its amperes beyond that; 0: the core never saturates. `lossOhms` [ohm]: across the first winding; 0: no loss.
 struct Transformer {
     std::vector<Winding> windings;
     double inductance = 10;

@@ -159,6 +159,7 @@ bool Stepper::step(State& s, int level) {
     for (Eigen::Index n = 0; n < yNext.size(); ++n) {
         const double e = 2 * k * h * (s.dy[n] / gamma - dyMiddle[n] / (gamma * (1 - gamma)) + dyNext[n] / (1 - gamma));
         double scale = sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n]);
+        if (errorScale.size() > 0) scale = errorScale[n];
         if (errorCaps.size() > 0) scale = std::min(scale, errorCaps[n]);
         error = std::max(error, std::abs(e) / scale);
     }

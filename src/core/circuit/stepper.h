@@ -66,6 +66,8 @@ class Stepper {
     [[nodiscard]] double localError() const { return error; }
     /// No more than this counts as the size of each state in localError().
     void capErrorScale(const Eigen::VectorXd& caps) { errorCaps = caps; }
+    /// This much is what each state's error is measured against in localError(), from now on.
+    void setErrorScale(const Eigen::VectorXd& scale) { errorScale = scale; }
     [[nodiscard]] double stepAt(int level) const { return base / static_cast<double>(1 << level); }
     [[nodiscard]] int levels() const { return levelCount; }
 
@@ -119,7 +121,7 @@ class Stepper {
     PortSolver ports;
     Sample middle, end;
     Trend trend, keptTrend;
-    Eigen::VectorXd errorCaps, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts, rise;
+    Eigen::VectorXd errorCaps, errorScale, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts, rise;
     Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
     double error = 0;
     bool following = false, jumped = false;

@@ -13,10 +13,15 @@ struct ChannelSupply {
     std::vector<double> emission; ///< by bottle of the build: of its heater, 0 .. 1; 0 for a pulled one
 };
 
+/// Mistakes of wiring, by names: what a fault or a mistake changes in the channels' nets.
+using Miswiring = std::vector<schematic::NamedVariation>;
+
 using HeldChannel = schematic::ChannelSchematic;
-/// Its supply nodes and bias lines held at these volts, its input driven: a sine for a tone, zero for the operating
-/// point.
+/// The channel, miswired where it is told to be.
+HeldChannel miswired(HeldChannel held, const Miswiring& wiring);
+/// Its supply nodes and bias lines held at these volts, its input driven: a sine for a tone, any signal, zero for the
+/// operating point.
 HeldChannel heldChannel(const Build& build, const Catalogue& catalogue, std::size_t channel,
-                        const ChannelSupply& supply, const circuit::Waveform& drive = {});
+                        const ChannelSupply& supply, const circuit::Waveform& drive = {}, const Miswiring& wiring = {});
 
 } // namespace ember::plan

@@ -33,17 +33,6 @@ double PowerFigures::clipScreens() const {
     return amps;
 }
 
-namespace {
-
-/// The channel, miswired where it is told to be.
-schematic::ChannelSchematic miswired(schematic::ChannelSchematic held, const Miswiring& wiring) {
-    for (const schematic::NamedVariation& v : wiring)
-        if (const auto found = schematic::resolve(held.schematic, v)) held.schematic = held.schematic.with(*found);
-    return held;
-}
-
-} // namespace
-
 ChannelDc::ChannelDc(const Build& b, const Catalogue& catalogue, std::size_t channel, const Miswiring& wiring)
     : name(b.channels[channel].name),
       held(miswired(schematic::channelSchematic(b, catalogue, channel), wiring)),

@@ -10,9 +10,6 @@
 
 namespace ember::plan {
 
-/// Mistakes of wiring, by names: what a fault or a mistake changes in the channels' nets.
-using Miswiring = std::vector<schematic::NamedVariation>;
-
 class ChannelDc {
   public:
     ChannelDc(const Build& build, const Catalogue& catalogue, std::size_t channel, const Miswiring& wiring = {});

@@ -1,0 +1,84 @@
+// What the document asks of a bench: the practice amplifier's readings, and takes with it or with a sound device.
+#include "background.h"
+
+#include "core/bench/sound_bench.h"
+
+namespace ember::app {
+
+void Document::startPractice(quint64 seed, const QString& fault) {
+    auto made = bench::VirtualAmplifier::make(current, Catalogue::shipped(), seed, fault.toStdString());
+    if (made)
+        practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
+    else
+        Q_EMIT trouble(QString::fromStdString(made.problem().text()));
+    Q_EMIT practiceChanged();
+}
+
+void Document::stopPractice() {
+    practice.reset();
+    Q_EMIT practiceChanged();
+}
+
+void Document::readPractice(int stageIndex, double volts, const QString& point,
+                            std::function<void(Expected<double>)> then) {
+    if (!practice) return then(Problem{"", "the practice bench is off"});
+    inBackground(practiceBench,
+                 [this, bench = practice, stageIndex, volts, id = point.toStdString(), then = std::move(then)] {
+                     auto done = bench->power(stageIndex, volts);
+                     Expected<double> value = done ? bench->read(id) : Expected<double>(done.problem());
+                     QMetaObject::invokeMethod(
+                         this, [value, then] { then(value); }, Qt::QueuedConnection);
+                 });
+}
+
+namespace {
+
+/// On the practice bench: a steady tone, and silence, need no run through time.
+Expected<signal::Capture> practise(bench::VirtualAmplifier& amplifier, double mains, const bench::TakeRequest& r,
+                                   const bench::TakeWatch& watch) {
+    using enum bench::TakeKind;
+    if (auto done = amplifier.power(6, mains, watch.stop); !done) return done.problem();
+    const double seconds = r.seconds > 0 ? r.seconds : bench::formOf(r.kind).signal.seconds;
+    if (r.kind == Tone || r.kind == Noise)
+        return amplifier.tone(r.channel, r.kind == Noise ? 0 : r.inputRms, r.hertz, seconds);
+    const auto volts = bench::voltsOf(r);
+    if (!volts) return volts.problem();
+    return amplifier.play(r.channel, *volts, bench::takeRate, watch);
+}
+
+Expected<signal::Capture> takeWithDevice(const bench::TakeRequest& r, const bench::TakeWatch& watch) {
+    auto calibration = bench::lastCalibration(bench::calibrationFile());
+    if (!calibration) return calibration.problem();
+    const auto volts = bench::voltsOf(r);
+    if (!volts) return volts.problem();
+    return bench::SoundBench(std::move(*calibration)).play(r.channel, *volts, bench::takeRate, watch);
+}
+
+} // namespace
+
+void Document::take(Bench with, const bench::TakeRequest& request,
+                    std::function<void(Expected<signal::Capture>)> then) {
+    if (with == Bench::Practice && !practice) return then(Problem{"", "the practice bench is off"});
+    stopTake = std::stop_source();
+    ++takesUnderWay;
+    const bench::TakeWatch watch{[this](double share) {
+                                     QMetaObject::invokeMethod(
+                                         this, [this, share] { Q_EMIT takeMoved(share); }, Qt::QueuedConnection);
+                                 },
+                                 stopTake.get_token()};
+    inBackground(
+        with == Bench::Practice ? practiceBench : soundDevice,
+        [this, with, amplifier = practice, wall = current.mains.volts, request, watch, then = std::move(then)] {
+            auto capture = std::make_shared<Expected<signal::Capture>>(
+                with == Bench::Practice ? practise(*amplifier, wall, request, watch) : takeWithDevice(request, watch));
+            QMetaObject::invokeMethod(
+                this,
+                [this, capture, then] {
+                    --takesUnderWay;
+                    then(*capture);
+                },
+                Qt::QueuedConnection);
+        });
+}
+
+} // namespace ember::app

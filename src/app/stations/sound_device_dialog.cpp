@@ -1,0 +1,250 @@
+#include "sound_device_dialog.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/words.h"
+#include "core/signal/stimulus.h"
+
+#include <QComboBox>
+#include <QDialogButtonBox>
+#include <QGridLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QtConcurrent>
+
+#include <cmath>
+#include <numbers>
+
+namespace ember::app {
+
+namespace {
+
+constexpr double toneLevel = -20; // [dB of full scale] low enough for any amplifier with its volume down
+const double toneCrest = std::pow(10, toneLevel / 20);
+
+signal::Stimulus calibrationTone() {
+    return {.kind = signal::StimulusKind::Tone, .hertz = 1000, .seconds = 8, .level = toneLevel};
+}
+
+} // namespace
+
+SoundDeviceDialog::SoundDeviceDialog(QWidget* parent) : QDialog(parent) {
+    setWindowTitle("Sound device");
+    auto* grid = new QGridLayout(this);
+    grid->setContentsMargins(20, 16, 20, 16);
+    grid->setVerticalSpacing(8);
+    int row = 0;
+    const auto words = [&](const char* s) {
+        auto* l = label(s, theme::Size::Text, false, "dim");
+        l->setWordWrap(true);
+        grid->addWidget(l, row++, 0, 1, 3);
+        return l;
+    };
+    const auto combo = [&](const char* caption, const char* name) {
+        auto* c = new QComboBox;
+        c->setObjectName(name);
+        c->setAccessibleName(caption);
+        grid->addWidget(new QLabel(caption), row, 0);
+        grid->addWidget(c, row++, 1, 1, 2);
+        return c;
+    };
+    const auto field = [&](const char* caption, const char* name, QPushButton* beside) {
+        auto* f = new QLineEdit;
+        f->setObjectName(name);
+        f->setAccessibleName(caption);
+        f->setFont(theme::figures(theme::Size::Text));
+        grid->addWidget(new QLabel(caption), row, 0);
+        grid->addWidget(f, row, 1);
+        if (beside) grid->addWidget(beside, row, 2);
+        ++row;
+        return f;
+    };
+    player = combo("plays", "soundPlayer");
+    recorder = combo("records", "soundRecorder");
+    input = combo("recorded channel", "soundInput");
+    words("Amplifier off or its volume down before a lead is moved. The device's ground is the mains earth of the "
+          "computer: it joins the amplifier's input ground, and on the output the grounded terminal alone.");
+    play = new QPushButton("Play 1 kHz");
+    play->setObjectName("soundPlay");
+    words("1. While 1 kHz plays for 8 s at -20 dB of full scale, read the AC volts at the amplifier's input, and where "
+          "the recorder is connected (across the load, its divider in place).");
+    played = field("read at the input, V RMS", "soundPlayed", play);
+    playedWords = words("");
+    recorded = field("read at the recorder, V RMS", "soundRecorded", nullptr);
+    recordedWords = words("");
+    check = new QPushButton("Check the device alone");
+    check->setObjectName("soundCheck");
+    aloneWords =
+        words("2. The device's own distortion and noise: join its output to its input, without the amplifier.");
+    grid->addWidget(check, row++, 2);
+    state = words("");
+    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Close);
+    keep = buttons->addButton("Keep", QDialogButtonBox::ActionRole);
+    keep->setObjectName("soundKeep");
+    keep->setProperty("main", true);
+    grid->addWidget(buttons, row, 0, 1, 3);
+    grid->setColumnStretch(1, 1);
+    setMinimumWidth(620);
+    connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
+    connect(keep, &QPushButton::clicked, this, &SoundDeviceDialog::save);
+    connect(play, &QPushButton::clicked, this, &SoundDeviceDialog::playTone);
+    connect(check, &QPushButton::clicked, this, &SoundDeviceDialog::checkAlone);
+    for (QLineEdit* f : {played, recorded}) connect(f, &QLineEdit::textChanged, this, &SoundDeviceDialog::showFigures);
+    connect(&working, &QFutureWatcherBase::finished, this, &SoundDeviceDialog::finished);
+    const auto found = bench::soundPorts();
+    if (!found) {
+        state->setText(text(found.problem().sentence));
+        for (QPushButton* b : {play, check, keep}) b->setEnabled(false);
+        return;
+    }
+    ports = *found;
+    for (const auto& [list, box] : {std::pair{&ports.players, player}, {&ports.recorders, recorder}})
+        for (const bench::SoundPort& p : *list) {
+            box->addItem(text(p.title), text(p.id));
+            if (p.isDefault) box->setCurrentIndex(box->count() - 1);
+        }
+    if (const auto last = bench::lastCalibration(bench::calibrationFile())) {
+        player->setCurrentIndex(std::max(0, player->findData(text(last->player))));
+        recorder->setCurrentIndex(std::max(0, recorder->findData(text(last->recorder))));
+    }
+    for (QComboBox* c : {player, recorder})
+        connect(c, &QComboBox::currentIndexChanged, this, &SoundDeviceDialog::choosePorts);
+    connect(input, &QComboBox::currentIndexChanged, this, [this](int k) {
+        if (k >= 0) now.input = k + 1;
+    });
+    choosePorts();
+}
+
+SoundDeviceDialog::~SoundDeviceDialog() {
+    stop.request_stop();
+    working.waitForFinished();
+}
+
+void SoundDeviceDialog::choosePorts() {
+    const auto known = bench::readCalibration(bench::calibrationFile(), player->currentData().toString().toStdString(),
+                                              recorder->currentData().toString().toStdString());
+    now = known ? *known : bench::SoundCalibration{};
+    if (!known) state->setText(text(known.problem().text()));
+    recordedCrest = bench::SoundCalibration::unknown;
+    const int channels =
+        recorder->currentIndex() < 0 ? 0 : ports.recorders[static_cast<std::size_t>(recorder->currentIndex())].channels;
+    const QSignalBlocker quiet(input);
+    input->clear();
+    for (int k = 0; k < channels; ++k) input->addItem(channels == 2 ? (k ? "right" : "left") : QString::number(k + 1));
+    input->setCurrentIndex(std::min(now.input, channels) - 1);
+    const QString stale = text(bench::staleness(now, ports));
+    state->setText(stale.isEmpty()
+                       ? QString("Calibrated: full scale is %1 at the input and %2 at the recorder (crest).")
+                             .arg(text(now.playedVolts, Unit::Volt), text(now.recordedVolts, Unit::Volt))
+                       : "Not calibrated: " + stale + ".");
+    showFigures();
+}
+
+void SoundDeviceDialog::showFigures() {
+    const auto read = [](const QLineEdit* f) { return parseWithin(f->text().toStdString(), Unit::Volt, {1e-4, 500}); };
+    const auto v = read(played), r = read(recorded);
+    playedWords->setText(
+        v ? QString("A full-scale sample is %1 at the input (crest): tones up to %2 RMS.")
+                .arg(text(*v * std::numbers::sqrt2 / toneCrest, Unit::Volt), text(*v / toneCrest, Unit::Volt))
+          : QString());
+    QString said;
+    if (std::isfinite(recordedCrest))
+        said = QString("Recorded at %1 dB of full scale. ").arg(20 * std::log10(recordedCrest), 0, 'f', 1);
+    if (r && std::isfinite(recordedCrest))
+        said += QString("Full scale is %1 at the recorder (crest).")
+                    .arg(text(*r * std::numbers::sqrt2 / recordedCrest, Unit::Volt));
+    recordedWords->setText(said);
+    if (std::isfinite(now.ownThdPercent))
+        aloneWords->setText(QString("2. The device alone: THD %1, noise %2 dB of full scale. Nothing below is the "
+                                    "amplifier's.")
+                                .arg(text(now.ownThdPercent, Unit::Percent, 2))
+                                .arg(20 * std::log10(std::max(1e-9, now.ownNoise)), 0, 'f', 0));
+    keep->setEnabled(!working.isRunning() && v && r && std::isfinite(recordedCrest));
+    keep->setToolTip(keep->isEnabled() ? QString() : "Play the tone and type both readings first");
+}
+
+void SoundDeviceDialog::run(std::function<Answer(std::stop_token)> work, const QString& meanwhile) {
+    if (working.isRunning()) return;
+    state->setText(meanwhile);
+    for (QPushButton* b : {play, check, keep}) b->setEnabled(false);
+    stop = std::stop_source();
+    working.setFuture(QtConcurrent::run([work = std::move(work), token = stop.get_token()] { return work(token); }));
+}
+
+void SoundDeviceDialog::playTone() {
+    run(
+        [c = now](std::stop_token token) {
+            Answer out;
+            const auto samples = signal::samplesOf(calibrationTone());
+            bench::SoundTake take{c.player, c.recorder};
+            take.stop = std::move(token);
+            const auto heard = bench::playAndRecord(*samples, take);
+            if (!heard) {
+                out.problem = heard.problem().sentence;
+                return out;
+            }
+            const auto at = static_cast<std::size_t>(c.input - 1);
+            if (at >= heard->channels.size()) return out;
+            // Of a tone, RMS times the square root of two, from the middle of what was recorded.
+            const auto& all = heard->channels[at];
+            double square = 0;
+            for (std::size_t k = all.size() / 4; k < all.size() / 2; ++k) square += all[k] * all[k];
+            out.recordedCrest = std::sqrt(2 * square / static_cast<double>(std::max<std::size_t>(1, all.size() / 4)));
+            return out;
+        },
+        "Playing 1 kHz: read both voltages now.");
+}
+
+void SoundDeviceDialog::checkAlone() {
+    run(
+        [c = now](std::stop_token token) {
+            Answer out;
+            const auto found = bench::checkLoopback(c, {{}, std::move(token)});
+            if (found)
+                out.check = *found;
+            else
+                out.problem = found.problem().sentence;
+            return out;
+        },
+        "Playing to itself ...");
+}
+
+void SoundDeviceDialog::finished() {
+    const Answer answer = working.result();
+    for (QPushButton* b : {play, check}) b->setEnabled(true);
+    if (!answer.problem.empty()) {
+        state->setText(text(answer.problem));
+    } else if (answer.check) {
+        now.ownThdPercent = answer.check->thdPercent, now.ownNoise = answer.check->noise;
+        state->setText(QString("It comes back after %1 ms.").arg(1000 * answer.check->delay, 0, 'f', 0));
+    } else {
+        recordedCrest = answer.recordedCrest > 1e-5 ? answer.recordedCrest : bench::SoundCalibration::unknown;
+        state->setText(std::isfinite(recordedCrest) ? "Type both readings, then keep them."
+                                                    : "Nothing was recorded: check leads, levels and the channel.");
+    }
+    showFigures();
+}
+
+void SoundDeviceDialog::save() {
+    const auto v = parseWithin(played->text().toStdString(), Unit::Volt, {1e-4, 500}),
+               r = parseWithin(recorded->text().toStdString(), Unit::Volt, {1e-4, 500});
+    if (!v || !r || !std::isfinite(recordedCrest)) return;
+    now.playedVolts = *v * std::numbers::sqrt2 / toneCrest;
+    now.recordedVolts = *r * std::numbers::sqrt2 / recordedCrest;
+    // The mixer as it stands now is what the readings belong to.
+    const auto fresh = bench::soundPorts();
+    if (!fresh) return state->setText(text(fresh.problem().sentence));
+    ports = *fresh;
+    for (const bench::SoundPort& p : ports.players)
+        if (p.id == now.player) now.playerMixer = p.mixer;
+    for (const bench::SoundPort& p : ports.recorders)
+        if (p.id == now.recorder) now.recorderMixer = p.mixer;
+    const auto done = bench::writeCalibration(bench::calibrationFile(), now);
+    if (!done) return state->setText(text(done.problem().text()));
+    const double crest = recordedCrest;
+    choosePorts();
+    recordedCrest = crest;
+    showFigures();
+}
+
+} // namespace ember::app

@@ -1,0 +1,48 @@
+#pragma once
+#include "core/bench/sound_bench.h"
+
+#include <QDialog>
+#include <QFutureWatcher>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace ember::app {
+
+/// Chooses what plays and what records, and calibrates both with one reading each of a voltmeter.
+class SoundDeviceDialog : public QDialog {
+    Q_OBJECT
+  public:
+    explicit SoundDeviceDialog(QWidget* parent = nullptr);
+    ~SoundDeviceDialog() override;
+    [[nodiscard]] const bench::SoundCalibration& calibration() const { return now; }
+    [[nodiscard]] bool busy() const { return working.isRunning(); }
+
+  private:
+    /// What the sound device did, in the background: a crest that was recorded, or a check of the device alone.
+    struct Answer {
+        double recordedCrest = 0;
+        std::optional<bench::LoopbackCheck> check;
+        std::string problem;
+    };
+    void choosePorts();
+    void showFigures();
+    void playTone();
+    void checkAlone();
+    void run(std::function<Answer(std::stop_token)> work, const QString& meanwhile);
+    void finished();
+    void save();
+    bench::SoundPorts ports;
+    bench::SoundCalibration now;
+    double recordedCrest = bench::SoundCalibration::unknown; ///< of the tone that was played last, share of full scale
+    QComboBox *player, *recorder, *input;
+    QLineEdit *played, *recorded;
+    QLabel *playedWords, *recordedWords, *aloneWords, *state;
+    QPushButton *play, *check, *keep;
+    QFutureWatcher<Answer> working;
+    std::stop_source stop;
+};
+
+} // namespace ember::app

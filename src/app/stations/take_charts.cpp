@@ -1,0 +1,80 @@
+#include "take_charts.h"
+
+#include "app/theme/theme.h"
+
+#include <QHBoxLayout>
+#include <qcustomplot.h>
+
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+
+TakeCharts::TakeCharts(QWidget* parent) : QWidget(parent), wave(new QCustomPlot), spectrum(new QCustomPlot) {
+    auto* plots = new QHBoxLayout(this);
+    plots->setContentsMargins(0, 0, 0, 0);
+    wave->setAccessibleName("Waveform at the load");
+    spectrum->setAccessibleName("Spectrum at the load");
+    for (QCustomPlot* p : {wave, spectrum}) p->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    plots->addWidget(wave, 2);
+    plots->addWidget(spectrum, 3);
+    theme::dress(*wave, "milliseconds", "volts");
+    theme::dress(*spectrum, "hertz", "dB of the fundamental");
+}
+
+void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wires::ChannelHum* hum) {
+    QVector<double> ms;
+    for (std::size_t k = 0; k < r.wave.size(); ++k) ms.push_back(1000 * static_cast<double>(k) * r.waveStep);
+    wave->clearGraphs();
+    wave->addGraph();
+    wave->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1.6));
+    wave->graph(0)->setData(ms, QVector<double>(r.wave.begin(), r.wave.end()), true);
+    theme::dress(*wave, "milliseconds", "volts");
+    wave->rescaleAxes();
+    wave->replot(QCustomPlot::rpQueuedReplot);
+    const auto db = [&](double rms) { return 20 * std::log10(std::max(1e-12, rms / r.reference)); };
+    QVector<double> hertz, levels;
+    for (std::size_t k = 8; k < r.spectrum.size(); ++k) {
+        hertz.push_back(static_cast<double>(k) * r.binHertz);
+        levels.push_back(db(r.spectrum[k]));
+    }
+    spectrum->clearGraphs();
+    spectrum->addGraph();
+    spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));
+    spectrum->graph(0)->setData(hertz, levels, true);
+    if (hum) {
+        QVector<double> lines, marks;
+        for (const wires::HumLine& l : hum->lines) {
+            lines.push_back(l.hertz);
+            marks.push_back(db(l.rms));
+        }
+        spectrum->addGraph();
+        spectrum->graph(1)->setLineStyle(QCPGraph::lsNone);
+        spectrum->graph(1)->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 6});
+        spectrum->graph(1)->setData(lines, marks, true);
+    }
+    theme::dress(*spectrum, "hertz", "dB of " + r.referenceWord);
+    const bool noise = kind == bench::TakeKind::Noise;
+    spectrum->xAxis->setRange(0, noise ? 1000 : kind == bench::TakeKind::Difference ? 22000 : 12000);
+    spectrum->yAxis->setRange(-140, noise ? -20 : 5);
+    spectrum->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void TakeCharts::addPlanned(const std::vector<double>& period, double seconds) {
+    if (wave->graphCount() != 1 || period.empty()) return;
+    QVector<double> ms;
+    for (std::size_t k = 0; k < period.size(); ++k)
+        ms.push_back(1000 * seconds * static_cast<double>(k) / static_cast<double>(period.size()));
+    wave->addGraph();
+    wave->graph(1)->setPen(QPen(theme::color(Role::Brass), 1.2));
+    wave->graph(1)->setData(ms, QVector<double>(period.begin(), period.end()), true);
+    wave->rescaleAxes();
+    wave->replot(QCustomPlot::rpQueuedReplot);
+}
+
+bool TakeCharts::holdsPlanned() const {
+    return wave->graphCount() > 1;
+}
+
+} // namespace ember::app

@@ -1,0 +1,28 @@
+#pragma once
+#include "take_reading.h"
+
+#include "core/wires/hum.h"
+
+#include <QWidget>
+
+class QCustomPlot;
+
+namespace ember::app {
+
+/// Waveform and spectrum of a take: measured in verdigris, what the plan says in brass.
+class TakeCharts : public QWidget {
+    Q_OBJECT
+  public:
+    explicit TakeCharts(QWidget* parent = nullptr);
+    /// `hum`: the plan's lines at this channel's output, or nullptr.
+    void showTake(const TakeReading& reading, bench::TakeKind kind, const wires::ChannelHum* hum);
+    /// One period as the plan has it, over the measured one [V], of so many seconds.
+    void addPlanned(const std::vector<double>& period, double seconds);
+    [[nodiscard]] bool holdsPlanned() const;
+    [[nodiscard]] QCustomPlot* waveform() const { return wave; }
+
+  private:
+    QCustomPlot *wave, *spectrum;
+};
+
+} // namespace ember::app

@@ -1,0 +1,174 @@
+#include "take_reading.h"
+
+#include "app/widgets/words.h"
+#include "core/signal/intermodulation.h"
+#include "core/signal/noise_analysis.h"
+#include "core/signal/spectrum.h"
+#include "core/signal/square_wave.h"
+#include "core/signal/steady_part.h"
+#include "core/signal/tone_analysis.h"
+#include "core/wires/hum.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+namespace {
+
+using bench::TakeKind;
+
+QString orDash(double value, Unit unit, int digits = 3) {
+    return std::isfinite(value) ? text(value, unit, digits) : QString("-");
+}
+
+void showSpectrum(const signal::Capture& c, double reference, const QString& word, TakeReading& out) {
+    const auto s = signal::powerSpectrum(c.volts, c.sampleRate);
+    out.spectrum.resize(s.power.size());
+    std::transform(s.power.begin(), s.power.end(), out.spectrum.begin(), [](double p) { return std::sqrt(p); });
+    out.binHertz = s.binHertz, out.reference = reference, out.referenceWord = word;
+}
+
+void showWave(const signal::Capture& c, double seconds, TakeReading& out) {
+    const auto count = std::min(c.volts.size(), static_cast<std::size_t>(seconds * c.sampleRate) + 1);
+    const std::size_t from = c.volts.size() > 4 * count ? c.volts.size() / 4 : 0; // behind what settles
+    out.wave.assign(c.volts.begin() + static_cast<std::ptrdiff_t>(from),
+                    c.volts.begin() + static_cast<std::ptrdiff_t>(from + count));
+    out.waveStep = 1 / c.sampleRate;
+}
+
+Expected<TakeReading> readTone(const signal::Capture& c, double load, double inputRms) {
+    const auto a = signal::analyseTone(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate, c.fullScale);
+    if (!a) return a.problem();
+    TakeReading out;
+    const double watts = load > 0 ? a->level * a->level / load : plan::unknown, ratio = a->harmonics[0].rms / inputRms;
+    out.figures = {{{"power in the load", text(watts, Unit::Watt)},
+                    {"gain", std::isfinite(ratio) ? QString("%1 dB").arg(20 * std::log10(ratio), 0, 'f', 1) : "-"},
+                    {"THD", text(a->thdPercent, Unit::Percent)},
+                    {"THD + noise", text(a->thdNoisePercent, Unit::Percent)}}};
+    out.words =
+        QString("%1 across %2 at %3")
+            .arg(text(a->level, Unit::Volt), text(formatExact(load, Unit::Ohm)), text(a->fundamental, Unit::Hertz, 4));
+    for (const auto& h : a->harmonics)
+        if (h.order > 1)
+            out.words += QString("%1H%2 %3").arg(h.order == 2 ? ";  dB: " : ", ").arg(h.order).arg(h.db, 0, 'f', 1);
+    if (a->clipped) out.words += ".  The capture itself is clipped: turn its level down and take it again.";
+    out.good = !a->clipped;
+    out.log = fmt::format("{} into {} at {}, THD {}, THD+N {}{}", format(watts, Unit::Watt),
+                          formatExact(load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
+                          format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent),
+                          std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
+    out.spectrum = a->spectrum, out.binHertz = a->binHertz, out.reference = a->harmonics[0].rms;
+    out.referenceWord = "the fundamental";
+    out.level = a->level, out.thdPercent = a->thdPercent;
+    showWave(c, 3 / a->fundamental, out);
+    return out;
+}
+
+QString squareWords(const signal::SquareAnalysis& a) {
+    QString out = QString("tilt %1 (a low corner of %2), rise %3 (a high corner of %4), overshoot %5")
+                      .arg(orDash(a.tiltPercent, Unit::Percent), orDash(a.lowCorner, Unit::Hertz),
+                           orDash(a.riseSeconds, Unit::Second), orDash(a.highCorner, Unit::Hertz),
+                           orDash(a.overshootPercent, Unit::Percent));
+    if (std::isfinite(a.ringingHertz))
+        out += QString(", ringing at %1, damping %2").arg(text(a.ringingHertz, Unit::Hertz)).arg(a.damping, 0, 'f', 2);
+    return out;
+}
+
+Expected<TakeReading> readSquare(const bench::TakeRequest& r, const signal::Capture& c) {
+    const auto a = signal::analyseSquare(c, r.hertz);
+    if (!a) return a.problem();
+    TakeReading out;
+    out.figures = {{{"tilt", orDash(a->tiltPercent, Unit::Percent)},
+                    {"rise, 10 to 90 %", orDash(a->riseSeconds, Unit::Second)},
+                    {"overshoot", orDash(a->overshootPercent, Unit::Percent)},
+                    {"ringing", orDash(a->ringingHertz, Unit::Hertz)}}};
+    out.words = QString("Square wave of %1: %2.").arg(text(a->hertz, Unit::Hertz, 4), squareWords(*a));
+    for (const std::string& doubt : a->trust) out.words += " " + text(doubt) + ".";
+    out.log = fmt::format("square wave of {}: {}", format(a->hertz, Unit::Hertz, 4), squareWords(*a).toStdString());
+    out.wave = a->period;
+    out.waveStep = a->period.empty() ? 0 : 1 / a->hertz / static_cast<double>(a->period.size());
+    showSpectrum(c, 1, "1 V", out);
+    return out;
+}
+
+Expected<TakeReading> readTwoTones(const signal::Capture& c) {
+    const auto a = signal::analyseIntermodulation(c);
+    if (!a) return a.problem();
+    TakeReading out;
+    const auto order = [&](int which) {
+        double square = 0;
+        for (const auto& p : a->products)
+            if (p.order == which) square += std::pow(10, p.db / 10);
+        return square > 0 ? QString("%1 dB").arg(10 * std::log10(square), 0, 'f', 1) : QString("-");
+    };
+    const QString tones = QString("%1 and %2").arg(text(a->low, Unit::Hertz, 4), text(a->high, Unit::Hertz, 4));
+    out.figures = {{{"intermodulation", text(a->percent, Unit::Percent)},
+                    {"second order", order(2)},
+                    {"third order", order(3)},
+                    {"tones", tones}}};
+    out.words = QString("Intermodulation of %1, %2 (IEC 60268-3).")
+                    .arg(tones, a->difference ? "difference method" : "modulation method");
+    out.log = fmt::format("intermodulation of {} and {}: {}", format(a->low, Unit::Hertz, 4),
+                          format(a->high, Unit::Hertz, 4), format(a->percent, Unit::Percent));
+    const auto s = signal::powerSpectrum(c.volts, c.sampleRate);
+    showSpectrum(c, std::max(s.at(a->low), s.at(a->high)), "the stronger tone", out);
+    showWave(c, a->difference ? 2e-3 : 0.034, out);
+    return out;
+}
+
+Expected<TakeReading> readNoise(const bench::TakeRequest& r, const signal::Capture& c, const Document::Solved& plan) {
+    const auto a = signal::analyseNoise(c, plan.build.mains.frequency);
+    if (!a) return a.problem();
+    TakeReading out;
+    double rated = plan::unknown;
+    if (r.channel < plan.figures.power.size()) rated = plan.figures.power[r.channel].clipOutput;
+    out.figures = {
+        {{"hum and noise", text(a->rms, Unit::Volt)},
+         {"A-weighted", text(a->weighted, Unit::Volt)},
+         {"under clipping",
+          std::isfinite(rated) ? QString("%1 dB").arg(20 * std::log10(rated / a->rms), 0, 'f', 1) : QString("-")},
+         {"strongest line", "-"}}};
+    const auto line =
+        std::max_element(a->lines.begin(), a->lines.end(), [](const auto& x, const auto& y) { return x.rms < y.rms; });
+    if (line != a->lines.end())
+        out.figures[3].value = QString("%1, %2").arg(text(line->hertz, Unit::Hertz), text(line->rms, Unit::Volt));
+    out.words = text(a->verdict);
+    if (const auto& w = plan.figures.wires; w && r.channel < w->hum.channels.size())
+        out.words += QString("  Planned: %1, A-weighted %2.")
+                         .arg(text(w->hum.channels[r.channel].rms, Unit::Volt),
+                              text(w->hum.channels[r.channel].weighted, Unit::Volt));
+    out.log =
+        fmt::format("hum and noise {}, A-weighted {}", format(a->rms, Unit::Volt), format(a->weighted, Unit::Volt));
+    showSpectrum(c, 1, "1 V", out);
+    showWave(c, 0.06, out);
+    return out;
+}
+
+} // namespace
+
+Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const Document::Solved& plan,
+                               double load, double inputRms) {
+    switch (r.kind) {
+    case TakeKind::Square: return readSquare(r, c);
+    case TakeKind::Modulation:
+    case TakeKind::Difference: return readTwoTones(c);
+    case TakeKind::Noise: return readNoise(r, c, plan);
+    case TakeKind::Tone:
+    case TakeKind::Sweep: break;
+    }
+    return readTone(c, load, inputRms);
+}
+
+QString plannedWords(const bench::TakeRequest& r, const signal::Capture& c) {
+    if (r.kind == TakeKind::Square) {
+        const auto a = signal::analyseSquare(c, r.hertz);
+        return a ? "Planned (brass): " + squareWords(*a) + "." : QString();
+    }
+    const auto a = signal::analyseIntermodulation(c);
+    return a ? QString("Planned: %1.").arg(text(a->percent, Unit::Percent)) : QString();
+}
+
+} // namespace ember::app

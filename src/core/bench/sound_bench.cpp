@@ -1,0 +1,195 @@
+#include "sound_bench.h"
+
+#include "core/build/storage.h"
+#include "core/quantity/quantity.h"
+#include "core/signal/delay.h"
+#include "core/signal/stimulus.h"
+#include "core/signal/tone_analysis.h"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+#include <fstream>
+
+namespace ember::bench {
+
+using nlohmann::json;
+
+namespace {
+
+constexpr const char* formatName = "dim-ember/sound";
+
+/// The file's keys, once.
+template <class Calibration, class Text, class Number>
+void eachField(Calibration& c, Text text, Number number) {
+    text("player", c.player), text("recorder", c.recorder);
+    text("player_mixer", c.playerMixer), text("recorder_mixer", c.recorderMixer);
+    number("played_volts", c.playedVolts), number("recorded_volts", c.recordedVolts);
+    number("own_thd_percent", c.ownThdPercent), number("own_noise", c.ownNoise);
+}
+
+Expected<std::vector<SoundCalibration>> readAll(const std::filesystem::path& file) {
+    std::ifstream in(file);
+    if (!in) return std::vector<SoundCalibration>{};
+    const json j = json::parse(in, nullptr, false);
+    const Problem wrong{file.string(), "these are no calibrations of sound devices; move the file away"};
+    if (!j.is_object() || j.value("format", "") != formatName || !j.contains("devices") || !j["devices"].is_array())
+        return wrong;
+    std::vector<SoundCalibration> out;
+    for (const json& d : j["devices"]) {
+        if (!d.is_object()) return wrong;
+        SoundCalibration c;
+        eachField(
+            c,
+            [&](const char* key, std::string& to) {
+                if (d.contains(key) && d[key].is_string()) to = d[key];
+            },
+            [&](const char* key, double& to) {
+                if (d.contains(key) && d[key].is_number()) to = d[key];
+            });
+        if (d.contains("input") && d["input"].is_number_integer()) c.input = std::clamp(d["input"].get<int>(), 1, 64);
+        out.push_back(std::move(c));
+    }
+    return out;
+}
+
+const SoundPort* findPort(const std::vector<SoundPort>& ports, const std::string& id) {
+    const auto at = std::find_if(ports.begin(), ports.end(), [&](const SoundPort& p) { return p.id == id; });
+    return at == ports.end() ? nullptr : &*at;
+}
+
+double crestOfSamples(const std::vector<double>& v) {
+    double most = 0;
+    for (const double x : v) most = std::max(most, std::abs(x));
+    return most;
+}
+
+/// What was recorded on the calibration's input, from the first played sample on, as long as what was played.
+Expected<std::vector<double>> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
+                                     const TakeWatch& watch, double* delay = nullptr) {
+    SoundTake take{c.player, c.recorder, rate};
+    take.stop = watch.stop;
+    take.progress = [&](double share, double) {
+        if (watch.progress) watch.progress(share);
+        return true;
+    };
+    auto recorded = playAndRecord(samples, take);
+    if (!recorded) return recorded.problem();
+    const auto input = static_cast<std::size_t>(c.input - 1);
+    if (input >= recorded->channels.size())
+        return Problem{"sound", fmt::format("the recorder has {} channels, and channel {} was asked for",
+                                            recorded->channels.size(), c.input)};
+    std::vector<double>& all = recorded->channels[input];
+    std::size_t from = signal::delayOf(all, samples);
+    if (delay) *delay = static_cast<double>(from) / rate;
+    from = std::min(from, all.size() - std::min(all.size(), samples.size()));
+    all.erase(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(from));
+    all.resize(std::min(all.size(), samples.size()));
+    return std::move(all);
+}
+
+} // namespace
+
+std::filesystem::path calibrationFile() {
+    const auto value = [](const char* name) {
+        const char* v = std::getenv(name);
+        return std::filesystem::path(v ? v : "");
+    };
+    const auto settings = value("XDG_CONFIG_HOME");
+    return (settings.empty() ? value("HOME") / ".config" : settings) / "dim-ember" / "sound.json";
+}
+
+Expected<SoundCalibration> readCalibration(const std::filesystem::path& file, const std::string& player,
+                                           const std::string& recorder) {
+    const auto all = readAll(file);
+    if (!all) return all.problem();
+    for (const SoundCalibration& c : *all)
+        if (c.player == player && c.recorder == recorder) return c;
+    SoundCalibration fresh;
+    fresh.player = player, fresh.recorder = recorder;
+    return fresh;
+}
+
+Expected<SoundCalibration> lastCalibration(const std::filesystem::path& file) {
+    const auto all = readAll(file);
+    if (!all) return all.problem();
+    if (all->empty()) return Problem{"sound", "no sound device has been calibrated yet"};
+    return all->back();
+}
+
+Expected<Done> writeCalibration(const std::filesystem::path& file, const SoundCalibration& calibration) {
+    auto all = readAll(file);
+    if (!all) return all.problem();
+    std::erase_if(*all, [&](const SoundCalibration& c) {
+        return c.player == calibration.player && c.recorder == calibration.recorder;
+    });
+    all->push_back(calibration);
+    json devices = json::array();
+    for (SoundCalibration& c : *all) {
+        json d{{"input", c.input}};
+        eachField(
+            c, [&](const char* key, const std::string& v) { d[key] = v; },
+            [&](const char* key, double v) {
+                if (std::isfinite(v)) d[key] = v;
+            });
+        devices.push_back(std::move(d));
+    }
+    std::error_code ignored;
+    std::filesystem::create_directories(file.parent_path(), ignored);
+    return saveText(json{{"format", formatName}, {"devices", devices}}.dump(2) + "\n", file);
+}
+
+std::string staleness(const SoundCalibration& c, const SoundPorts& ports) {
+    const SoundPort *player = findPort(ports.players, c.player), *recorder = findPort(ports.recorders, c.recorder);
+    if (!player) return fmt::format("the player {} is not there", c.player);
+    if (!recorder) return fmt::format("the recorder {} is not there", c.recorder);
+    if (!std::isfinite(c.playedVolts) || !std::isfinite(c.recordedVolts))
+        return "it has not been calibrated with a voltmeter";
+    if (player->mixer != c.playerMixer || recorder->mixer != c.recorderMixer)
+        return fmt::format("the mixer was changed since it was calibrated (player {} then, {} now; recorder {}, {})",
+                           c.playerMixer, player->mixer, c.recorderMixer, recorder->mixer);
+    return {};
+}
+
+Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double>& volts, double rate,
+                                           const TakeWatch& watch) {
+    const auto ports = soundPorts();
+    if (!ports) return ports.problem();
+    if (const auto stale = staleness(calibration, *ports); !stale.empty())
+        return Problem{"sound", fmt::format("The sound device cannot be used: {}.", stale)};
+    std::vector<double> samples = volts;
+    for (double& v : samples) v /= calibration.playedVolts;
+    if (crestOfSamples(samples) > 1)
+        return Problem{"sound", fmt::format("{} are asked for and the device reaches {}: lower the input level",
+                                            format(crestOfSamples(volts) / std::sqrt(2.0), Unit::Volt),
+                                            format(calibration.playedVolts / std::sqrt(2.0), Unit::Volt))};
+    auto recorded = record(calibration, samples, rate, watch);
+    if (!recorded) return recorded.problem();
+    signal::Capture out{std::move(*recorded), rate, calibration.recordedVolts, calibration.recorder};
+    for (double& v : out.volts) v *= calibration.recordedVolts;
+    return out;
+}
+
+Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch) {
+    signal::Stimulus tone{.kind = signal::StimulusKind::Tone, .hertz = 1000, .seconds = 2, .level = -6};
+    const auto samples = signal::samplesOf(tone);
+    if (!samples) return samples.problem();
+    LoopbackCheck out;
+    const auto recorded = record(calibration, *samples, tone.rate, watch, &out.delay);
+    if (!recorded) return recorded.problem();
+    const auto count = static_cast<std::size_t>(tone.seconds * tone.rate);
+    const std::span<const double> middle(recorded->data() + count / 10, std::min(recorded->size(), count) * 8 / 10);
+    const auto a = signal::analyseTone(middle, tone.rate, 1);
+    if (!a || std::abs(a->fundamental - tone.hertz) > 5)
+        return Problem{"sound", "The tone does not come back: join the device's output to its input with a cable."};
+    if (a->clipped) return Problem{"sound", "The recording is clipped: turn the recorder's level down in the mixer."};
+    out.recordedShare = a->harmonics[0].rms * std::sqrt(2.0) / std::pow(10.0, tone.level / 20);
+    out.thdPercent = a->thdPercent;
+    out.noise = a->noiseFloor;
+    return out;
+}
+
+} // namespace ember::bench

@@ -1,0 +1,54 @@
+#pragma once
+// A sound device as the bench's generator and recorder, in volts: what a voltmeter said about it, and takes with it.
+
+#include "instruments.h"
+#include "sound_device.h"
+
+#include <filesystem>
+#include <limits>
+
+namespace ember::bench {
+
+/// Of one player and one recorder, at the mixer's settings that they had then.
+struct SoundCalibration {
+    static constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+    std::string player, recorder, playerMixer, recorderMixer;
+    int input = 1;                  ///< channel that is recorded, 1 the left
+    double playedVolts = unknown;   ///< crest at the amplifier's input of a full-scale sample [V]
+    double recordedVolts = unknown; ///< across the load, divider included, that record as full scale [V]
+    /// The device alone, its output joined to its input; NaN: not looked at.
+    double ownThdPercent = unknown, ownNoise = unknown; ///< [%; RMS as a share of full scale]
+};
+
+/// Where calibrations are kept: sound.json in the user's settings.
+std::filesystem::path calibrationFile();
+/// Of these ports; a fresh one where there is none.
+Expected<SoundCalibration> readCalibration(const std::filesystem::path& file, const std::string& player,
+                                           const std::string& recorder);
+/// The one written last, if there is any.
+Expected<SoundCalibration> lastCalibration(const std::filesystem::path& file);
+Expected<Done> writeCalibration(const std::filesystem::path& file, const SoundCalibration& calibration);
+/// Why takes cannot be trusted in volts: not calibrated, another mixer setting, a port that is gone. Empty: they can.
+std::string staleness(const SoundCalibration& calibration, const SoundPorts& ports);
+
+class SoundBench : public Player {
+  public:
+    explicit SoundBench(SoundCalibration c) : calibration(std::move(c)) {}
+    /// The same on every channel of the player; `channel` is what the input hangs on. Refused before anything is played
+    /// where the calibration does not hold or the device does not reach these volts.
+    Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
+                                   const TakeWatch& watch) override;
+
+  private:
+    SoundCalibration calibration;
+};
+
+/// A tone through the device alone.
+struct LoopbackCheck {
+    double delay = 0;                 ///< [s] through server and device
+    double recordedShare = 0;         ///< recorded over played
+    double thdPercent = 0, noise = 0; ///< [%; RMS as a share of full scale, 20 Hz to 20 kHz]
+};
+Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch = {});
+
+} // namespace ember::bench

@@ -1,0 +1,83 @@
+#include "play.h"
+
+#include "core/circuit/operating_point.h"
+#include "core/circuit/transient.h"
+
+#include <cmath>
+
+namespace ember::schematic {
+
+using namespace circuit;
+
+namespace {
+
+/// Steps from the distance of two samples down to a 128th of it.
+constexpr int levels = 8;
+constexpr double tolerance = 1e-3; // of each state's swing
+constexpr double remembered = 0.05; // [s] in which a swing is forgotten
+
+} // namespace
+
+Play::Play(const Schematic& s, NetId out, double sampleRate)
+    : circuit(circuitOf(s, Electrodes::WithCapacitance)),
+      system(std::make_unique<System>(assemble(circuit.netlist))),
+      rate(sampleRate),
+      stepper(*system, 1 / sampleRate, levels),
+      output(nodeVolts(*system, circuit.nodes[static_cast<std::size_t>(out.index)])),
+      amps(s.parts().size(), 0) {
+    for (std::size_t k = 0; k < s.parts().size(); ++k)
+        sources.push_back(std::holds_alternative<Voltage>(s.parts()[k].element)
+                              ? branchAmps(*system, circuit.devices[k][0])
+                              : Probe{Probe::Kind::Unknown, -1, 0});
+}
+
+Expected<Play> Play::from(const Schematic& s, NetId output, double rate) {
+    Play p(s, output, rate);
+    const auto rest = circuit::operatingPoint(*p.system);
+    if (!rest) return rest.problem();
+    p.stepper.portSolver().volts() = rest->portVolts;
+    p.state = {0, rest->y, Eigen::VectorXd::Zero(p.system->states())};
+    p.rest = rest->y;
+    p.swing = Eigen::Map<const Eigen::VectorXd>(p.system->stateFloor.data(), p.system->states());
+    p.stepper.setErrorScale(p.swing);
+    return p;
+}
+
+Expected<Done> Play::run(std::size_t count, std::vector<double>& volts, const std::stop_token& stop) {
+    std::fill(amps.begin(), amps.end(), 0.0);
+    samples = 0;
+    Unknowns x;
+    TransientOptions o;
+    o.duration = static_cast<double>(count) / rate;
+    o.largestStep = 1 / rate;
+    o.levels = levels;
+    o.tolerance = tolerance;
+    o.stop = stop;
+    const auto floor = Eigen::Map<const Eigen::VectorXd>(system->stateFloor.data(), system->states());
+    o.onStep = [&](Stepper& s, const State& at, double h) {
+        swing = (swing * std::exp(-h / remembered)).cwiseMax((at.y - rest).cwiseAbs()).cwiseMax(floor);
+        s.setErrorScale(swing);
+        const double place = at.t * rate;
+        if (std::abs(place - std::round(place)) > 1e-3) return true; // between two samples
+        s.endUnknowns(x);
+        volts.push_back(output.scale * x[output.index]);
+        for (std::size_t k = 0; k < sources.size(); ++k)
+            if (sources[k].index >= 0) amps[k] -= sources[k].scale * x[sources[k].index]; // a branch's runs into +
+        ++samples;
+        return true;
+    };
+    return runTransient(stepper, state, o);
+}
+
+void Play::hold(PartId source, double volts) {
+    const DeviceId device = circuit.devices[static_cast<std::size_t>(source.index)][0];
+    Waveform w;
+    w.dc = volts;
+    stepper.setSource(system->sourceOf[static_cast<std::size_t>(device)], w);
+}
+
+double Play::meanAmps(PartId source) const {
+    return samples ? amps[static_cast<std::size_t>(source.index)] / static_cast<double>(samples) : 0;
+}
+
+} // namespace ember::schematic

@@ -1,0 +1,128 @@
+// Takes of every kind in the window: on the practice bench, and with a sound device that has been calibrated.
+
+#include "../support/sound_server.h"
+#include "../support/suite.h"
+#include "../support/window_test.h"
+
+#include "app/stations/measure_station.h"
+#include "app/stations/sound_device_dialog.h"
+
+#include <QComboBox>
+#include <qcustomplot.h>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestTakes : public WindowTest {
+    Q_OBJECT
+    MeasureStation& measure() { return *w->station<MeasureStation>(); }
+    const std::vector<LogEntry>& entries() { return doc().build().log; }
+    void begin(bench::TakeKind kind) {
+        doc().startPractice(0, {});
+        w->go("measure");
+        doc().waitForSolve();
+        measure().choose(kind);
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
+    }
+
+  private Q_SLOTS:
+    /// A square on an amplifier exactly as planned lies on the planned one, which is drawn over it.
+    void aSquareWaveLiesOnThePlannedOne() {
+        begin(bench::TakeKind::Square);
+        QVERIFY(child<QPushButton>("cancelTake")->isVisible() && !child<QPushButton>("take")->isEnabled());
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 120'000);
+        QVERIFY(entries()[0].text.find("square wave of 1.000 kHz: tilt") != std::string::npos);
+        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("takeWords")->text().contains("Planned (brass): tilt"), 60'000);
+        const auto* wave = measure().findChild<TakeCharts*>()->waveform();
+        QCOMPARE(wave->graphCount(), 2);
+        const auto crest = [&](int g) {
+            bool found = false;
+            return wave->graph(g)->getValueRange(found).upper;
+        };
+        QVERIFY2(std::abs(crest(0) / crest(1) - 1) < 0.05, qPrintable(QString("%1 %2").arg(crest(0)).arg(crest(1))));
+        QVERIFY(child<QLabel>("power")->text().endsWith("%")); // the tilt
+    }
+
+    void humAndNoiseNameTheirLines() {
+        begin(bench::TakeKind::Noise);
+        QVERIFY(!child<QLineEdit>("input")->isEnabled() && !child<QComboBox>("toneHertz")->isEnabled());
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        QVERIFY(entries()[0].text.find("hum and noise") != std::string::npos);
+        QVERIFY(child<QLabel>("thdNoise")->text().contains("Hz")); // the strongest line
+        QVERIFY(child<QLabel>("takeWords")->text().contains("Planned"));
+    }
+
+    void twoTonesAreTaken() {
+        begin(bench::TakeKind::Modulation);
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 120'000);
+        QVERIFY(entries()[0].text.find("intermodulation of 60.00 Hz and 7.000 kHz") != std::string::npos);
+        QVERIFY(child<QLabel>("power")->text().endsWith("%"));
+    }
+
+    void aTakeIsCancelled() {
+        begin(bench::TakeKind::Sweep);
+        QVERIFY(doc().taking());
+        QTest::mouseClick(child<QPushButton>("cancelTake"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+        QVERIFY(entries().empty() && child<QPushButton>("take")->isEnabled());
+        QVERIFY(!child<QPushButton>("cancelTake")->isVisible());
+    }
+
+    void withoutASoundServerTheDeviceSaysSo() {
+        const QByteArray was = qgetenv("PULSE_SERVER");
+        qputenv("PULSE_SERVER", "unix:/nowhere/socket");
+        SoundDeviceDialog dialog;
+        QVERIFY(!dialog.findChild<QPushButton*>("soundPlay")->isEnabled());
+        bool said = false;
+        for (const auto* l : dialog.findChildren<QLabel*>()) said = said || l->text().contains("running?");
+        QVERIFY(said);
+        w->go("measure");
+        child<QComboBox>("takeWith")->setCurrentIndex(1);
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+        QVERIFY(!child<QLabel>("takeWords")->text().isEmpty() && entries().empty());
+        qputenv("PULSE_SERVER", was);
+    }
+
+    /// Two readings of a voltmeter, then a take in volts.
+    void aSoundDeviceIsCalibratedAndUsed() {
+        const SoundServer server;
+        if (!server.runs()) QSKIP("No sound server can be started here.");
+        SoundDeviceDialog dialog;
+        dialog.show();
+        const auto find = [&]<typename T>(T*, const char* name) { return dialog.findChild<T*>(name); };
+        auto* keep = find(static_cast<QPushButton*>(nullptr), "soundKeep");
+        auto* play = find(static_cast<QPushButton*>(nullptr), "soundPlay");
+        QVERIFY(!keep->isEnabled());
+        for (int k = 0; k < 3 && !keep->isEnabled(); ++k) { // a busy machine may spoil one
+            QTest::mouseClick(play, Qt::LeftButton);
+            QTRY_VERIFY_WITH_TIMEOUT(!dialog.busy() && play->isEnabled(), 40'000);
+            find(static_cast<QLineEdit*>(nullptr), "soundPlayed")->setText("0.1");
+            find(static_cast<QLineEdit*>(nullptr), "soundRecorded")->setText("2");
+        }
+        QVERIFY(keep->isEnabled());
+        QTest::mouseClick(keep, Qt::LeftButton);
+        // 0.1 V at -20 dB is 1.414 V crest at full scale; what it records of itself is the same level.
+        QVERIFY2(std::abs(dialog.calibration().playedVolts - std::sqrt(2.0)) < 0.01,
+                 qPrintable(QString::number(dialog.calibration().playedVolts)));
+        QVERIFY2(std::abs(dialog.calibration().recordedVolts / (20 * std::sqrt(2.0)) - 1) < 0.01,
+                 qPrintable(QString::number(dialog.calibration().recordedVolts)));
+        w->go("measure");
+        child<QComboBox>("takeWith")->setCurrentIndex(1);
+        type(child<QLineEdit>("input"), "0.2");
+        for (int k = 0; k < 3 && entries().empty(); ++k) {
+            QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+            if (entries().empty() && k > 0) measure().take();
+        }
+        // 0.2 V in, 20 times as much "at the load": 4 V into 8 ohm are 2 W.
+        QTRY_VERIFY_WITH_TIMEOUT(!entries().empty(), 20'000);
+        QVERIFY2(child<QLabel>("power")->text().startsWith("2.0") || child<QLabel>("power")->text().startsWith("1.99"),
+                 qPrintable(child<QLabel>("power")->text()));
+        QCOMPARE(entries()[0].source, std::string(SoundServer::recorder));
+    }
+};
+
+EMBER_TESTS(TestTakes)
+#include "test_takes.moc"

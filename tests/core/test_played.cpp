@@ -1,0 +1,158 @@
+// Any signal through a channel over time, against what is known of it otherwise.
+
+#include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
+
+#include "core/bench/played_capture.h"
+#include "core/bench/virtual_amplifier.h"
+#include "core/plan/stage_figures.h"
+#include "core/plan/tone.h"
+#include "core/signal/delay.h"
+#include "core/signal/intermodulation.h"
+#include "core/signal/resample.h"
+#include "core/signal/response.h"
+#include "core/signal/square_wave.h"
+#include "core/signal/tone_analysis.h"
+
+#include <QTest>
+
+#include <cmath>
+#include <numbers>
+
+using namespace ember;
+
+class TestPlayed : public QObject {
+    Q_OBJECT
+    const plan::Steady steady = *plan::solveSteady(demoBuild(), catalogue, {demoBuild().mains.volts});
+
+    std::vector<double> sine(double rms, double hertz, double seconds, double rate) {
+        std::vector<double> out(static_cast<std::size_t>(seconds * rate));
+        for (std::size_t k = 0; k < out.size(); ++k)
+            out[k] = rms * std::numbers::sqrt2 * std::sin(2 * std::numbers::pi * hertz * static_cast<double>(k) / rate);
+        return out;
+    }
+
+  private Q_SLOTS:
+    /// Six-point Lagrange: at eight samples a period within 2e-3 of the crest, at sixteen within 4e-5; samples exactly.
+    void samplesAreInterpolated() {
+        for (const auto& [perPeriod, error] : {std::pair{8.0, 2e-3}, {16.0, 4e-5}}) {
+            circuit::Samples s{1000, {}};
+            for (int k = 0; k < 200; ++k) s.values.push_back(std::sin(2 * std::numbers::pi * k / perPeriod));
+            for (double t = 0.02; t < 0.15; t += 1.7e-4)
+                QVERIFY(std::abs(s.at(t) - std::sin(2 * std::numbers::pi * 1000 * t / perPeriod)) < error);
+            QVERIFY(std::abs(s.at(0.05) - s.values[50]) < 1e-12);
+            QVERIFY(s.at(-1) == 0 && s.at(5) == 0);
+        }
+    }
+
+    void resamplingKeepsATone() {
+        const auto x = sine(1, 1000, 0.1, 48000);
+        const auto fine = signal::resampled(x, 4, 1), back = signal::resampled(fine, 1, 4);
+        QCOMPARE(fine.size(), 4 * x.size());
+        for (std::size_t k = x.size() / 4; k < 3 * x.size() / 4; ++k) {
+            QVERIFY(std::abs(fine[4 * k + 2] - std::numbers::sqrt2 * std::sin(2 * std::numbers::pi * (k + 0.5) / 48)) <
+                    2e-3);
+            QVERIFY2(std::abs(back[k] - x[k]) < 1e-4, qPrintable(QString::number(back[k] - x[k])));
+        }
+        std::vector<double> late(300, 0.0);
+        late.insert(late.end(), x.begin(), x.end());
+        for (double& v : late) v = -v;
+        QCOMPARE(signal::delayOf(late, x), std::size_t(300));
+    }
+
+    /// The tone that is solved as periodic, and the same played from rest on.
+    void aToneOverTimeIsThePeriodicOne() {
+        plan::PlayedSignal s;
+        s.volts = sine(0.3, 1000, 0.25, s.rate);
+        const auto p = plan::play(demoBuild(), catalogue, steady, 0, s);
+        QVERIFY2(p.ok(), p.ok() ? "" : p.problem().text().c_str());
+        QCOMPARE(p->volts.size(), s.volts.size() / 2);
+        plan::Sag sag{.warm = {}, .steady = steady};
+        plan::ToneRun run;
+        QVERIFY(plan::solveToneWithSag(demoBuild(), catalogue, 0, false, {0.3, 1000}, sag, run).ok());
+        const auto a = signal::analyseTone({p->volts.data() + 12000, 12000}, s.outputRate, 0);
+        QVERIFY(a);
+        QVERIFY2(std::abs(20 * std::log10(a->level / run.figures.outputRms)) < 0.03,
+                 qPrintable(QString("%1 %2").arg(a->level).arg(run.figures.outputRms)));
+        QVERIFY2(std::abs(a->thdPercent / run.figures.thdPercent - 1) < 0.1,
+                 qPrintable(QString("%1 %2").arg(a->thdPercent).arg(run.figures.thdPercent)));
+        for (std::size_t k = 0; k < steady.nodes.size(); ++k)
+            QVERIFY2(std::abs(p->nodes[k].back() - sag.steady.nodes[k].mean) < 0.5,
+                     qPrintable(QString("%1 %2").arg(p->nodes[k].back()).arg(sag.steady.nodes[k].mean)));
+    }
+
+    /// A burst takes the supply down to where the steady tone has it, and it comes back behind it.
+    void theSupplySagsAndRecovers() {
+        plan::PlayedSignal s;
+        s.volts = sine(1.0, 200, 0.3, s.rate);
+        s.volts.resize(s.volts.size() * 2); // as long a silence
+        const auto p = plan::play(demoBuild(), catalogue, steady, 0, s);
+        QVERIFY(p);
+        plan::Sag sag{.warm = {}, .steady = steady};
+        plan::ToneRun run;
+        QVERIFY(plan::solveToneWithSag(demoBuild(), catalogue, 0, false, {1.0, 200}, sag, run).ok());
+        const double rest = steady.nodes[0].mean, under = sag.steady.nodes[0].mean;
+        QVERIFY(rest - under > 5);
+        const double lowest = *std::min_element(p->nodes[0].begin(), p->nodes[0].end());
+        QVERIFY2(std::abs((rest - lowest) / (rest - under) - 1) < 0.12,
+                 qPrintable(QString("%1 %2 %3").arg(rest).arg(lowest).arg(under)));
+        QVERIFY(rest - p->nodes[0].back() < 0.25 * (rest - under));
+        // Silence in, silence out, once the coupling capacitors are settled.
+        QVERIFY2(std::abs(p->volts.back()) < 0.1, qPrintable(QString::number(p->volts.back())));
+    }
+
+    /// The corners that a played square means are those of the small signals.
+    void aSquareMeansTheCornersOfTheResponse() {
+        const plan::ResponseEnds ends = plan::responseEnds(demoBuild(), catalogue, steady, 0);
+        const auto fast =
+            bench::plannedTake(demoBuild(), catalogue, steady, {bench::TakeKind::Square, 0, 0.05, 1000, 0}, {});
+        QVERIFY2(fast.ok(), fast.ok() ? "" : fast.problem().text().c_str());
+        const auto a = signal::analyseSquare(*fast, 1000);
+        QVERIFY(a);
+        // A capture of 48 kHz shows no edge faster than its own.
+        QVERIFY2(a->riseSeconds < 0.35 / std::min(ends.high, 20e3) * 1.5, qPrintable(QString::number(a->riseSeconds)));
+        QVERIFY(a->tiltPercent >= 0 && a->tiltPercent < 10);
+    }
+
+    /// A sweep through the practice amplifier finds the same ends as its tones.
+    void aSweepFindsTheResponse() {
+        auto amplifier = bench::VirtualAmplifier::make(demoBuild(), catalogue, 0, "");
+        QVERIFY(amplifier && amplifier->power(6, demoBuild().mains.volts));
+        const bench::TakeRequest request{bench::TakeKind::Sweep, 0, 0.05, 1000, 0.6};
+        const auto volts = bench::voltsOf(request);
+        double share = 0;
+        const auto c = amplifier->play(0, *volts, bench::takeRate, {[&](double s) { share = s; }, {}});
+        QVERIFY2(c.ok(), c.ok() ? "" : c.problem().text().c_str());
+        QVERIFY(share > 0.99);
+        const auto r = signal::sweepResponse(*c, {*volts, bench::takeRate, 0, ""});
+        QVERIFY2(r.ok(), r.ok() ? "" : r.problem().text().c_str());
+        const auto at = [&](double hertz) {
+            const auto near = std::min_element(r->points.begin(), r->points.end(), [&](const auto& x, const auto& y) {
+                return std::abs(std::log(x.hertz / hertz)) < std::abs(std::log(y.hertz / hertz));
+            });
+            return near->db;
+        };
+        QVERIFY2(std::abs(at(1000) - 20 * std::log10(plan::responseEnds(demoBuild(), catalogue, steady, 0).gain)) < 0.1,
+                 qPrintable(QString::number(at(1000))));
+        QVERIFY(std::abs(at(100) - at(1000)) < 1 && std::abs(at(8000) - at(1000)) < 1);
+    }
+
+    /// Two tones far below clipping: the modulation is of the size of the harmonics that the tone shows.
+    void twoTonesModulateEachOther() {
+        const auto c =
+            bench::plannedTake(demoBuild(), catalogue, steady, {bench::TakeKind::Modulation, 0, 0.3, 0, 0}, {});
+        QVERIFY2(c.ok(), c.ok() ? "" : c.problem().text().c_str());
+        const auto m = signal::analyseIntermodulation(*c);
+        QVERIFY2(m.ok(), m.ok() ? "" : m.problem().sentence.c_str());
+        QVERIFY(!m->difference);
+        plan::Sag sag{.warm = {}, .steady = steady};
+        plan::ToneRun run;
+        QVERIFY(plan::solveToneWithSag(demoBuild(), catalogue, 0, false, {0.3, 1000}, sag, run).ok());
+        QVERIFY2(m->percent > run.figures.thdPercent && m->percent < 10 * run.figures.thdPercent,
+                 qPrintable(QString("%1 %2").arg(m->percent).arg(run.figures.thdPercent)));
+    }
+};
+
+EMBER_TESTS(TestPlayed)
+#include "test_played.moc"
