@@ -14,6 +14,7 @@
 #include <QPushButton>
 
 #include <cmath>
+#include <complex>
 #include <numbers>
 
 using namespace ember;
@@ -105,6 +106,47 @@ class TestResponseView : public WindowTest {
         QFile f(csv);
         QVERIFY(f.open(QIODevice::ReadOnly));
         QVERIFY(f.readAll().count('\n') > 150);
+    }
+
+    /// Two sweeps through one low-pass and then another: the difference is that of the filters, at every frequency.
+    void twoTakesAreCompared() {
+        signal::Stimulus s;
+        s.seconds = 2;
+        const auto played = signal::samplesOf(s);
+        const QString a = dir.filePath("captured.wav"), z = dir.filePath("played.wav");
+        QVERIFY(signal::writeSound(z.toStdString(), *played, s.rate).ok());
+        station().look(MeasureStation::View::Response);
+        const auto through = [&](double corner) {
+            std::vector<double> captured = *played;
+            const double share = 1 - std::exp(-2 * std::numbers::pi * corner / s.rate);
+            double state = 0;
+            for (double& v : captured) v = state += share * (v - state);
+            const auto takes = view().takes().size();
+            if (!signal::writeSound(a.toStdString(), captured, s.rate).ok()) qFatal("not written");
+            view().openSweep(a, z);
+            return QTest::qWaitFor([&] { return view().takes().size() > takes; }, 60'000);
+        };
+        QVERIFY(through(2000));
+        QVERIFY(view().difference().empty());
+        QVERIFY(through(4000));
+        auto* other = child<QComboBox>("compareTake");
+        QCOMPARE(other->count(), 2);
+        other->setCurrentIndex(1);
+        const auto apart = view().difference();
+        QCOMPARE(apart.size(), view().measured().hertz.size());
+        const auto fall = [&](double hz, double corner) {
+            const double share = 1 - std::exp(-2 * std::numbers::pi * corner / s.rate),
+                         step = 2 * std::numbers::pi / s.rate;
+            const auto at = [&](double f) { return std::abs(share / (1.0 - (1 - share) * std::polar(1.0, -step * f))); };
+            return 20 * std::log10(at(hz) / at(1000));
+        };
+        for (std::size_t k = 0; k < apart.size(); ++k) {
+            const double hz = view().measured().hertz[k];
+            if (hz > 50 && hz < 15000)
+                QVERIFY2(std::abs(apart[k] - fall(hz, 4000) + fall(hz, 2000)) < 0.1,
+                         qPrintable(QString("%1 Hz: %2").arg(hz).arg(apart[k])));
+        }
+        QVERIFY(child<QLabel>("responseWords")->text().contains("The compared take (dashed) is at most"));
     }
 
     void aTakeIsCancelledAndLeavesNothing() {

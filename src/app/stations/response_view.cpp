@@ -6,11 +6,13 @@
 #include "core/signal/table_file.h"
 #include "core/signal/tone_analysis.h"
 
+#include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
+#include <QTime>
 #include <QVBoxLayout>
 #include <QtConcurrent>
 #include <fmt/format.h>
@@ -23,34 +25,6 @@ namespace ember::app {
 
 using theme::Role;
 using theme::Size;
-
-namespace {
-
-/// Where a measured curve passes 3 dB below 1 kHz, between two points on a logarithmic axis; the nearest to 1 kHz.
-double edgeOf(const ResponseView::Measured& m, bool high) {
-    double found = plan::unknown;
-    for (std::size_t k = 1; k < m.hertz.size(); ++k) {
-        const bool falls = m.db[k - 1] > -3.0103 && m.db[k] <= -3.0103,
-                   rises = m.db[k - 1] <= -3.0103 && m.db[k] > -3.0103;
-        if ((high && falls && m.hertz[k] > 1000 && !std::isfinite(found)) || (!high && rises && m.hertz[k] < 1000)) {
-            const double share = (-3.0103 - m.db[k - 1]) / (m.db[k] - m.db[k - 1]);
-            found = m.hertz[k - 1] * std::pow(m.hertz[k] / m.hertz[k - 1], share);
-        }
-    }
-    return found;
-}
-
-/// Where it is 3 dB down; where it is not, how far it was looked at.
-QString ends(double low, double high, const std::vector<double>& hertz) {
-    const auto hz = [](double value) { return text(value, Unit::Hertz); };
-    if (hertz.empty()) return {};
-    if (std::isfinite(low) && std::isfinite(high)) return QString("-3 dB at %1 and %2").arg(hz(low), hz(high));
-    if (std::isfinite(low)) return QString("-3 dB at %1, less up to %2").arg(hz(low), hz(hertz.back()));
-    if (std::isfinite(high)) return QString("less than 3 dB down to %1, -3 dB at %2").arg(hz(hertz.front()), hz(high));
-    return QString("within 3 dB from %1 to %2").arg(hz(hertz.front()), hz(hertz.back()));
-}
-
-} // namespace
 
 ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     auto* layout = new QVBoxLayout(this);
@@ -70,6 +44,13 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     cancel->hide();
     sweep = button("Open a sweep...", "openSweep");
     sweep->setToolTip("A captured sweep, then the sweep file that was played: dim-ember-cli stimulus sweep writes one");
+    row->addWidget(label("compared with", theme::Size::Text, false, "dim"));
+    other = new QComboBox;
+    other->setObjectName("compareTake");
+    other->setAccessibleName("Take that the newest is compared with");
+    other->setMaximumWidth(190);
+    row->addWidget(other);
+    connect(other, &QComboBox::currentIndexChanged, this, [this] { compareWith(other->currentData().toInt()); });
     write = button("Export", "exportResponse");
     auto* menu = new QMenu(write);
     for (const auto& [caption, ending] :
@@ -108,21 +89,49 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     connect(&document, &Document::figuresChanged, this, [this] {
         if (isVisible()) compute();
     });
-    connect(&document, &Document::opened, this, [this] { all.clear(); });
+    connect(&document, &Document::opened, this, [this] {
+        all.clear();
+        compared = -1;
+    });
 }
 
 void ResponseView::look(Kind what, std::size_t which) {
     kind = what;
     channel = which;
     sweep->setVisible(kind == Kind::Response);
+    listTakes();
     compute();
     draw();
 }
 
 const ResponseView::Measured& ResponseView::measured() const {
     static const Measured none;
-    const auto found = all.find(channel);
-    return found == all.end() ? none : found->second;
+    const auto found = std::find_if(all.rbegin(), all.rend(), [&](const Take& t) { return t.channel == channel; });
+    return found == all.rend() ? none : found->curve;
+}
+
+void ResponseView::compareWith(int take) {
+    compared = take >= 0 && take < static_cast<int>(all.size()) ? take : -1;
+    draw();
+}
+
+std::vector<double> ResponseView::difference() const {
+    return compared < 0 ? std::vector<double>{}
+                        : differenceOf(measured(), all[static_cast<std::size_t>(compared)].curve);
+}
+
+/// Every take but the newest of the channel shown, to choose from.
+void ResponseView::listTakes() {
+    const QSignalBlocker quiet(other);
+    other->clear();
+    other->addItem("nothing", -1);
+    const Measured* newest = &measured();
+    for (std::size_t k = 0; k < all.size(); ++k)
+        if (&all[k].curve != newest) other->addItem(all[k].title, static_cast<int>(k));
+    const int at = other->findData(compared);
+    if (at < 0) compared = -1;
+    other->setCurrentIndex(std::max(0, at));
+    other->setEnabled(other->count() > 1);
 }
 
 void ResponseView::compute() {
@@ -197,7 +206,10 @@ void ResponseView::keep(Measured result, const QString& how, const std::string& 
     e.text = fmt::format("{}: response {}, by {}", b.channels[takenOf].name,
                          ends(result.low, result.high, result.hertz).toStdString(), how.toStdString());
     document.log(e);
-    all[takenOf] = std::move(result);
+    const QString title =
+        QString("%1, %2, %3").arg(text(b.channels[takenOf].name), how, QTime::currentTime().toString("HH:mm:ss"));
+    all.push_back({takenOf, title, std::move(result)});
+    listTakes();
     Q_EMIT said(text(e.text), true);
 }
 
@@ -281,6 +293,14 @@ void ResponseView::draw() {
         for (double& db : shown.db) db -= reference;
     }
     if (response && !shown.hertz.empty()) add(shown.hertz, shown.db, Role::Verdigris, shown.hertz.size() < 60);
+    const std::vector<double> apart = response && !taking() ? difference() : std::vector<double>{};
+    if (!apart.empty()) {
+        const Measured& then = all[static_cast<std::size_t>(compared)].curve;
+        add(then.hertz, then.db, Role::Verdigris, false);
+        plot->graph(plot->graphCount() - 1)->setPen(QPen(theme::color(Role::Verdigris), 1, Qt::DashLine));
+        add(shown.hertz, apart, Role::Bone, false);
+        plot->graph(plot->graphCount() - 1)->setPen(QPen(theme::color(Role::Bone), 1, Qt::DotLine));
+    }
     if (response)
         plot->yAxis->setRange(-12, 3);
     else if (!plan.outputOhms.empty()) {
@@ -295,7 +315,8 @@ void ResponseView::draw() {
         else if (response)
             line = "Planned (brass): " + ends(plan.ends.low, plan.ends.high, plan.hertz) +
                    (shown.hertz.empty() ? QString(".")
-                                        : ". Measured (verdigris): " + ends(shown.low, shown.high, shown.hertz) + ".");
+                                        : ". Measured (verdigris): " + ends(shown.low, shown.high, shown.hertz) + ".") +
+                   farthestApart(shown.hertz, apart);
         else {
             const auto at = std::min_element(plan.hertz.begin(), plan.hertz.end(), [](double a, double b) {
                 return std::abs(std::log(a / 1000)) < std::abs(std::log(b / 1000));

@@ -4,10 +4,12 @@
 #include "app/document/document.h"
 #include "core/plan/channel_response.h"
 #include "core/signal/response.h"
+#include "response_takes.h"
 
 #include <QFutureWatcher>
 #include <QWidget>
 
+class QComboBox;
 class QCustomPlot;
 class QLabel;
 class QPushButton;
@@ -27,12 +29,19 @@ class ResponseView : public QWidget {
     /// A captured sweep and the sweep that was played.
     void openSweep(const QString& capture, const QString& stimulus);
     [[nodiscard]] bool taking() const { return next < steps.size(); }
-    struct Measured {
-        std::vector<double> hertz, db; ///< of 1 kHz
-        double low = plan::unknown, high = plan::unknown;
-    };
-    /// Of the channel shown; empty: nothing was measured.
+    using Measured = MeasuredResponse;
+    /// The newest of the channel shown; empty: nothing was measured.
     [[nodiscard]] const Measured& measured() const;
+    /// A take that the newest is compared with: any earlier one of either channel.
+    struct Take {
+        std::size_t channel = 0;
+        QString title; ///< channel, how, time of day
+        Measured curve;
+    };
+    [[nodiscard]] const std::vector<Take>& takes() const { return all; }
+    void compareWith(int take); ///< its index in takes(); -1: none
+    /// The newest over the compared one, by the newest's frequencies [dB]; empty: nothing to compare.
+    [[nodiscard]] std::vector<double> difference() const;
     [[nodiscard]] const plan::ChannelResponse& planned() const { return plan; }
     Expected<Done> exportTo(const QString& file) const; ///< PNG, SVG or CSV by the ending
 
@@ -44,6 +53,7 @@ class ResponseView : public QWidget {
     void draw();
     void takeNext();
     void finish();
+    void listTakes();
     void analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source);
     void keep(Measured result, const QString& how, const std::string& source);
 
@@ -51,12 +61,14 @@ class ResponseView : public QWidget {
     QCustomPlot* plot;
     QLabel* words;
     QPushButton *sweep, *cancel, *write;
+    QComboBox* other;
     Kind kind = Kind::Response;
     std::size_t channel = 0;
     plan::ChannelResponse plan;
     QFutureWatcher<plan::ChannelResponse> solving;
-    std::map<std::size_t, Measured> all; ///< by channel
-    std::vector<double> steps;           ///< [Hz] of the take under way
+    std::vector<Take> all;     ///< in the order in which they were taken
+    int compared = -1;         ///< index in `all`
+    std::vector<double> steps; ///< [Hz] of the take under way
     std::size_t next = 0, takenOf = 0;
     double level = 0;
     Document::Bench bench = Document::Bench::Practice; ///< of the take under way

@@ -67,7 +67,7 @@ void TakeCharts::addPlanned(const std::vector<double>& period, double seconds) {
     for (std::size_t k = 0; k < period.size(); ++k)
         ms.push_back(1000 * seconds * static_cast<double>(k) / static_cast<double>(period.size()));
     wave->addGraph();
-    wave->graph(1)->setPen(QPen(theme::color(Role::Brass), 1.2));
+    wave->graph(1)->setPen(QPen(theme::color(Role::Brass), 1.6, Qt::DashLine));
     wave->graph(1)->setData(ms, QVector<double>(period.begin(), period.end()), true);
     wave->rescaleAxes();
     wave->replot(QCustomPlot::rpQueuedReplot);

@@ -20,12 +20,19 @@ namespace {
 
 using bench::TakeKind;
 
+/// A doubt of an analysis as a sentence.
+QString sentence(const std::string& doubt) {
+    QString out = text(doubt);
+    if (!out.isEmpty()) out[0] = out[0].toUpper();
+    return out.endsWith('.') ? out : out + ".";
+}
+
 QString orDash(double value, Unit unit, int digits = 3) {
     return std::isfinite(value) ? text(value, unit, digits) : QString("-");
 }
 
 void showSpectrum(const signal::Capture& c, double reference, const QString& word, TakeReading& out) {
-    const auto s = signal::powerSpectrum(c.volts, c.sampleRate);
+    const auto s = signal::powerSpectrum(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate);
     out.spectrum.resize(s.power.size());
     std::transform(s.power.begin(), s.power.end(), out.spectrum.begin(), [](double p) { return std::sqrt(p); });
     out.binHertz = s.binHertz, out.reference = reference, out.referenceWord = word;
@@ -86,7 +93,7 @@ Expected<TakeReading> readSquare(const bench::TakeRequest& r, const signal::Capt
                     {"overshoot", orDash(a->overshootPercent, Unit::Percent)},
                     {"ringing", orDash(a->ringingHertz, Unit::Hertz)}}};
     out.words = QString("Square wave of %1: %2.").arg(text(a->hertz, Unit::Hertz, 4), squareWords(*a));
-    for (const std::string& doubt : a->trust) out.words += " " + text(doubt) + ".";
+    for (const std::string& doubt : a->trust) out.words += " " + sentence(doubt);
     out.log = fmt::format("square wave of {}: {}", format(a->hertz, Unit::Hertz, 4), squareWords(*a).toStdString());
     out.wave = a->period;
     out.waveStep = a->period.empty() ? 0 : 1 / a->hertz / static_cast<double>(a->period.size());
@@ -135,9 +142,9 @@ Expected<TakeReading> readNoise(const bench::TakeRequest& r, const signal::Captu
         std::max_element(a->lines.begin(), a->lines.end(), [](const auto& x, const auto& y) { return x.rms < y.rms; });
     if (line != a->lines.end())
         out.figures[3].value = QString("%1, %2").arg(text(line->hertz, Unit::Hertz), text(line->rms, Unit::Volt));
-    out.words = text(a->verdict);
+    out.words = sentence(a->verdict);
     if (const auto& w = plan.figures.wires; w && r.channel < w->hum.channels.size())
-        out.words += QString("  Planned: %1, A-weighted %2.")
+        out.words += QString(" Planned: %1, A-weighted %2.")
                          .arg(text(w->hum.channels[r.channel].rms, Unit::Volt),
                               text(w->hum.channels[r.channel].weighted, Unit::Volt));
     out.log =

@@ -126,7 +126,7 @@ void apply(QApplication& app, Mode wanted) {
         QMenuBar, QMenu { background: %1; color: %4; } QMenuBar::item { padding: 3px 10px; }
         QMenuBar::item:selected, QMenu::item:selected { background: %2; }
         QLineEdit, QComboBox, QSpinBox, QPlainTextEdit { background: %2; color: %4; border: 1px solid %3; border-radius: 3px; padding: 3px 6px; }
-        QLineEdit:focus, QComboBox:focus, QSpinBox:focus { border-color: %5; }
+        QLineEdit:focus, QComboBox:focus, QSpinBox:focus { border-color: %5; } QLineEdit:disabled, QComboBox:disabled, QSpinBox:disabled { color: %6; }
         QLineEdit[inPlace="true"] { background: transparent; border: 1px solid transparent; padding: 1px 2px; }
         QLineEdit[inPlace="true"]:hover { border-color: %3; } QLineEdit[inPlace="true"]:focus { background: %2; border-color: %5; }
         QLineEdit[wrong="true"] { border-color: %8; background: %2; }

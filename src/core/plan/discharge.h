@@ -14,9 +14,9 @@ namespace ember::plan {
 /// top of their tolerance.
 Supply guaranteedPaths(const Supply& supply);
 
+inline constexpr double dischargeFollowed = 1200; ///< [s] for which dischargeOf() looks
 /// Every capacitor of the supply and of the bias supply, from the highest volts of a solved steady state on, with the
-/// valves cold. Followed for so long; what has not fallen by then is NaN.
-inline constexpr double dischargeFollowed = 1200; ///< [s]
+/// valves cold. What has not fallen in dischargeFollowed is NaN.
 Expected<Discharge> dischargeOf(const Build& build, const Steady& steady, std::stop_token stop = {});
 
 /// A resistor to take a capacitor down by hand. Its watts follow from the short-time overload that IEC 60115-1 tests:
