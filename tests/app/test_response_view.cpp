@@ -116,6 +116,8 @@ class TestResponseView : public WindowTest {
         const QString a = dir.filePath("captured.wav"), z = dir.filePath("played.wav");
         QVERIFY(signal::writeSound(z.toStdString(), *played, s.rate).ok());
         station().look(MeasureStation::View::Response);
+        settle();
+        waitForPlan();
         const auto through = [&](double corner) {
             std::vector<double> captured = *played;
             const double share = 1 - std::exp(-2 * std::numbers::pi * corner / s.rate);

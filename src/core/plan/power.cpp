@@ -25,12 +25,13 @@ std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, 
     Tone tone{0, hertz, stop};
     Sag sag{.warm = steady.end ? *steady.end : WarmStart{}, .steady = steady};
     const double reference = about.referenceVolts();
-    // By twos where nothing happens yet, then as finely as a chart wants it.
-    const auto next = [&](double volts) { return volts * (volts * gain < 0.4 * reference ? 2 : std::numbers::sqrt2); };
-    for (tone.inputRms = reference / gain / 8; out.size() < 28; tone.inputRms = next(tone.inputRms)) {
+    tone.inputRms = reference / gain / 8;
+    while (out.size() < 28) {
         if (!solveToneWithSag(b, catalogue, channel, true, tone, sag, run) || stop.stop_requested()) break;
         out.push_back(run.figures);
         if (run.figures.thdPercent > 10) break;
+        // By twos where nothing happens yet, then as finely as a chart wants it.
+        tone.inputRms *= run.figures.thdPercent < 0.3 ? 2 : std::numbers::sqrt2;
     }
     return out;
 }

@@ -31,13 +31,15 @@ Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token
             f.failures.push_back(s.problem().text());
     };
     // On two processors: the supply without valves beside the nominal mains, then low beside high.
-    auto cold = std::async(std::launch::async, at, b.mains.high, false, WarmStart{});
+    auto cold =
+        std::async(std::launch::async, at, b.mains.high, false, warm && warm->unloaded ? *warm->unloaded : WarmStart{});
     auto [nominal, start] = at(b.mains.volts, true, warm ? *warm : WarmStart{});
     auto high = std::async(std::launch::async, at, b.mains.high, true, start);
     keep(std::move(nominal), f.nominal);
     keep(at(b.mains.low, true, start).first, f.low);
     keep(high.get().first, f.high);
     keep(cold.get().first, f.cold);
+    if (f.cold) start.unloaded = f.cold->end;
     if (warm) *warm = std::move(start);
     chassis::LayoutSolver layout;
     f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogue, f));

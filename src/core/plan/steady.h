@@ -22,6 +22,8 @@ struct WarmStart {
     std::vector<double> volts;          ///< of the nodes
     double biasRail = 0, biasVolts = 1; ///< [V], and of what it hangs on
     std::vector<double> states;
+    /// Of the supply without valves, which is solved beside each set of figures.
+    std::shared_ptr<const WarmStart> unloaded = {};
 };
 
 struct SteadyOptions {

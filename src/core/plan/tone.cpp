@@ -99,7 +99,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
     constexpr int rounds = 12;
     // Converged: currents within these [A, share] move a node by less than a thousandth of its volts, the watts by less
     // than 1 dB / 50.
-    constexpr double least = 2e-4, share = 0.015;
+    constexpr double least = 2e-4, share = 0.03;
     constexpr double closeShare = 1e-3; // between the learnt supply's node volts and the solved ones
     ChannelDc still(b, catalogue, index);
     const double channels = every ? static_cast<double>(b.channels.size()) : 1;
@@ -136,7 +136,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
         if (auto done = load(b, catalogue, sag, under, tone.stop); !done) return done;
         double off = 0;
         for (std::size_t n = 0; n < supply.nodes.size(); ++n)
-            off = std::max(off, std::abs(supply.nodes[n] / sag.steady.nodes[n].mean - 1));
+            off = std::max(off, std::abs(supply.nodes[n] - sag.steady.nodes[n].mean) / (1 + std::abs(supply.nodes[n])));
         if (off < closeShare) break;
         given.clear();
         drawn.clear();
