@@ -5,6 +5,7 @@
 #include "core/diagnose/faults.h"
 #include "core/procedure/suspects.h"
 #include "core/signal/sound_file.h"
+#include "core/signal/steady_part.h"
 #include "core/signal/tone_analysis.h"
 #include "output.h"
 
@@ -18,7 +19,8 @@ namespace ember::cli {
 int analyse(const std::string& file, int channel, double fullScale, std::optional<double> load) {
     const auto capture = signal::readSound(file, channel, fullScale);
     if (!capture) return refuse(capture.problem());
-    const auto a = signal::analyseTone(capture->volts, capture->sampleRate, capture->fullScale);
+    const auto a = signal::analyseTone(signal::steadyPart(capture->volts, capture->sampleRate), capture->sampleRate,
+                                       capture->fullScale);
     if (!a) return refuse({file, a.problem().sentence});
     Json out = {{"fundamental_hz", a->fundamental}, {"level_rms", a->level}};
     if (load) out["power_w"] = a->level * a->level / *load;

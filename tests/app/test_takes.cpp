@@ -54,6 +54,21 @@ class TestTakes : public WindowTest {
         QVERIFY(child<QLabel>("takeWords")->text().contains("Planned"));
     }
 
+    /// Every kind of take stands in the table in its order, with a signal that can be made.
+    void everyKindHasItsForm() {
+        std::size_t at = 0;
+        for (const bench::TakeForm& form : bench::takeForms()) {
+            QCOMPARE(static_cast<std::size_t>(form.kind), at++);
+            QCOMPARE(&bench::formOf(form.kind), &form);
+            const auto volts = bench::voltsOf({form.kind, 0, 0.5, 1000, 0.2});
+            QVERIFY2(volts.ok(), form.caption);
+            double crest = 0;
+            for (const double v : *volts) crest = std::max(crest, std::abs(v));
+            const double wanted = form.kind == bench::TakeKind::Noise ? 0 : 0.5 * std::sqrt(2.0);
+            QVERIFY2(std::abs(crest - wanted) < 0.02, form.caption);
+        }
+    }
+
     void twoTonesAreTaken() {
         begin(bench::TakeKind::Modulation);
         QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 120'000);
@@ -68,6 +83,22 @@ class TestTakes : public WindowTest {
         QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
         QVERIFY(entries().empty() && child<QPushButton>("take")->isEnabled());
         QVERIFY(!child<QPushButton>("cancelTake")->isVisible());
+    }
+
+    /// Ten times what was played is flat as far as it was played: the ends are said to lie beyond it.
+    void aSweepGivesTheResponse() {
+        w->go("measure");
+        settle();
+        const bench::TakeRequest request{bench::TakeKind::Sweep, 0, 0.1, 0, 2};
+        signal::Capture c{*bench::voltsOf(request), bench::takeRate, 10, "a wire"};
+        for (double& v : c.volts) v *= 10;
+        measure().responseView()->showSweep(request, c);
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        QVERIFY(entries()[0].text.find("response within 3 dB") != std::string::npos);
+        QVERIFY2(child<QLabel>("power")->text().startsWith("below 2"), qPrintable(child<QLabel>("power")->text()));
+        QVERIFY(child<QLabel>("gain")->text().startsWith("above 19"));
+        const auto reading = readTake(request, c, doc().solved(), 8, 0.1);
+        QVERIFY(reading && reading->good && !reading->wave.empty() && !reading->spectrum.empty());
     }
 
     void withoutASoundServerTheDeviceSaysSo() {

@@ -6,6 +6,7 @@
 
 #include "core/bench/played_capture.h"
 #include "core/bench/virtual_amplifier.h"
+#include "core/plan/disturbance.h"
 #include "core/plan/stage_figures.h"
 #include "core/plan/tone.h"
 #include "core/signal/delay.h"
@@ -100,6 +101,45 @@ class TestPlayed : public QObject {
         QVERIFY(rest - p->nodes[0].back() < 0.25 * (rest - under));
         // Silence in, silence out, once the coupling capacitors are settled.
         QVERIFY2(std::abs(p->volts.back()) < 0.1, qPrintable(QString::number(p->volts.back())));
+    }
+
+    /// With fixed bias, valves draw much less once plates and screens sag: a long burst ends where the steady state
+    /// under the same draw is, within a sixth of the sag.
+    void aBurstKnowsFixedBias() {
+        plan::Sag sag{.warm = {}, .steady = steady};
+        plan::ToneRun run;
+        QVERIFY(plan::solveToneWithSag(demoBuild(), catalogue, 0, true, {1.2, 1000}, sag, run).ok());
+        plan::Disturbance burst{.draws = {}, .from = 0.1, .until = 2};
+        for (std::size_t k = 0; k < sag.under.size(); ++k)
+            burst.draws.push_back({static_cast<int>(k) + 1, sag.under[k]});
+        const auto curve = plan::disturbed(demoBuild(), catalogue, steady, burst, 1.9);
+        QVERIFY(curve);
+        const auto mean = [&](double from, double until) {
+            double sum = 0, count = 0;
+            for (std::size_t k = 0; k < curve->seconds.size(); ++k)
+                if (curve->seconds[k] > from && curve->seconds[k] < until) sum += curve->nodes[0][k], count += 1;
+            return sum / count;
+        };
+        const double fell = mean(0, 0.1) - mean(1.5, 1.9), wanted = steady.nodes[0].mean - sag.steady.nodes[0].mean;
+        QVERIFY2(wanted > 10 && std::abs(fell / wanted - 1) < 0.17, qPrintable(QString("%1 %2").arg(fell).arg(wanted)));
+    }
+
+    /// Where a solve begins makes no difference to where it ends.
+    void aNearbyStartChangesNothing() {
+        plan::WarmStart warm;
+        Build other = demoBuild();
+        other.mains.volts = 236;
+        (void)plan::solveFigures(other, catalogue, {}, &warm);
+        QVERIFY(warm.unloaded && !warm.unloaded->states.empty());
+        const auto from = plan::solveFigures(demoBuild(), catalogue, {}, &warm),
+                   fresh = plan::solveFigures(demoBuild(), catalogue);
+        for (const auto& [a, b] : {std::pair{&from.nominal, &fresh.nominal},
+                                   {&from.low, &fresh.low},
+                                   {&from.high, &fresh.high},
+                                   {&from.cold, &fresh.cold}})
+            for (std::size_t k = 0; k < (*a)->nodes.size(); ++k)
+                QVERIFY2(std::abs((*a)->nodes[k].mean / (*b)->nodes[k].mean - 1) < 1e-4,
+                         qPrintable(QString("%1 %2").arg((*a)->nodes[k].mean).arg((*b)->nodes[k].mean)));
     }
 
     /// The corners that a played square means are those of the small signals.

@@ -41,8 +41,9 @@ Expected<signal::Capture> practise(bench::VirtualAmplifier& amplifier, double ma
     const double seconds = r.seconds > 0 ? r.seconds : bench::formOf(r.kind).signal.seconds;
     if (r.kind == Tone || r.kind == Noise)
         return amplifier.tone(r.channel, r.kind == Noise ? 0 : r.inputRms, r.hertz, seconds);
-    const auto volts = bench::voltsOf(r);
+    auto volts = bench::voltsOf(r);
     if (!volts) return volts.problem();
+    if (r.kind != Sweep) volts->resize(static_cast<std::size_t>(seconds * bench::takeRate)); // nothing comes late here
     return amplifier.play(r.channel, *volts, bench::takeRate, watch);
 }
 

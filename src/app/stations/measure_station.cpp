@@ -135,6 +135,10 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     layout->addWidget(lower, 4);
     connect(group, &QButtonGroup::idClicked, this, [this](int k) { look(static_cast<View>(k)); });
     connect(response, &ResponseView::said, this, &Station::said);
+    connect(response, &ResponseView::swept, this, [this](const QString& low, const QString& high) {
+        values[0]->setText(low);
+        values[1]->setText(high);
+    });
     connect(takeNow, &QPushButton::clicked, this, &MeasureStation::take);
     connect(cancel, &QPushButton::clicked, this, [this] { document.cancelTake(); });
     connect(input, &QLineEdit::returnPressed, this, &MeasureStation::take);
@@ -291,8 +295,8 @@ void MeasureStation::showTake(const bench::TakeRequest& request, const signal::C
     if (request.channel >= document.build().channels.size())
         return words->setText("This build has no channel to measure.");
     if (request.kind == bench::TakeKind::Sweep) {
+        if (const auto reading = readTake(request, c, document.solved(), 0, inputRms)) draw(*reading, request);
         look(View::Response);
-        words->setText("Response by a sweep: below, with the plan's.");
         return response->showSweep(request, c);
     }
     const Channel& ch = document.build().channels[request.channel];

@@ -256,6 +256,11 @@ void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis,
             m.db.push_back(p.db - reference);
         }
         m.low = (*r)->lowCorner, m.high = (*r)->highCorner;
+        const auto end = [](double found, const char* beyond, double looked) {
+            return std::isfinite(found) ? text(found, Unit::Hertz) : QString(beyond) + text(looked, Unit::Hertz);
+        };
+        if (!m.hertz.empty())
+            Q_EMIT swept(end(m.low, "below ", m.hertz.front()), end(m.high, "above ", m.hertz.back()));
         keep(std::move(m), "sweep", source);
         draw();
         for (const std::string& doubt : (*r)->trust) words->setText(words->text() + " " + text(doubt) + ".");

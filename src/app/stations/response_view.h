@@ -47,6 +47,7 @@ class ResponseView : public QWidget {
 
   Q_SIGNALS:
     void said(const QString& sentence, bool good);
+    void swept(const QString& lowEnd, const QString& highEnd); ///< a sweep was analysed: its ends, in words
 
   private:
     void compute();

@@ -154,6 +154,18 @@ Expected<TakeReading> readNoise(const bench::TakeRequest& r, const signal::Captu
     return out;
 }
 
+/// What its analysis finds comes later; here is the capture itself.
+TakeReading readSweep(const signal::Capture& c) {
+    TakeReading out;
+    out.figures = {{{"-3 dB, low end", "-"}, {"-3 dB, high end", "-"}, {"", ""}, {"", ""}}};
+    out.words = "Response by a sweep: below, over the plan's.";
+    const auto s = signal::powerSpectrum(c.volts, c.sampleRate);
+    const auto most = std::max_element(s.power.begin(), s.power.end());
+    showSpectrum(c, most == s.power.end() ? 1 : std::sqrt(*most), "the strongest", out);
+    showWave(c, 0.1, out);
+    return out;
+}
+
 } // namespace
 
 Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const Document::Solved& plan,
@@ -163,8 +175,8 @@ Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Captur
     case TakeKind::Modulation:
     case TakeKind::Difference: return readTwoTones(c);
     case TakeKind::Noise: return readNoise(r, c, plan);
-    case TakeKind::Tone:
-    case TakeKind::Sweep: break;
+    case TakeKind::Sweep: return readSweep(c);
+    case TakeKind::Tone: break;
     }
     return readTone(c, load, inputRms);
 }

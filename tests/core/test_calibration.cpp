@@ -1,0 +1,109 @@
+// What is kept about a sound device, and when it holds; without any device.
+
+#include "../support/suite.h"
+
+#include "core/bench/sound_bench.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+#include <fstream>
+
+using namespace ember;
+using namespace ember::bench;
+
+class TestCalibration : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir;
+
+    static SoundPorts twoPorts() {
+        SoundPort out{"out", "Line out", 48000, 2, "0.00 dB, 0.00 dB"},
+            in{"in", "Line in", 48000, 2, "-3.00 dB, -3.00 dB"};
+        return {{out}, {in}};
+    }
+    static SoundCalibration good() {
+        SoundCalibration c;
+        c.player = "out", c.recorder = "in";
+        c.playerMixer = "0.00 dB, 0.00 dB", c.recorderMixer = "-3.00 dB, -3.00 dB";
+        c.playedVolts = 2.83, c.recordedVolts = 40;
+        return c;
+    }
+    std::filesystem::path written(const std::string& text) {
+        const std::filesystem::path file = dir.filePath("sound.json").toStdString();
+        std::ofstream(file) << text;
+        return file;
+    }
+
+  private Q_SLOTS:
+    void itHoldsForItsOwnMixerAlone() {
+        QCOMPARE(staleness(good(), twoPorts()), std::string());
+        SoundPorts louder = twoPorts();
+        louder.recorders[0].mixer = "0.00 dB, 0.00 dB";
+        const auto says = staleness(good(), louder);
+        QVERIFY(says.find("mixer was changed") != std::string::npos && says.find("-3.00 dB") != std::string::npos);
+        SoundPorts gone = twoPorts();
+        gone.players.clear();
+        QVERIFY(staleness(good(), gone).find("player out is not there") != std::string::npos);
+        SoundCalibration half = good();
+        half.recordedVolts = SoundCalibration::unknown;
+        QVERIFY(staleness(half, twoPorts()).find("voltmeter") != std::string::npos);
+    }
+
+    void whatIsWrittenIsReadAgain() {
+        const std::filesystem::path file = dir.filePath("deep/er/sound.json").toStdString();
+        SoundCalibration c = good();
+        c.ownThdPercent = 0.0021, c.ownNoise = 3e-5, c.input = 2;
+        QVERIFY(writeCalibration(file, c).ok());
+        const auto back = readCalibration(file, "out", "in");
+        QVERIFY(back);
+        QCOMPARE(back->input, 2);
+        QCOMPARE(back->playedVolts, 2.83);
+        QCOMPARE(back->ownThdPercent, 0.0021);
+        QCOMPARE(back->recorderMixer, c.recorderMixer);
+        // A pair that nobody calibrated is a fresh one, by its names.
+        const auto fresh = readCalibration(file, "out", "elsewhere");
+        QVERIFY(fresh && std::isnan(fresh->playedVolts) && fresh->recorder == "elsewhere");
+        // What is not known is not written, and not known again.
+        c.ownNoise = SoundCalibration::unknown;
+        QVERIFY(writeCalibration(file, c).ok());
+        QVERIFY(std::isnan(lastCalibration(file)->ownNoise));
+    }
+
+    void aFileOfAnotherKindIsLeftAlone_data() {
+        QTest::addColumn<QString>("text");
+        QTest::newRow("prose") << "not a file of ours";
+        QTest::newRow("empty") << "";
+        QTest::newRow("another format") << R"({"format": "dim-ember/build", "devices": []})";
+        QTest::newRow("devices are words") << R"({"format": "dim-ember/sound", "devices": "two"})";
+        QTest::newRow("a device is a number") << R"({"format": "dim-ember/sound", "devices": [7]})";
+    }
+    void aFileOfAnotherKindIsLeftAlone() {
+        QFETCH(QString, text);
+        const auto file = written(text.toStdString());
+        const auto read = lastCalibration(file);
+        QVERIFY(!read && read.problem().sentence.find("no calibrations") != std::string::npos);
+        QVERIFY(!writeCalibration(file, good()).ok());
+        std::ifstream in(file);
+        QCOMPARE(QString::fromStdString({std::istreambuf_iterator<char>(in), {}}), text);
+    }
+
+    void wrongFieldsAreTakenAsUnknown() {
+        const auto file = written(R"({"format": "dim-ember/sound", "devices": [
+            {"player": "out", "recorder": "in", "input": 900, "played_volts": "loud", "recorded_volts": null}]})");
+        const auto c = lastCalibration(file);
+        QVERIFY(c && c->player == "out");
+        QCOMPARE(c->input, 64);
+        QVERIFY(std::isnan(c->playedVolts) && std::isnan(c->recordedVolts));
+    }
+
+    void itIsKeptInTheUsersSettings() {
+        const QByteArray was = qgetenv("XDG_CONFIG_HOME");
+        qputenv("XDG_CONFIG_HOME", "/somewhere");
+        QCOMPARE(calibrationFile().string(), std::string("/somewhere/dim-ember/sound.json"));
+        qputenv("XDG_CONFIG_HOME", was);
+    }
+};
+
+EMBER_TESTS(TestCalibration)
+#include "test_calibration.moc"
