@@ -68,16 +68,14 @@ Expected<Played> play(const Build& b, const Catalogue& catalogue, const Steady& 
     auto stage = schematic::Play::from(held.schematic, held.output, signal.outputRate);
     if (!stage) return Problem{b.channels[channel].name, stage.problem().sentence};
     const std::size_t nodes = steady.nodes.size();
-    std::vector<double> rest(nodes, 0.0); // what the playing channels draw without a signal
-    const double channels = signal.every ? static_cast<double>(b.channels.size()) : 1;
+    std::vector<double> rest(nodes, 0.0); // what the playing channel draws without a signal
     const auto drawnBy = [&](const std::vector<double>& amps) {
         std::vector<double> all(nodes, 0.0);
         for (std::size_t k = 0; k < held.nodes.size(); ++k)
-            all[static_cast<std::size_t>(held.nodes[k].node - 1)] += channels * amps[k];
+            all[static_cast<std::size_t>(held.nodes[k].node - 1)] += amps[k];
         return all;
     };
-    for (const NodeDraw& d : steady.channels[channel].draws)
-        rest[static_cast<std::size_t>(d.node - 1)] += channels * d.amps;
+    for (const NodeDraw& d : steady.channels[channel].draws) rest[static_cast<std::size_t>(d.node - 1)] += d.amps;
     std::vector<RailLoad> others = biasedRailLoads(b, steady);
     for (RailLoad& l : others) l.amps *= std::max(0.0, 1 - rest[l.node] / std::max(1e-9, steady.nodes[l.node].load));
     std::erase_if(others, [](const RailLoad& l) { return l.amps < 1e-6; });

@@ -13,7 +13,6 @@ struct PlayedSignal {
     std::vector<double> volts; ///< evenly spaced; eight samples at least to the highest frequency's period
     double rate = 192000;      ///< [Hz] of `volts`
     double outputRate = 96000; ///< [Hz] of what comes out; the longest step of the computation is its period
-    bool every = false;        ///< all channels play it, and load the supply alike
     Miswiring wiring = {};
     std::function<void(double share)> progress = {};
     std::stop_token stop = {};
