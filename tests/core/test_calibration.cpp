@@ -50,6 +50,17 @@ class TestCalibration : public QObject {
         QVERIFY(staleness(half, twoPorts()).find("voltmeter") != std::string::npos);
     }
 
+    /// A tone at -20 dB read as 0.1 V: full scale is ten times that, as a crest. Captured at a tenth of full scale
+    /// where 2 V were read: full scale there is 20 V RMS, as a crest.
+    void twoReadingsMakeIt() {
+        QVERIFY(std::abs(playedFullScale(0.1) - std::sqrt(2.0)) < 1e-12);
+        QVERIFY(std::abs(recordedFullScale(2, 0.1) - 20 * std::sqrt(2.0)) < 1e-12);
+        SoundCalibration c = good();
+        c.playerMixer = c.recorderMixer = "muted";
+        takeMixer(c, twoPorts());
+        QCOMPARE(staleness(c, twoPorts()), std::string());
+    }
+
     void whatIsWrittenIsReadAgain() {
         const std::filesystem::path file = dir.filePath("deep/er/sound.json").toStdString();
         SoundCalibration c = good();
@@ -74,6 +85,7 @@ class TestCalibration : public QObject {
         QTest::addColumn<QString>("text");
         QTest::newRow("prose") << "not a file of ours";
         QTest::newRow("empty") << "";
+        QTest::newRow("a format that is a number") << R"({"format": 7, "devices": []})";
         QTest::newRow("another format") << R"({"format": "dim-ember/build", "devices": []})";
         QTest::newRow("devices are words") << R"({"format": "dim-ember/sound", "devices": "two"})";
         QTest::newRow("a device is a number") << R"({"format": "dim-ember/sound", "devices": [7]})";

@@ -144,13 +144,27 @@ class TestSoundDevice : public QObject {
     void aTakeIsCancelled() {
         std::stop_source stop;
         bench::SoundTake take;
-        take.stop = stop.get_token();
-        take.progress = [&](double share, double) {
-            if (share > 0.1) stop.request_stop();
-            return true;
-        };
+        take.watch = {[&](double share) {
+                          if (share > 0.1) stop.request_stop();
+                      },
+                      stop.get_token()};
         const auto c = bench::playAndRecord(std::vector<double>(10 * 48000, 0.1), take);
         QVERIFY(!c && c.problem().sentence == "cancelled");
+    }
+
+    /// What stops in the middle of a take spoils it: it is refused, and never a shorter capture.
+    void aDeviceThatStopsIsNoticed() {
+        bool stopped = false;
+        bench::SoundTake take;
+        take.watch.progress = [&](double share) {
+            if (share > 0.2 && !stopped) stopped = server->mixer("suspend-sink loop 1");
+        };
+        const auto c = bench::playAndRecord(std::vector<double>(2 * 48000, 0.1), take);
+        QVERIFY(stopped && !c);
+        QVERIFY2(c.problem().sentence.find("stopped recording") != std::string::npos ||
+                     c.problem().sentence.find("not used") != std::string::npos,
+                 c.problem().sentence.c_str());
+        QVERIFY(server->mixer("suspend-sink loop 0"));
     }
 
     void withoutAServerThereIsASentence() {

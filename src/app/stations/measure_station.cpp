@@ -1,13 +1,11 @@
 #include "measure_station.h"
 
+#include "connecting_words.h"
 #include "sound_device_dialog.h"
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/bench/played_capture.h"
-#include "core/plan/input_divider.h"
-#include "core/schematic/path_schematic.h"
-#include "core/signal/square_wave.h"
 #include "core/signal/table_file.h"
 #include "core/wires/hum.h"
 
@@ -232,7 +230,9 @@ void MeasureStation::refresh() {
     takeNow->setToolTip(
         ready() ? QString()
                 : "Turn the practice bench on (Practice menu), choose the sound device, or open a capture.");
-    sayHowToConnect();
+    const auto& power = document.figures().power;
+    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
+    connecting->setText(connectingWords(at < power.size() ? &power[at] : nullptr));
     proposeLevel();
     look(view);
 }
@@ -291,32 +291,42 @@ void MeasureStation::analyseFile(const QString& name) {
     }));
 }
 
+/// Analysed in the background, then shown and kept.
 void MeasureStation::showTake(const bench::TakeRequest& request, const signal::Capture& c, double inputRms) {
     if (request.channel >= document.build().channels.size())
         return words->setText("This build has no channel to measure.");
-    if (request.kind == bench::TakeKind::Sweep) {
-        if (const auto reading = readTake(request, c, document.solved(), 0, inputRms)) draw(*reading, request);
+    using Result = std::shared_ptr<Expected<TakeReading>>;
+    auto* watcher = new QFutureWatcher<Result>(this);
+    const auto capture = std::make_shared<const signal::Capture>(c);
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, request, capture] {
+        const Result reading = watcher->result();
+        watcher->deleteLater();
+        if (!*reading) return words->setText(QString::fromStdString(reading->problem().sentence));
+        draw(**reading, request);
+        if (request.kind != bench::TakeKind::Sweep) return keep(request, capture->source, **reading);
         look(View::Response);
-        return response->showSweep(request, c);
-    }
-    const Channel& ch = document.build().channels[request.channel];
-    const double load = schematic::channelSchematic(document.build(), Catalogue::shipped(), request.channel).load;
-    const auto reading = readTake(request, c, document.solved(), load, inputRms);
-    if (!reading) return words->setText(QString::fromStdString(reading.problem().sentence));
-    draw(*reading, request);
+        response->showSweep(request, *capture);
+    });
+    watcher->setFuture(
+        QtConcurrent::run([request, capture, context = contextOf(document.solved(), request.channel, inputRms)] {
+            return std::make_shared<Expected<TakeReading>>(readTake(request, *capture, context));
+        }));
+}
+
+void MeasureStation::keep(const bench::TakeRequest& request, const std::string& from, const TakeReading& reading) {
+    if (request.channel >= document.build().channels.size()) return; // another build was opened meanwhile
     LogEntry e;
     e.kind = "measure";
-    e.source = c.source;
+    e.source = from;
     e.stage = -1;
-    e.text = ch.name + ": " + reading->log;
+    e.text = document.build().channels[request.channel].name + ": " + reading.log;
     document.log(e);
     if (request.kind == bench::TakeKind::Tone)
-        distortion->add(request.channel,
-                        load > 0 && load < 100 ? reading->level * reading->level / load : reading->level,
-                        reading->thdPercent);
+        distortion->add(request.channel, std::isfinite(reading.watts) ? reading.watts : reading.level,
+                        reading.thdPercent);
     else
         foretell(request);
-    Q_EMIT said(QString::fromStdString(e.text), reading->good);
+    Q_EMIT said(QString::fromStdString(e.text), reading.good);
 }
 
 void MeasureStation::draw(const TakeReading& r, const bench::TakeRequest& request) {
@@ -343,47 +353,18 @@ void MeasureStation::foretell(const bench::TakeRequest& request) {
         return;
     stopPlanning.request_stop();
     stopPlanning = std::stop_source();
-    planning.setFuture(
-        QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, request, stop = stopPlanning.get_token()] {
-            return std::make_shared<Planned>(
-                Planned{request, bench::plannedTake(b, Catalogue::shipped(), s, request, {{}, stop})});
-        }));
+    planning.setFuture(QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, request,
+                                          stop = stopPlanning.get_token()] {
+        const auto capture = bench::plannedTake(b, Catalogue::shipped(), s, request, {{}, stop});
+        return std::make_shared<Planned>(Planned{request, capture ? readPlanned(request, *capture) : PlannedReading{}});
+    }));
 }
 
 void MeasureStation::addPlanned() {
     const auto planned = planning.result();
-    if (!planned->capture || charts->holdsPlanned() || planned->request.kind != chosen()) return;
-    words->setText(words->text() + " " + plannedWords(planned->request, *planned->capture));
-    if (planned->request.kind != bench::TakeKind::Square) return;
-    if (const auto a = signal::analyseSquare(*planned->capture, planned->request.hertz))
-        charts->addPlanned(a->period, 1 / a->hertz);
-}
-
-/// What is earth, what divides the output down to the sound device, and what happens when that opens.
-void MeasureStation::sayHowToConnect() {
-    const auto& [b, f, findings] = document.solved();
-    const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
-    QString out =
-        "A sound device's input and a scope's ground clip are earth: clip them on the output's grounded terminal "
-        "alone; where neither is grounded, a differential probe or an isolating transformer. Never lift an "
-        "earth. The load stays on.";
-    if (at < f.power.size() && at < b.channels.size() && std::isfinite(f.power[at].clipWatts) && f.power[at].load > 0) {
-        const auto d = plan::inputDivider(f.power[at].clipWatts, f.power[at].load);
-        out = QString(
-                  "Into a sound device that takes 1 V: %1 and %2 across its input make %3 of the %4 crest at clipping. "
-                  "If the %2 opens, all %4 stand there: two diodes of opposite sense across the input hold it. ")
-                  .arg(text(formatExact(d.upper, Unit::Ohm)), text(formatExact(d.lower, Unit::Ohm)),
-                       text(d.crestOut, Unit::Volt, 2), text(d.crestIn, Unit::Volt, 2)) +
-              out;
-        if (!f.power[at].line()) {
-            // Twice the watts is a builder's rule: a wire-wound resistor at its full rating is 200 to 300 °C hot.
-            const double watts = f.power[at].clipWatts;
-            out += QString(" At clipping the load takes %1: a resistor made for %2, on its sink or in free air, hot "
-                           "enough to burn.")
-                       .arg(text(watts, Unit::Watt, 2), text(2 * watts, Unit::Watt, 2));
-        }
-    }
-    connecting->setText(out);
+    if (planned->reading.words.isEmpty() || charts->holdsPlanned() || planned->request.kind != chosen()) return;
+    words->setText(words->text() + " " + planned->reading.words);
+    charts->addPlanned(planned->reading.period, planned->reading.periodSeconds);
 }
 
 /// Proposed, until the builder says another: the level for 1 W, or for 1 V of a line.

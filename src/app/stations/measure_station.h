@@ -38,15 +38,15 @@ class MeasureStation : public Station {
   private:
     struct Planned {
         bench::TakeRequest request;
-        Expected<signal::Capture> capture = Problem{};
+        PlannedReading reading;
     };
     void buildHead(QVBoxLayout& layout);
     void showTake(const bench::TakeRequest& request, const signal::Capture& capture, double inputRms);
+    void keep(const bench::TakeRequest& request, const std::string& from, const TakeReading& reading);
     void draw(const TakeReading& reading, const bench::TakeRequest& request);
     void foretell(const bench::TakeRequest& request);
     void addPlanned();
     void proposeLevel();
-    void sayHowToConnect();
     void refresh();
     [[nodiscard]] bench::TakeRequest asked(double volts) const;
     [[nodiscard]] std::optional<bench::TakeKind> chosen() const;

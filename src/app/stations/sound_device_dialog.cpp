@@ -2,7 +2,6 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
-#include "core/signal/stimulus.h"
 
 #include <QComboBox>
 #include <QDialogButtonBox>
@@ -19,11 +18,9 @@ namespace ember::app {
 
 namespace {
 
-constexpr double toneLevel = -20; // [dB of full scale] low enough for any amplifier with its volume down
-const double toneCrest = std::pow(10, toneLevel / 20);
-
-signal::Stimulus calibrationTone() {
-    return {.kind = signal::StimulusKind::Tone, .hertz = 1000, .seconds = 8, .level = toneLevel};
+/// The volts that a field holds, as a meter reads them.
+Expected<double> voltsIn(const QLineEdit* field) {
+    return parseWithin(field->text().toStdString(), Unit::Volt, {1e-4, 500});
 }
 
 } // namespace
@@ -141,22 +138,21 @@ void SoundDeviceDialog::choosePorts() {
 }
 
 void SoundDeviceDialog::showFigures() {
-    const auto read = [](const QLineEdit* f) { return parseWithin(f->text().toStdString(), Unit::Volt, {1e-4, 500}); };
-    const auto v = read(played), r = read(recorded);
-    playedWords->setText(
-        v ? QString("A full-scale sample is %1 at the input (crest): tones up to %2 RMS.")
-                .arg(text(*v * std::numbers::sqrt2 / toneCrest, Unit::Volt), text(*v / toneCrest, Unit::Volt))
-          : QString());
+    const auto v = voltsIn(played), r = voltsIn(recorded);
+    playedWords->setText(v ? QString("A full-scale sample is %1 at the input (crest): tones up to %2 RMS.")
+                                 .arg(text(bench::playedFullScale(*v), Unit::Volt),
+                                      text(bench::playedFullScale(*v) / std::numbers::sqrt2, Unit::Volt))
+                           : QString());
     QString said;
     if (std::isfinite(recordedCrest))
-        said = QString("Recorded at %1 dB of full scale. ").arg(20 * std::log10(recordedCrest), 0, 'f', 1);
+        said = QString("Captured at %1 dB of full scale. ").arg(20 * std::log10(recordedCrest), 0, 'f', 1);
     if (r && std::isfinite(recordedCrest))
         said += QString("Full scale is %1 at the recorder (crest).")
-                    .arg(text(*r * std::numbers::sqrt2 / recordedCrest, Unit::Volt));
+                    .arg(text(bench::recordedFullScale(*r, recordedCrest), Unit::Volt));
     recordedWords->setText(said);
     if (std::isfinite(now.ownThdPercent))
-        aloneWords->setText(QString("2. The device alone: THD %1, noise %2 dB of full scale. Nothing below is the "
-                                    "amplifier's.")
+        aloneWords->setText(QString("2. The device alone: THD %1, noise %2 dB of full scale. Less than that cannot "
+                                    "be measured with it.")
                                 .arg(text(now.ownThdPercent, Unit::Percent, 2))
                                 .arg(20 * std::log10(std::max(1e-9, now.ownNoise)), 0, 'f', 0));
     keep->setEnabled(!working.isRunning() && v && r && std::isfinite(recordedCrest));
@@ -175,21 +171,11 @@ void SoundDeviceDialog::playTone() {
     run(
         [c = now](std::stop_token token) {
             Answer out;
-            const auto samples = signal::samplesOf(calibrationTone());
-            bench::SoundTake take{c.player, c.recorder};
-            take.stop = std::move(token);
-            const auto heard = bench::playAndRecord(*samples, take);
-            if (!heard) {
-                out.problem = heard.problem().sentence;
-                return out;
-            }
-            const auto at = static_cast<std::size_t>(c.input - 1);
-            if (at >= heard->channels.size()) return out;
-            // Of a tone, RMS times the square root of two, from the middle of what was recorded.
-            const auto& all = heard->channels[at];
-            double square = 0;
-            for (std::size_t k = all.size() / 4; k < all.size() / 2; ++k) square += all[k] * all[k];
-            out.recordedCrest = std::sqrt(2 * square / static_cast<double>(std::max<std::size_t>(1, all.size() / 4)));
+            const auto crest = bench::captureCalibrationTone(c, {{}, std::move(token)});
+            if (crest)
+                out.recordedCrest = *crest;
+            else
+                out.problem = crest.problem().sentence;
             return out;
         },
         "Playing 1 kHz: read both voltages now.");
@@ -206,7 +192,7 @@ void SoundDeviceDialog::checkAlone() {
                 out.problem = found.problem().sentence;
             return out;
         },
-        "Playing to itself ...");
+        "Playing 1 kHz for 2 s ...");
 }
 
 void SoundDeviceDialog::finished() {
@@ -216,29 +202,23 @@ void SoundDeviceDialog::finished() {
         state->setText(text(answer.problem));
     } else if (answer.check) {
         now.ownThdPercent = answer.check->thdPercent, now.ownNoise = answer.check->noise;
-        state->setText(QString("It comes back after %1 ms.").arg(1000 * answer.check->delay, 0, 'f', 0));
+        state->setText(QString("Delay through the device: %1 ms.").arg(1000 * answer.check->delay, 0, 'f', 0));
     } else {
-        recordedCrest = answer.recordedCrest > 1e-5 ? answer.recordedCrest : bench::SoundCalibration::unknown;
-        state->setText(std::isfinite(recordedCrest) ? "Type both readings, then keep them."
-                                                    : "Nothing was recorded: check leads, levels and the channel.");
+        recordedCrest = answer.recordedCrest;
+        state->setText("Type both readings, then keep them.");
     }
     showFigures();
 }
 
 void SoundDeviceDialog::save() {
-    const auto v = parseWithin(played->text().toStdString(), Unit::Volt, {1e-4, 500}),
-               r = parseWithin(recorded->text().toStdString(), Unit::Volt, {1e-4, 500});
+    const auto v = voltsIn(played), r = voltsIn(recorded);
     if (!v || !r || !std::isfinite(recordedCrest)) return;
-    now.playedVolts = *v * std::numbers::sqrt2 / toneCrest;
-    now.recordedVolts = *r * std::numbers::sqrt2 / recordedCrest;
-    // The mixer as it stands now is what the readings belong to.
-    const auto fresh = bench::soundPorts();
+    now.playedVolts = bench::playedFullScale(*v);
+    now.recordedVolts = bench::recordedFullScale(*r, recordedCrest);
+    const auto fresh = bench::soundPorts(); // the mixer as it stands now is what the readings belong to
     if (!fresh) return state->setText(text(fresh.problem().sentence));
     ports = *fresh;
-    for (const bench::SoundPort& p : ports.players)
-        if (p.id == now.player) now.playerMixer = p.mixer;
-    for (const bench::SoundPort& p : ports.recorders)
-        if (p.id == now.recorder) now.recorderMixer = p.mixer;
+    bench::takeMixer(now, ports);
     const auto done = bench::writeCalibration(bench::calibrationFile(), now);
     if (!done) return state->setText(text(done.problem().text()));
     const double crest = recordedCrest;

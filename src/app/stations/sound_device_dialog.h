@@ -21,7 +21,8 @@ class SoundDeviceDialog : public QDialog {
     [[nodiscard]] bool busy() const { return working.isRunning(); }
 
   private:
-    /// What the sound device did, in the background: a crest that was recorded, or a check of the device alone.
+    /// What the sound device did, in the background: the crest of the tone that was captured, or a check of the device
+    /// alone.
     struct Answer {
         double recordedCrest = 0;
         std::optional<bench::LoopbackCheck> check;

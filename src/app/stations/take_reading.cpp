@@ -1,6 +1,7 @@
 #include "take_reading.h"
 
 #include "app/widgets/words.h"
+#include "core/schematic/path_schematic.h"
 #include "core/signal/intermodulation.h"
 #include "core/signal/noise_analysis.h"
 #include "core/signal/spectrum.h"
@@ -31,8 +32,12 @@ QString orDash(double value, Unit unit, int digits = 3) {
     return std::isfinite(value) ? text(value, unit, digits) : QString("-");
 }
 
-void showSpectrum(const signal::Capture& c, double reference, const QString& word, TakeReading& out) {
-    const auto s = signal::powerSpectrum(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate);
+/// The part in which the signal plays.
+signal::PowerSpectrum spectrumOf(const signal::Capture& c) {
+    return signal::powerSpectrum(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate);
+}
+
+void showSpectrum(const signal::PowerSpectrum& s, double reference, const QString& word, TakeReading& out) {
     out.spectrum.resize(s.power.size());
     std::transform(s.power.begin(), s.power.end(), out.spectrum.begin(), [](double p) { return std::sqrt(p); });
     out.binHertz = s.binHertz, out.reference = reference, out.referenceWord = word;
@@ -46,7 +51,8 @@ void showWave(const signal::Capture& c, double seconds, TakeReading& out) {
     out.waveStep = 1 / c.sampleRate;
 }
 
-Expected<TakeReading> readTone(const signal::Capture& c, double load, double inputRms) {
+Expected<TakeReading> readTone(const signal::Capture& c, const TakeContext& context) {
+    const double load = context.load, inputRms = context.inputRms;
     const auto a = signal::analyseTone(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate, c.fullScale);
     if (!a) return a.problem();
     TakeReading out;
@@ -70,6 +76,7 @@ Expected<TakeReading> readTone(const signal::Capture& c, double load, double inp
     out.spectrum = a->spectrum, out.binHertz = a->binHertz, out.reference = a->harmonics[0].rms;
     out.referenceWord = "the fundamental";
     out.level = a->level, out.thdPercent = a->thdPercent;
+    if (!context.line) out.watts = watts;
     showWave(c, 3 / a->fundamental, out);
     return out;
 }
@@ -97,7 +104,7 @@ Expected<TakeReading> readSquare(const bench::TakeRequest& r, const signal::Capt
     out.log = fmt::format("square wave of {}: {}", format(a->hertz, Unit::Hertz, 4), squareWords(*a).toStdString());
     out.wave = a->period;
     out.waveStep = a->period.empty() ? 0 : 1 / a->hertz / static_cast<double>(a->period.size());
-    showSpectrum(c, 1, "1 V", out);
+    showSpectrum(spectrumOf(c), 1, "1 V", out);
     return out;
 }
 
@@ -120,18 +127,17 @@ Expected<TakeReading> readTwoTones(const signal::Capture& c) {
                     .arg(tones, a->difference ? "difference method" : "modulation method");
     out.log = fmt::format("intermodulation of {} and {}: {}", format(a->low, Unit::Hertz, 4),
                           format(a->high, Unit::Hertz, 4), format(a->percent, Unit::Percent));
-    const auto s = signal::powerSpectrum(c.volts, c.sampleRate);
-    showSpectrum(c, std::max(s.at(a->low), s.at(a->high)), "the stronger tone", out);
+    const auto s = spectrumOf(c);
+    showSpectrum(s, std::max(s.at(a->low), s.at(a->high)), "the stronger tone", out);
     showWave(c, a->difference ? 2e-3 : 0.034, out);
     return out;
 }
 
-Expected<TakeReading> readNoise(const bench::TakeRequest& r, const signal::Capture& c, const Document::Solved& plan) {
-    const auto a = signal::analyseNoise(c, plan.build.mains.frequency);
+Expected<TakeReading> readNoise(const signal::Capture& c, const TakeContext& context) {
+    const auto a = signal::analyseNoise(c, context.mainsHertz);
     if (!a) return a.problem();
     TakeReading out;
-    double rated = plan::unknown;
-    if (r.channel < plan.figures.power.size()) rated = plan.figures.power[r.channel].clipOutput;
+    const double rated = context.clipVolts;
     out.figures = {
         {{"hum and noise", text(a->rms, Unit::Volt)},
          {"A-weighted", text(a->weighted, Unit::Volt)},
@@ -143,51 +149,66 @@ Expected<TakeReading> readNoise(const bench::TakeRequest& r, const signal::Captu
     if (line != a->lines.end())
         out.figures[3].value = QString("%1, %2").arg(text(line->hertz, Unit::Hertz), text(line->rms, Unit::Volt));
     out.words = sentence(a->verdict);
-    if (const auto& w = plan.figures.wires; w && r.channel < w->hum.channels.size())
+    if (std::isfinite(context.humVolts))
         out.words += QString(" Planned: %1, A-weighted %2.")
-                         .arg(text(w->hum.channels[r.channel].rms, Unit::Volt),
-                              text(w->hum.channels[r.channel].weighted, Unit::Volt));
+                         .arg(text(context.humVolts, Unit::Volt), text(context.weightedHum, Unit::Volt));
     out.log =
         fmt::format("hum and noise {}, A-weighted {}", format(a->rms, Unit::Volt), format(a->weighted, Unit::Volt));
-    showSpectrum(c, 1, "1 V", out);
+    showSpectrum(spectrumOf(c), 1, "1 V", out);
     showWave(c, 0.06, out);
     return out;
 }
 
-/// What its analysis finds comes later; here is the capture itself.
+/// The capture itself; the response is analysed and shown by the response view.
 TakeReading readSweep(const signal::Capture& c) {
     TakeReading out;
     out.figures = {{{"-3 dB, low end", "-"}, {"-3 dB, high end", "-"}, {"", ""}, {"", ""}}};
     out.words = "Response by a sweep: below, over the plan's.";
-    const auto s = signal::powerSpectrum(c.volts, c.sampleRate);
+    const auto s = spectrumOf(c);
     const auto most = std::max_element(s.power.begin(), s.power.end());
-    showSpectrum(c, most == s.power.end() ? 1 : std::sqrt(*most), "the strongest", out);
+    showSpectrum(s, most == s.power.end() ? 1 : std::sqrt(*most), "the strongest", out);
     showWave(c, 0.1, out);
     return out;
 }
 
 } // namespace
 
-Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const Document::Solved& plan,
-                               double load, double inputRms) {
+TakeContext contextOf(const Document::Solved& plan, std::size_t channel, double inputRms) {
+    TakeContext out;
+    out.inputRms = inputRms;
+    out.mainsHertz = plan.build.mains.frequency;
+    if (channel < plan.build.channels.size())
+        out.load = schematic::channelSchematic(plan.build, Catalogue::shipped(), channel).load;
+    if (channel < plan.figures.power.size()) {
+        out.clipVolts = plan.figures.power[channel].clipOutput;
+        out.line = plan.figures.power[channel].line();
+    }
+    if (const auto& w = plan.figures.wires; w && channel < w->hum.channels.size())
+        out.humVolts = w->hum.channels[channel].rms, out.weightedHum = w->hum.channels[channel].weighted;
+    return out;
+}
+
+Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const TakeContext& context) {
     switch (r.kind) {
     case TakeKind::Square: return readSquare(r, c);
     case TakeKind::Modulation:
     case TakeKind::Difference: return readTwoTones(c);
-    case TakeKind::Noise: return readNoise(r, c, plan);
+    case TakeKind::Noise: return readNoise(c, context);
     case TakeKind::Sweep: return readSweep(c);
     case TakeKind::Tone: break;
     }
-    return readTone(c, load, inputRms);
+    return readTone(c, context);
 }
 
-QString plannedWords(const bench::TakeRequest& r, const signal::Capture& c) {
+PlannedReading readPlanned(const bench::TakeRequest& r, const signal::Capture& c) {
     if (r.kind == TakeKind::Square) {
         const auto a = signal::analyseSquare(c, r.hertz);
-        return a ? "Planned (brass): " + squareWords(*a) + "." : QString();
+        if (!a) return {};
+        return {"Planned (brass): " + squareWords(*a) + ".", a->period, 1 / a->hertz};
     }
     const auto a = signal::analyseIntermodulation(c);
-    return a ? QString("Planned: %1.").arg(text(a->percent, Unit::Percent)) : QString();
+    if (!a) return {};
+    return {QString("Planned: %1.").arg(text(a->percent, Unit::Percent)), {}, 0};
 }
 
 } // namespace ember::app

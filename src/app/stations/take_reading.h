@@ -22,13 +22,29 @@ struct TakeReading {
     std::vector<double> spectrum;       ///< RMS per bin [V]
     double binHertz = 0, reference = 1; ///< what 0 dB is [V]
     QString referenceWord;
-    double level = plan::unknown, thdPercent = plan::unknown; ///< of a tone [V, %]
+    double level = plan::unknown, watts = plan::unknown, thdPercent = plan::unknown; ///< of a tone [V, W, %]
 };
 
-/// `load` [ohm], 0: none; `inputRms` [V], NaN: not known. A Problem where nothing can be said.
+/// What a take is read with: of the bench, and of the plan beside it; NaN: not known.
+struct TakeContext {
+    double load = 0;                 ///< [ohm]; 0: none
+    bool line = false;               ///< its output is read in volts, not in watts
+    double inputRms = plan::unknown; ///< [V]
+    double mainsHertz = 50;
+    double clipVolts = plan::unknown;                             ///< planned, RMS at 3 % THD [V]
+    double humVolts = plan::unknown, weightedHum = plan::unknown; ///< planned [V]
+};
+TakeContext contextOf(const Document::Solved& plan, std::size_t channel, double inputRms);
+/// A Problem where nothing can be said.
 Expected<TakeReading> readTake(const bench::TakeRequest& request, const signal::Capture& capture,
-                               const Document::Solved& plan, double load, double inputRms);
-/// The plan's own figures for the same take, as one sentence; empty where the capture says nothing.
-QString plannedWords(const bench::TakeRequest& request, const signal::Capture& planned);
+                               const TakeContext& context);
+
+/// What the plan answers to the same signal.
+struct PlannedReading {
+    QString words;              ///< one sentence; empty: the analysis found nothing
+    std::vector<double> period; ///< of a square [V]
+    double periodSeconds = 0;
+};
+PlannedReading readPlanned(const bench::TakeRequest& request, const signal::Capture& planned);
 
 } // namespace ember::app

@@ -26,7 +26,7 @@ Expected<signal::Capture> playedCapture(const Build& build, const Catalogue& cat
     const auto played = plan::play(build, catalogue, steady, channel, signal);
     if (!played) return played.problem();
     signal::Capture out{signal::resampled(played->volts, 1, 2), rate, 1, ""};
-    for (const double v : out.volts) out.fullScale = std::max(out.fullScale, 1.5 * std::abs(v));
+    out.fullScale = std::max(1.0, 1.5 * signal::crestOf(out.volts));
     return out;
 }
 

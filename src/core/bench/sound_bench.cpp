@@ -1,8 +1,11 @@
 #include "sound_bench.h"
 
+#include "take.h"
+
 #include "core/build/storage.h"
 #include "core/quantity/quantity.h"
 #include "core/signal/delay.h"
+#include "core/signal/steady_part.h"
 #include "core/signal/stimulus.h"
 #include "core/signal/tone_analysis.h"
 
@@ -13,6 +16,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
+#include <numbers>
 
 namespace ember::bench {
 
@@ -36,7 +40,7 @@ Expected<std::vector<SoundCalibration>> readAll(const std::filesystem::path& fil
     if (!in) return std::vector<SoundCalibration>{};
     const json j = json::parse(in, nullptr, false);
     const Problem wrong{file.string(), "these are no calibrations of sound devices; move the file away"};
-    if (!j.is_object() || j.value("format", "") != formatName || !j.contains("devices") || !j["devices"].is_array())
+    if (!j.is_object() || j.value("format", json{}) != formatName || !j.contains("devices") || !j["devices"].is_array())
         return wrong;
     std::vector<SoundCalibration> out;
     for (const json& d : j["devices"]) {
@@ -61,21 +65,11 @@ const SoundPort* findPort(const std::vector<SoundPort>& ports, const std::string
     return at == ports.end() ? nullptr : &*at;
 }
 
-double crestOfSamples(const std::vector<double>& v) {
-    double most = 0;
-    for (const double x : v) most = std::max(most, std::abs(x));
-    return most;
-}
-
 /// What was recorded on the calibration's input, from the first played sample on, as long as what was played.
 Expected<std::vector<double>> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
                                      const TakeWatch& watch, double* delay = nullptr) {
     SoundTake take{c.player, c.recorder, rate};
-    take.stop = watch.stop;
-    take.progress = [&](double share, double) {
-        if (watch.progress) watch.progress(share);
-        return true;
-    };
+    take.watch = watch;
     auto recorded = playAndRecord(samples, take);
     if (!recorded) return recorded.problem();
     const auto input = static_cast<std::size_t>(c.input - 1);
@@ -162,9 +156,9 @@ Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double
         return Problem{"sound", fmt::format("The sound device cannot be used: {}.", stale)};
     std::vector<double> samples = volts;
     for (double& v : samples) v /= calibration.playedVolts;
-    if (crestOfSamples(samples) > 1)
+    if (signal::crestOf(samples) > 1)
         return Problem{"sound", fmt::format("{} are asked for and the device reaches {}: lower the input level",
-                                            format(crestOfSamples(volts) / std::sqrt(2.0), Unit::Volt),
+                                            format(signal::crestOf(volts) / std::sqrt(2.0), Unit::Volt),
                                             format(calibration.playedVolts / std::sqrt(2.0), Unit::Volt))};
     auto recorded = record(calibration, samples, rate, watch);
     if (!recorded) return recorded.problem();
@@ -173,23 +167,60 @@ Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double
     return out;
 }
 
-Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch) {
-    signal::Stimulus tone{.kind = signal::StimulusKind::Tone, .hertz = 1000, .seconds = 2, .level = -6};
+namespace {
+
+/// A tone of 1 kHz as it comes back, the part in which it plays.
+struct ToneBack {
+    signal::ToneAnalysis analysis;
+    double playedCrest = 0, delay = 0; ///< [share of full scale; s]
+};
+Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double level, const TakeWatch& watch) {
+    const signal::Stimulus tone{
+        .kind = signal::StimulusKind::Tone, .hertz = 1000, .seconds = seconds, .rate = takeRate, .level = level};
     const auto samples = signal::samplesOf(tone);
     if (!samples) return samples.problem();
-    LoopbackCheck out;
-    const auto recorded = record(calibration, *samples, tone.rate, watch, &out.delay);
-    if (!recorded) return recorded.problem();
-    const auto count = static_cast<std::size_t>(tone.seconds * tone.rate);
-    const std::span<const double> middle(recorded->data() + count / 10, std::min(recorded->size(), count) * 8 / 10);
-    const auto a = signal::analyseTone(middle, tone.rate, 1);
+    ToneBack out;
+    out.playedCrest = std::pow(10.0, level / 20);
+    const auto captured = record(c, *samples, tone.rate, watch, &out.delay);
+    if (!captured) return captured.problem();
+    const auto a = signal::analyseTone(signal::steadyPart(*captured, tone.rate), tone.rate, 1);
     if (!a || std::abs(a->fundamental - tone.hertz) > 5)
-        return Problem{"sound", "The tone does not come back: join the device's output to its input with a cable."};
-    if (a->clipped) return Problem{"sound", "The recording is clipped: turn the recorder's level down in the mixer."};
-    out.recordedShare = a->harmonics[0].rms * std::sqrt(2.0) / std::pow(10.0, tone.level / 20);
-    out.thdPercent = a->thdPercent;
-    out.noise = a->noiseFloor;
+        return Problem{"sound", "The tone was not captured: check leads, levels in the mixer, and the channel."};
+    if (a->clipped) return Problem{"sound", "The capture is clipped: turn the recorder's level down in the mixer."};
+    out.analysis = *a;
     return out;
+}
+
+double crestOfTone(const signal::ToneAnalysis& a) {
+    return a.harmonics[0].rms * std::numbers::sqrt2;
+}
+
+} // namespace
+
+Expected<double> captureCalibrationTone(const SoundCalibration& calibration, const TakeWatch& watch) {
+    const auto back = toneBack(calibration, calibrationSeconds, calibrationLevel, watch);
+    if (!back) return back.problem();
+    return crestOfTone(back->analysis);
+}
+
+double playedFullScale(double readRms) {
+    return readRms * std::numbers::sqrt2 / std::pow(10.0, calibrationLevel / 20);
+}
+
+double recordedFullScale(double readRms, double capturedCrest) {
+    return readRms * std::numbers::sqrt2 / capturedCrest;
+}
+
+void takeMixer(SoundCalibration& c, const SoundPorts& ports) {
+    if (const SoundPort* player = findPort(ports.players, c.player)) c.playerMixer = player->mixer;
+    if (const SoundPort* recorder = findPort(ports.recorders, c.recorder)) c.recorderMixer = recorder->mixer;
+}
+
+Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch) {
+    const auto back = toneBack(calibration, 2, -6, watch);
+    if (!back) return back.problem();
+    return LoopbackCheck{back->delay, crestOfTone(back->analysis) / back->playedCrest, back->analysis.thdPercent,
+                         back->analysis.noiseFloor};
 }
 
 } // namespace ember::bench

@@ -31,6 +31,17 @@ Expected<Done> writeCalibration(const std::filesystem::path& file, const SoundCa
 /// Why takes cannot be trusted in volts: not calibrated, another mixer setting, a port that is gone. Empty: they can.
 std::string staleness(const SoundCalibration& calibration, const SoundPorts& ports);
 
+/// One reading of a voltmeter at each end while this tone plays makes a calibration.
+inline constexpr double calibrationLevel = -20; ///< [dB of full scale] a tenth of what the device reaches
+inline constexpr double calibrationSeconds = 8;
+/// Plays it; the crest that was captured, as a share of full scale.
+Expected<double> captureCalibrationTone(const SoundCalibration& calibration, const TakeWatch& watch = {});
+/// Crest [V] of a full-scale sample, from the volts RMS that were read at the amplifier's input and at the recorder.
+double playedFullScale(double readRms);
+double recordedFullScale(double readRms, double capturedCrest);
+/// The mixer as it stands in these ports is what the calibration belongs to.
+void takeMixer(SoundCalibration& calibration, const SoundPorts& ports);
+
 class SoundBench : public Player {
   public:
     explicit SoundBench(SoundCalibration c) : calibration(std::move(c)) {}

@@ -168,16 +168,16 @@ class Take {
         double last = 0;
         auto heard = Clock::now(), told = heard;
         while (seconds() < ends) {
-            if (take.stop.stop_requested()) return Problem{"", "cancelled"};
+            if (take.watch.stop.stop_requested()) return Problem{"", "cancelled"};
             server.serve();
             if (server.broken() || !read() || !write()) return server.problem("the take was broken off");
             if (const auto wrong = spoilt(); !wrong.empty()) return Problem{"sound", wrong};
             const auto now = Clock::now();
             if (seconds() > last) last = seconds(), heard = now;
             if (now - heard > patience) return Problem{"sound", fmt::format("{} stopped recording", recorder.title)};
-            if (take.progress && now - told > std::chrono::milliseconds(100)) {
+            if (take.watch.progress && now - told > std::chrono::milliseconds(100)) {
                 told = now;
-                if (!take.progress(std::min(1.0, seconds() / ends), crest)) return Problem{"", "cancelled"};
+                take.watch.progress(std::min(1.0, seconds() / ends));
             }
         }
         return std::move(out);
@@ -229,10 +229,8 @@ class Take {
                 gap = true; // a hole in the stream
             } else {
                 const std::span<const float> values(static_cast<const float*>(data), bytes / sizeof(float));
-                for (std::size_t k = 0; k < values.size(); ++k) {
+                for (std::size_t k = 0; k < values.size(); ++k)
                     out.channels[k % out.channels.size()].push_back(static_cast<double>(values[k]));
-                    crest = std::max(crest, std::abs(static_cast<double>(values[k])));
-                }
             }
             pa_stream_drop(input.get());
         }
@@ -253,7 +251,7 @@ class Take {
     [[nodiscard]] double seconds() const { return static_cast<double>(out.channels.front().size()) / take.rate; }
     [[nodiscard]] std::string spoilt() const {
         const char* then = "The take is not used: close what else plays or loads the computer, and take it again.";
-        if (gap) return fmt::format("The recording has a gap. {}", then);
+        if (gap) return fmt::format("The capture has a gap. {}", then);
         if (overrun) return fmt::format("The recorder lost samples. {}", then);
         if (starved) return fmt::format("The player ran out of samples. {}", then);
         return {};
@@ -264,7 +262,6 @@ class Take {
     const SoundTake& take;
     SoundRecording out;
     std::size_t at = 0, playChannels = 2;
-    double crest = 0;
     bool gap = false, overrun = false, starved = false;
     Stream input, output;
 };

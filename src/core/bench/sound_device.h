@@ -2,10 +2,8 @@
 // A sound device as generator and recorder: playing and recording at once through the desktop's sound server, by the
 // PulseAudio protocol, which PipeWire speaks too.
 
-#include "core/base/result.h"
+#include "instruments.h"
 
-#include <functional>
-#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -28,12 +26,9 @@ Expected<SoundPorts> soundPorts();
 
 struct SoundTake {
     std::string player = {}, recorder = {}; ///< ids; empty: the desktop's default
-    double rate = 48000;          ///< [Hz]
-    double after = 0.3;           ///< recorded beyond the end of what is played, for the way through the server [s]
-    std::stop_token stop = {};
-    /// From the calling thread, some ten times a second: share that has been played, crest so far as a share of full
-    /// scale. False ends the take.
-    std::function<bool(double share, double crest)> progress = {};
+    double rate = 48000;                    ///< [Hz]
+    double after = 0.3;   ///< recorded beyond the end of what is played, for the way through the server [s]
+    TakeWatch watch = {}; ///< told some ten times a second
 };
 struct SoundRecording {
     double rate = 48000;

@@ -21,16 +21,6 @@ namespace ember::bench {
 
 using namespace plan;
 
-namespace {
-
-double crestOf(const std::vector<double>& volts) {
-    double crest = 0;
-    for (const double v : volts) crest = std::max(crest, std::abs(v));
-    return crest;
-}
-
-} // namespace
-
 Expected<VirtualAmplifier> VirtualAmplifier::make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
                                                   const std::string& fault) {
     Build b = asBuilt(build, seed);
@@ -158,7 +148,7 @@ Expected<signal::Capture> VirtualAmplifier::tone(std::size_t channel, double vol
                 w *= turn;
             }
         }
-        out.fullScale = std::max(1.0, 1.5 * crestOf(period));
+        out.fullScale = std::max(1.0, 1.5 * signal::crestOf(period));
     }
     addHumAndNoise(out, channel);
     return out;

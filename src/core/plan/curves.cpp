@@ -87,7 +87,7 @@ std::vector<RailLoad> biasedRailLoads(const Build& b, const Steady& s) {
     for (RailLoad& l : loads) {
         if (!s.end || l.node >= s.end->loads.size()) continue;
         const NodeLoad& known = s.end->loads[l.node];
-        // d ln i / d ln v = 1.5 v / (v - v0)
+        // d ln i / d ln v = 1.5 v / (v - v0); v0 at most 95 % of v, so that the law stays solvable
         const double steepness = known.amps > 1e-9 ? known.siemens * l.volts / known.amps : 0;
         if (steepness > 1.5) l.cutOff = l.volts * (1 - 1.5 / std::min(steepness, 30.0));
     }

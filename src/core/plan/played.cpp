@@ -15,7 +15,7 @@ namespace {
 constexpr double settling = 0.4; // [s] from the steady state's means to the ripple that belongs to them
 constexpr int pieces = 10;       // of a block, in which the channel's supply moves from one mean to the next
 
-/// The supply's chain, drawn from by one current source at each node, and by the channels that rest.
+/// The supply's chain, drawn from by one current source at each node, and by the idle channels.
 class Rails {
   public:
     Rails(const Build& b, const Catalogue& catalogue, const Steady& steady, const std::vector<RailLoad>& others)
@@ -83,7 +83,7 @@ Expected<Played> play(const Build& b, const Catalogue& catalogue, const Steady& 
     Played out;
     out.block = rails.blockSeconds();
     std::vector<double> amps(held.nodes.size(), 0.0);
-    // What the chain's own mean is at rest differs from the steady state's in the last digits: its changes count.
+    // The chain's mean at rest differs from the steady state's in the last digits; only its change is used.
     auto start = rails.run(rest, settling);
     if (start) start = rails.run(rest, out.block);
     if (!start) return start.problem();

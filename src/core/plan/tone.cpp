@@ -105,7 +105,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
     const double channels = every ? static_cast<double>(b.channels.size()) : 1;
     std::vector<double> under = extrapolated(sag, tone.inputRms); // what the supply is taken to give
     under.resize(sag.steady.nodes.size(), 0.0);
-    Tone draft = tone; // as well as its draw needs it
+    Tone draft = tone; // accurate enough for the currents that it draws
     draft.accuracy = schematic::ToneAccuracy::Draft;
     std::vector<NodeDraw> more;
     std::vector<double> given, drawn; // of the round before: what the supply was taken for, and what was then drawn

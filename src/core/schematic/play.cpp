@@ -13,7 +13,7 @@ namespace {
 
 /// Steps from the distance of two samples down to a 128th of it.
 constexpr int levels = 8;
-constexpr double tolerance = 1e-3; // of each state's swing
+constexpr double tolerance = 1e-3;  // of each state's swing
 constexpr double remembered = 0.05; // [s] in which a swing is forgotten
 
 } // namespace

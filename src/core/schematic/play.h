@@ -17,7 +17,6 @@ class Play {
     void hold(PartId source, double volts);
     /// Mean out of a Voltage part's + pin over the last run() [A].
     [[nodiscard]] double meanAmps(PartId source) const;
-    [[nodiscard]] double seconds() const { return state.t; } ///< since the operating point
 
   private:
     Play(const Schematic& schematic, NetId output, double sampleRate);

@@ -1,4 +1,7 @@
 #pragma once
+#include <algorithm>
+#include <cmath>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -11,5 +14,12 @@ struct Capture {
     double fullScale = 0;      ///< [V] at which the converter clips; 0: unknown
     std::string source;        ///< "practice", or a file's name
 };
+
+/// Largest size of a sample; 0 of none.
+inline double crestOf(std::span<const double> samples) {
+    double crest = 0;
+    for (const double v : samples) crest = std::max(crest, std::abs(v));
+    return crest;
+}
 
 } // namespace ember::signal

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 #include <optional>
 
 namespace ember::signal {
@@ -30,8 +31,7 @@ struct SweepFacts {
 /// phase of an exponential sweep is 2 pi f1 L (exp(t / L) - 1).
 std::optional<SweepFacts> factsOf(const Capture& s) {
     const double rate = s.sampleRate;
-    double crest = 0;
-    for (const double v : s.volts) crest = std::max(crest, std::abs(v));
+    const double crest = crestOf(s.volts);
     if (!(crest > 0)) return std::nullopt;
     std::vector<double> crossings; // [s]
     std::size_t last = 0, first = s.volts.size();
@@ -208,8 +208,7 @@ double clockOf(const Deconvolved& d, const SweepFacts& f, double delay) {
 }
 
 void judge(Response& out, const Capture& y, const SweepFacts& f) {
-    double crest = 0, sum = 0;
-    for (const double v : y.volts) crest = std::max(crest, std::abs(v)), sum += v;
+    const double crest = crestOf(y.volts), sum = std::accumulate(y.volts.begin(), y.volts.end(), 0.0);
     // A run at the crest that is come to steeply: the top of a sine is come to slowly, however few bits it has.
     int clipped = 0;
     for (std::size_t k = 1; k + 2 < y.volts.size(); ++k) {

@@ -1,5 +1,7 @@
 #include "stimulus.h"
 
+#include "capture.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -78,8 +80,7 @@ Expected<std::vector<double>> samplesOf(const Stimulus& s) {
         break;
     }
     }
-    double most = 0;
-    for (const double v : x) most = std::max(most, std::abs(v));
+    double most = crestOf(x);
     if (s.kind == StimulusKind::Sweep || s.kind == StimulusKind::Tone)
         most = 1; // its crest, whether a sample hits it or not
     const double gain = std::pow(10, s.level / 20) / std::max(1e-12, most);
