@@ -47,7 +47,7 @@ int check(const SoundAsked& a) {
     c.player = a.player, c.recorder = a.recorder, c.input = a.input;
     const auto found = bench::checkLoopback(c);
     if (!found) return refuse(found.problem());
-    print({{"delay_seconds", found->delay},
+    print({{"starts_at_seconds", found->startsAt},
            {"recorded_share", found->recordedShare},
            {"thd_percent", found->thdPercent},
            {"noise_share", found->noise}});
@@ -109,7 +109,7 @@ void addSoundCommands(CLI::App& app, int& code) {
     auto* sound = app.add_subcommand("sound", "The sound devices of this computer");
     sound->require_subcommand(1);
     sound->add_subcommand("list", "What can play and what can record")->callback([&code] { code = listPorts(); });
-    ports(sound->add_subcommand("check", "Delay, distortion and noise of a device, its output joined to its input"))
+    ports(sound->add_subcommand("check", "Distortion and noise of a device, its output joined to its input"))
         ->callback([a, &code] { code = check(*a); });
     auto* t = ports(app.add_subcommand("take", "Play a signal and record the answer: sound device or practice bench"));
     t->add_option("STIMULUS", a->stimulus, "FILE.wav as \"stimulus\" makes it")->required();

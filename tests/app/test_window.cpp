@@ -183,8 +183,7 @@ class TestWindow : public WindowTest {
 
         w->go("measure");
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        settle();
-        QCOMPARE(w->document().build().log.back().kind, std::string("measure"));
+        QTRY_COMPARE_WITH_TIMEOUT(w->document().build().log.back().kind, std::string("measure"), 60'000);
         QVERIFY(child<QLabel>("power")->text().endsWith("W"));
         QVERIFY(w->station<MeasureStation>()->findChildren<QLabel*>().size() > 4);
         const auto labels = w->station<MeasureStation>()->findChildren<QLabel*>();

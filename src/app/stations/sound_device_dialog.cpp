@@ -202,7 +202,7 @@ void SoundDeviceDialog::finished() {
         state->setText(text(answer.problem));
     } else if (answer.check) {
         now.ownThdPercent = answer.check->thdPercent, now.ownNoise = answer.check->noise;
-        state->setText(QString("Delay through the device: %1 ms.").arg(1000 * answer.check->delay, 0, 'f', 0));
+        state->setText("Checked.");
     } else {
         recordedCrest = answer.recordedCrest;
         state->setText("Type both readings, then keep them.");

@@ -43,7 +43,7 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wire
     spectrum->addGraph();
     spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));
     spectrum->graph(0)->setData(hertz, levels, true);
-    if (hum) {
+    if (hum && !r.spectrum.empty()) {
         QVector<double> lines, marks;
         for (const wires::HumLine& l : hum->lines) {
             lines.push_back(l.hertz);

@@ -67,7 +67,7 @@ const SoundPort* findPort(const std::vector<SoundPort>& ports, const std::string
 
 /// What was recorded on the calibration's input, from the first played sample on, as long as what was played.
 Expected<std::vector<double>> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
-                                     const TakeWatch& watch, double* delay = nullptr) {
+                                     const TakeWatch& watch, double* startsAt = nullptr) {
     SoundTake take{c.player, c.recorder, rate};
     take.watch = watch;
     auto recorded = playAndRecord(samples, take);
@@ -78,7 +78,7 @@ Expected<std::vector<double>> record(const SoundCalibration& c, const std::vecto
                                             recorded->channels.size(), c.input)};
     std::vector<double>& all = recorded->channels[input];
     std::size_t from = signal::delayOf(all, samples);
-    if (delay) *delay = static_cast<double>(from) / rate;
+    if (startsAt) *startsAt = static_cast<double>(from) / rate;
     from = std::min(from, all.size() - std::min(all.size(), samples.size()));
     all.erase(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(from));
     all.resize(std::min(all.size(), samples.size()));
@@ -172,7 +172,7 @@ namespace {
 /// A tone of 1 kHz as it comes back, the part in which it plays.
 struct ToneBack {
     signal::ToneAnalysis analysis;
-    double playedCrest = 0, delay = 0; ///< [share of full scale; s]
+    double playedCrest = 0, startsAt = 0; ///< [share of full scale; s]
 };
 Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double level, const TakeWatch& watch) {
     const signal::Stimulus tone{
@@ -181,7 +181,7 @@ Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double le
     if (!samples) return samples.problem();
     ToneBack out;
     out.playedCrest = std::pow(10.0, level / 20);
-    const auto captured = record(c, *samples, tone.rate, watch, &out.delay);
+    const auto captured = record(c, *samples, tone.rate, watch, &out.startsAt);
     if (!captured) return captured.problem();
     const auto a = signal::analyseTone(signal::steadyPart(*captured, tone.rate), tone.rate, 1);
     if (!a || std::abs(a->fundamental - tone.hertz) > 5)
@@ -219,7 +219,7 @@ void takeMixer(SoundCalibration& c, const SoundPorts& ports) {
 Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch) {
     const auto back = toneBack(calibration, 2, -6, watch);
     if (!back) return back.problem();
-    return LoopbackCheck{back->delay, crestOfTone(back->analysis) / back->playedCrest, back->analysis.thdPercent,
+    return LoopbackCheck{back->startsAt, crestOfTone(back->analysis) / back->playedCrest, back->analysis.thdPercent,
                          back->analysis.noiseFloor};
 }
 

@@ -56,7 +56,7 @@ class SoundBench : public Player {
 
 /// A tone through the device alone.
 struct LoopbackCheck {
-    double delay = 0;                 ///< [s] through server and device
+    double startsAt = 0;              ///< [s] where the tone begins in the capture; the recorder starts 0.1 s ahead
     double recordedShare = 0;         ///< recorded over played
     double thdPercent = 0, noise = 0; ///< [%; RMS as a share of full scale, 20 Hz to 20 kHz]
 };
