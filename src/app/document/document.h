@@ -113,7 +113,8 @@ class Document : public QObject {
     void fileChanged();
     void trouble(const QString& sentence);
     void practiceChanged();
-    void takeMoved(double share); ///< of the take under way, 0 .. 1
+    void takeMoved(double share);         ///< of the take under way, 0 .. 1
+    void takeApproaches(double inputRms); ///< on the way up to its level: a tone of these volts plays
     void momentChanged();
 
   private:

@@ -1,6 +1,7 @@
 // What the document asks of a bench: the practice amplifier's readings, and takes with it or with a sound device.
 #include "background.h"
 
+#include "core/bench/approach.h"
 #include "core/bench/sound_bench.h"
 
 namespace ember::app {
@@ -33,11 +34,23 @@ void Document::readPractice(int stageIndex, double volts, const QString& point,
 
 namespace {
 
+/// The level is raised in steps before what is to be measured is played at it.
+Expected<Done> raise(const bench::TakeRequest& r, const bench::LoadLimits& limits, const bench::PlayTone& play,
+                     const bench::TakeWatch& watch) {
+    if (r.kind == bench::TakeKind::Noise || r.levelTried) return Done{};
+    const auto steps = bench::approach(r.inputRms, bench::approachHertz(r), limits, play, watch);
+    return steps ? Expected<Done>(Done{}) : Expected<Done>(steps.problem());
+}
+
 /// On the practice bench: a steady tone, and silence, need no run through time.
 Expected<signal::Capture> practise(bench::VirtualAmplifier& amplifier, double mains, const bench::TakeRequest& r,
-                                   const bench::TakeWatch& watch) {
+                                   const bench::LoadLimits& limits, const bench::TakeWatch& watch) {
     using enum bench::TakeKind;
     if (auto done = amplifier.power(6, mains, watch.stop); !done) return done.problem();
+    const auto tone = [&](double volts) {
+        return amplifier.tone(r.channel, volts, bench::approachHertz(r), bench::approachSeconds);
+    };
+    if (auto done = raise(r, limits, tone, watch); !done) return done.problem();
     const double seconds = r.seconds > 0 ? r.seconds : bench::formOf(r.kind).signal.seconds;
     if (r.kind == Tone || r.kind == Noise)
         return amplifier.tone(r.channel, r.kind == Noise ? 0 : r.inputRms, r.hertz, seconds);
@@ -47,12 +60,22 @@ Expected<signal::Capture> practise(bench::VirtualAmplifier& amplifier, double ma
     return amplifier.play(r.channel, *volts, bench::takeRate, watch);
 }
 
-Expected<signal::Capture> takeWithDevice(const bench::TakeRequest& r, const bench::TakeWatch& watch) {
+Expected<signal::Capture> takeWithDevice(const bench::TakeRequest& r, const bench::LoadLimits& limits,
+                                         const bench::TakeWatch& watch) {
     auto calibration = bench::lastCalibration(bench::calibrationFile());
     if (!calibration) return calibration.problem();
     const auto volts = bench::voltsOf(r);
     if (!volts) return volts.problem();
-    return bench::SoundBench(std::move(*calibration)).play(r.channel, *volts, bench::takeRate, watch);
+    bench::SoundBench device(std::move(*calibration));
+    const auto tone = [&](double rms) -> Expected<signal::Capture> {
+        auto t =
+            bench::voltsOf({bench::TakeKind::Tone, r.channel, rms, bench::approachHertz(r), bench::approachSeconds});
+        if (!t) return t.problem();
+        t->resize(static_cast<std::size_t>(bench::approachSeconds * bench::takeRate)); // a late end is not missed
+        return device.play(r.channel, *t, bench::takeRate, {{}, watch.stop});
+    };
+    if (auto done = raise(r, limits, tone, watch); !done) return done.problem();
+    return device.play(r.channel, *volts, bench::takeRate, watch);
 }
 
 } // namespace
@@ -66,12 +89,21 @@ void Document::take(Bench with, const bench::TakeRequest& request,
                                      QMetaObject::invokeMethod(
                                          this, [this, share] { Q_EMIT takeMoved(share); }, Qt::QueuedConnection);
                                  },
-                                 stopTake.get_token()};
+                                 stopTake.get_token(),
+                                 [this](double inputRms) {
+                                     QMetaObject::invokeMethod(
+                                         this, [this, inputRms] { Q_EMIT takeApproaches(inputRms); },
+                                         Qt::QueuedConnection);
+                                 }};
+    const bench::LoadLimits limits = request.channel < current.channels.size()
+                                         ? bench::loadLimitsOf(current.channels[request.channel].stages, request.kind)
+                                         : bench::LoadLimits{};
     inBackground(
         with == Bench::Practice ? practiceBench : soundDevice,
-        [this, with, amplifier = practice, wall = current.mains.volts, request, watch, then = std::move(then)] {
+        [this, with, amplifier = practice, wall = current.mains.volts, request, limits, watch, then = std::move(then)] {
             auto capture = std::make_shared<Expected<signal::Capture>>(
-                with == Bench::Practice ? practise(*amplifier, wall, request, watch) : takeWithDevice(request, watch));
+                with == Bench::Practice ? practise(*amplifier, wall, request, limits, watch)
+                                        : takeWithDevice(request, limits, watch));
             QMetaObject::invokeMethod(
                 this,
                 [this, capture, then] {

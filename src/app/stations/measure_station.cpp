@@ -155,6 +155,9 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     connect(&document, &Document::takeMoved, this, [this](double share) {
         if (document.taking()) words->setText(QString("taking: %1 %").arg(100 * share, 0, 'f', 0));
     });
+    connect(&document, &Document::takeApproaches, this, [this](double volts) {
+        if (document.taking()) words->setText("raising the level: " + text(volts, Unit::Volt, 2));
+    });
     for (QComboBox* c : {source, channel, what})
         connect(c, &QComboBox::currentIndexChanged, this, &MeasureStation::refresh);
     connect(&planning, &QFutureWatcherBase::finished, this, &MeasureStation::addPlanned);

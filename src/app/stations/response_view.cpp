@@ -158,7 +158,7 @@ void ResponseView::takeNext() {
     if (!taking()) return finish();
     const double hz = steps[next];
     words->setText(QString("%1 of %2: %3").arg(next + 1).arg(steps.size()).arg(text(hz, Unit::Hertz)));
-    document.take(bench, {bench::TakeKind::Tone, takenOf, level, hz, hz < 100 ? 1.0 : 0.3},
+    document.take(bench, {bench::TakeKind::Tone, takenOf, level, hz, hz < 100 ? 1.0 : 0.3, next > 0},
                   [this, hz, revision = document.revisionNow()](Expected<signal::Capture> c) {
                       if (!taking() || steps[next] != hz) return; // cancelled
                       const auto tone = c ? signal::analyseTone(c->volts, c->sampleRate, c->fullScale)

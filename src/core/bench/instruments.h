@@ -20,6 +20,7 @@ class Voltmeter {
 struct TakeWatch {
     std::function<void(double share)> progress = {}; ///< from the thread that takes
     std::stop_token stop = {};
+    std::function<void(double inputRms)> approaching = {}; ///< a tone on the way up is about to play [V]
 };
 
 /// Generator and recorder together.

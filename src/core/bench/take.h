@@ -27,7 +27,8 @@ struct TakeRequest {
     std::size_t channel = 0;
     double inputRms = 0.1; ///< of a tone of the same crest [V]; without a part in Noise
     double hertz = 1000;
-    double seconds = 0; ///< 0: as the form has it
+    double seconds = 0;      ///< 0: as the form has it
+    bool levelTried = false; ///< a take of this level just went well: no need to raise it in steps again
 };
 /// What is played as samples of full scale 1, silence behind it where the capture may be late.
 Expected<std::vector<double>> samplesOf(const TakeRequest& request);

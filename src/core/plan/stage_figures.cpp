@@ -14,12 +14,8 @@ namespace {
 constexpr double hertz = 1000;
 
 std::optional<PartId> loadOf(const HeldChannel& h, const Build& b, std::size_t channel) {
-    const auto& stages = b.channels[channel].stages;
-    for (std::size_t k = stages.size(); k-- > 0;)
-        if (const StagePart* p = stages[k].part("load");
-            p && !idOf(p->part).empty() && dutyOf(stages[k]) >= Duty::Output)
-            return h.schematic.find(idOf(p->part));
-    return std::nullopt;
+    const ResistorPart* load = loadResistor(b.channels[channel].stages);
+    return load && !load->id.empty() ? h.schematic.find(load->id) : std::nullopt;
 }
 
 /// A channel in which the signal enters each stage through a resistance small enough to change nothing, so that the

@@ -39,13 +39,6 @@ double voltsAt(const ValvePoint& v, PointKind kind) {
     }
 }
 
-double loadOhms(const Channel& ch) {
-    for (const Stage& s : ch.stages)
-        if (const StagePart* load = schematic::isOutput(s) ? s.part("load") : nullptr)
-            if (const auto* r = std::get_if<ResistorPart>(&load->part)) return r->resistance;
-    return unknown;
-}
-
 double ofSupply(const Build& b, const Steady& s, const TestPoint& point) {
     switch (point.kind) {
     case PointKind::HeaterVolts: {
@@ -192,7 +185,8 @@ double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& 
     case PointKind::HeaterChassis: red = cold.heaters[point.index]; break;
     case PointKind::LoadOhms:
         red = n.node("load");
-        n.add(Resistor{red, ground, loadOhms(b.channels[point.index])});
+        if (const ResistorPart* load = schematic::loadResistor(b.channels[point.index].stages))
+            n.add(Resistor{red, ground, load->resistance});
         break;
     default: return unknown;
     }

@@ -67,6 +67,8 @@ const StageKind* stageKind(std::string_view id);
 /// Duty::Gain for a kind that is not known.
 Duty dutyOf(const Stage& stage);
 bool isOutput(const Stage& stage);
+/// What stands for the loudspeaker, or the next amplifier, at the end of a path; none: nullptr.
+const ResistorPart* loadResistor(const std::vector<Stage>& stages);
 
 /// A part of a kind with usual values, its id empty.
 PartValue freshPart(Fill fill, const Slot& slot);

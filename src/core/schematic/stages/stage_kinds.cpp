@@ -35,6 +35,13 @@ bool isOutput(const Stage& stage) {
     return dutyOf(stage) == Duty::Output;
 }
 
+const ResistorPart* loadResistor(const std::vector<Stage>& stages) {
+    for (std::size_t k = stages.size(); k-- > 0;)
+        if (const StagePart* p = dutyOf(stages[k]) >= Duty::Output ? stages[k].part("load") : nullptr)
+            if (const auto* r = std::get_if<ResistorPart>(&p->part)) return r;
+    return nullptr;
+}
+
 PartValue freshPart(Fill fill, const Slot& slot) {
     switch (fill) {
     case Fill::Resistor: return ResistorPart{{}, "", slot.value, slot.rating > 0 ? slot.rating : 0.5, 0.05};
