@@ -10,7 +10,10 @@
 #include <QComboBox>
 #include <qcustomplot.h>
 
+#include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <random>
 
 using namespace ember;
 using namespace ember::app;
@@ -116,6 +119,44 @@ class TestTakes : public WindowTest {
         QVERIFY(child<QLabel>("gain")->text().startsWith("above 19"));
         const auto reading = readTake(request, c, contextOf(doc().solved(), 0, 0.1));
         QVERIFY(reading && reading->good && !reading->wave.empty() && reading->spectrum.empty());
+    }
+
+    /// A tone of 0.1 % second harmonic and some noise, read with a device that has nearly as much of its own.
+    void whatTheDeviceAddsItselfIsSaid() {
+        signal::Capture c{std::vector<double>(48000), 48000, 20, "line in"};
+        std::mt19937 chance(3);
+        std::normal_distribution<double> noise(0, 1e-3);
+        for (std::size_t k = 0; k < c.volts.size(); ++k) {
+            const double turn = 2 * std::numbers::pi * 1000 * static_cast<double>(k) / 48000;
+            c.volts[k] = 4 * std::sin(turn) + 4e-3 * std::sin(2 * turn) + noise(chance);
+        }
+        TakeContext context = contextOf(doc().solved(), 0, 0.1);
+        const bench::TakeRequest tone{bench::TakeKind::Tone, 0, 0.1, 1000, 0}, hum{bench::TakeKind::Noise};
+        const auto words = [&](const bench::TakeRequest& r) { return readTake(r, c, context)->words; };
+        QVERIFY(!words(tone).contains("device") && std::isnan(readTake(tone, c, context)->floor));
+        context.device = {0.05, 1e-4};
+        QVERIFY2(words(tone).contains("THD is between 0.050 % and 0.15 %"), qPrintable(words(tone)));
+        QVERIFY(readTake(tone, c, context)->log.find("(device alone 0.050 %)") != std::string::npos);
+        context.device.thdPercent = 0.098;
+        QVERIFY2(words(tone).contains("THD is below 0.20 %"), qPrintable(words(tone)));
+        context.device.thdPercent = 0.01;
+        QVERIFY(!words(tone).contains("device alone"));
+        // Noise alone: a third of the power is the device's.
+        for (double& v : c.volts) v = noise(chance);
+        const double without = parseQuantity(readTake(hum, c, {})->figures[0].value.toStdString(), Unit::Volt).value();
+        context.device.noiseVolts = without / std::sqrt(3.0);
+        const auto read = readTake(hum, c, context);
+        const double rest = parseQuantity(read->figures[0].value.toStdString(), Unit::Volt).value();
+        QVERIFY2(std::abs(rest / without - std::sqrt(2.0 / 3)) < 0.01, qPrintable(QString::number(rest / without)));
+        QVERIFY(read->words.contains("taken off"));
+        context.device.noiseVolts = 0.9 * without;
+        QVERIFY(words(hum).contains("the amplifier's is less than this"));
+        // The dashed line lies in the spectrum's own noise, since that is the device's by now.
+        const double floor = readTake(hum, c, context)->floor;
+        std::vector<double> bins = readTake(hum, c, context)->spectrum;
+        std::nth_element(bins.begin(), bins.begin() + static_cast<std::ptrdiff_t>(bins.size() / 2), bins.end());
+        QVERIFY2(std::abs(20 * std::log10(floor / bins[bins.size() / 2])) < 3,
+                 qPrintable(QString::number(20 * std::log10(floor / bins[bins.size() / 2]))));
     }
 
     void withoutASoundServerTheDeviceSaysSo() {

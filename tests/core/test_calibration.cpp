@@ -2,7 +2,7 @@
 
 #include "../support/suite.h"
 
-#include "core/bench/sound_bench.h"
+#include "core/bench/device_limits.h"
 
 #include <QTemporaryDir>
 #include <QTest>
@@ -114,6 +114,40 @@ class TestCalibration : public QObject {
         qputenv("XDG_CONFIG_HOME", "/somewhere");
         QCOMPARE(calibrationFile().string(), std::string("/somewhere/dim-ember/sound.json"));
         qputenv("XDG_CONFIG_HOME", was);
+    }
+
+    /// Two distorting devices in a row, y = x + a x^2 each: with equal signs their harmonics add, with opposite ones
+    /// they cancel; the amplifier's own lies within the span in both cases.
+    void theAmplifiersDistortionIsASpan() {
+        const auto second = [](double device, double amplifier) { // THD [%] of a sine of crest 1 through both
+            double sine = 0, doubled = 0;
+            constexpr int n = 4096;
+            for (int k = 0; k < n; ++k) {
+                const double phase = 2 * M_PI * k / n, x = std::sin(phase), y = x + device * x * x;
+                const double z = y + amplifier * y * y;
+                sine += z * std::sin(phase), doubled += z * std::cos(2 * phase);
+            }
+            return 100 * std::abs(doubled / sine);
+        };
+        for (const double device : {1e-3, -1e-3}) {
+            const double amplifier = 3e-3, alone = second(device, 0), own = second(0, amplifier);
+            const Span s = ownDistortion(second(device, amplifier), alone);
+            QVERIFY2(s.least < own * 1.001 && s.most > own * 0.999,
+                     qPrintable(QString("%1 in %2 .. %3").arg(own).arg(s.least).arg(s.most)));
+            QVERIFY(s.most < 2 * own + 2 * alone); // and it says something
+        }
+    }
+
+    void noiseIsTakenOffAsPower() {
+        QVERIFY(std::abs(withoutNoise(5, 3) - 4) < 1e-12);
+        QVERIFY(std::isnan(withoutNoise(5, 4)) && std::isnan(withoutNoise(5, 6)));
+        QVERIFY(std::isnan(withoutNoise(5, SoundCalibration::unknown)));
+        // What stands in the bins adds up to the whole.
+        const double bin = noisePerBin(2e-3, 10);
+        QVERIFY(std::abs(bin * bin * 1998 - 4e-6) < 1e-9);
+        SoundCalibration c = good();
+        c.ownNoise = 1e-5, c.ownThdPercent = 0.01;
+        QVERIFY(std::abs(limitsOf(c).noiseVolts - 4e-4) < 1e-12);
     }
 };
 

@@ -48,6 +48,11 @@ void DistortionView::add(std::size_t which, double watts, double thdPercent) {
     draw();
 }
 
+void DistortionView::setFloor(double thdPercent) {
+    floor = thdPercent;
+    draw();
+}
+
 void DistortionView::compute() {
     const Document::Solved& solved = document.solved();
     if (solving.isRunning() || document.solving() || !solved.figures.complete || !solved.figures.nominal ||
@@ -104,6 +109,12 @@ void DistortionView::draw() {
     } else {
         words->setText(document.solving() ? "computing what the plan predicts ..."
                                           : "The plan's power could not be computed.");
+    }
+    if (floor > 0) {
+        QCPGraph* g = plot->addGraph();
+        g->setPen(QPen(theme::color(Role::Slate), 1.3, Qt::DashDotLine));
+        g->setData({0.01, 1000}, {floor, floor}, true);
+        words->setText(words->text() + " The sound device alone: slate line, below which nothing is measured.");
     }
     QCPGraph* dots = plot->addGraph();
     dots->setLineStyle(QCPGraph::lsNone);

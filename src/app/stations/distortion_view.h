@@ -18,6 +18,7 @@ class DistortionView : public QWidget {
     ~DistortionView() override;
     void look(std::size_t channel);
     void add(std::size_t channel, double watts, double thdPercent); ///< a measured tone
+    void setFloor(double thdPercent); ///< of the sound device that tones are taken with [%]; NaN: none is drawn
     /// Planned at 20 Hz and 10 kHz; solved in the background while the chart is seen.
     struct Ends {
         std::size_t channel = 0;
@@ -39,6 +40,7 @@ class DistortionView : public QWidget {
         double watts, thd;
     };
     std::vector<Dot> measured;
+    double floor = plan::unknown;
     Ends planned;
     QFutureWatcher<Ends> solving;
     std::stop_source stopping;

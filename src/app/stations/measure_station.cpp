@@ -306,12 +306,15 @@ void MeasureStation::showTake(const bench::TakeRequest& request, const signal::C
         watcher->deleteLater();
         if (!*reading) return words->setText(QString::fromStdString(reading->problem().sentence));
         draw(**reading, request);
+        if (request.kind == bench::TakeKind::Tone) distortion->setFloor((*reading)->floorThd);
         if (request.kind != bench::TakeKind::Sweep) return keep(request, capture->source, **reading);
         look(View::Response);
         response->showSweep(request, *capture);
     });
-    watcher->setFuture(
-        QtConcurrent::run([request, capture, context = contextOf(document.solved(), request.channel, inputRms)] {
+    watcher->setFuture(QtConcurrent::run(
+        [request, capture, context = contextOf(document.solved(), request.channel, inputRms)]() mutable {
+            const auto known = bench::lastCalibration(bench::calibrationFile());
+            if (known && known->recorder == capture->source) context.device = bench::limitsOf(*known);
             return std::make_shared<Expected<TakeReading>>(readTake(request, *capture, context));
         }));
 }

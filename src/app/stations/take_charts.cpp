@@ -54,7 +54,13 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wire
         spectrum->graph(1)->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 6});
         spectrum->graph(1)->setData(lines, marks, true);
     }
-    theme::dress(*spectrum, "hertz", "dB of " + r.referenceWord);
+    if (std::isfinite(r.floor)) {
+        QCPGraph* g = spectrum->addGraph();
+        g->setPen(QPen(theme::color(Role::Slate), 1.3, Qt::DashLine));
+        g->setData({20, 20000}, {db(r.floor), db(r.floor)}, true);
+    }
+    theme::dress(*spectrum, "hertz",
+                 "dB of " + r.referenceWord + (std::isfinite(r.floor) ? "; dashed: device alone" : ""));
     const bool noise = kind == bench::TakeKind::Noise;
     spectrum->xAxis->setRange(0, noise ? 1000 : kind == bench::TakeKind::Difference ? 22000 : 12000);
     spectrum->yAxis->setRange(-140, noise ? -20 : 5);

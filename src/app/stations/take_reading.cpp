@@ -51,6 +51,18 @@ void showWave(const signal::Capture& c, double seconds, TakeReading& out) {
     out.waveStep = 1 / c.sampleRate;
 }
 
+/// Where the sound device's own distortion is a third of what was measured, or more.
+QString limitedBy(const bench::DeviceLimits& device, double thdPercent) {
+    if (!(3 * device.thdPercent > thdPercent)) return {};
+    const bench::Span own = bench::ownDistortion(thdPercent, device.thdPercent);
+    if (own.least < 0.1 * own.most)
+        return QString(".  The sound device alone has %1: the amplifier's THD is below %2.")
+            .arg(text(device.thdPercent, Unit::Percent, 2), text(own.most, Unit::Percent, 2));
+    return QString(".  The sound device alone has %1: the amplifier's THD is between %2 and %3.")
+        .arg(text(device.thdPercent, Unit::Percent, 2), text(own.least, Unit::Percent, 2),
+             text(own.most, Unit::Percent, 2));
+}
+
 Expected<TakeReading> readTone(const signal::Capture& c, const TakeContext& context) {
     const double load = context.load, inputRms = context.inputRms;
     const auto a = signal::analyseTone(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate, c.fullScale);
@@ -68,11 +80,15 @@ Expected<TakeReading> readTone(const signal::Capture& c, const TakeContext& cont
         if (h.order > 1)
             out.words += QString("%1H%2 %3").arg(h.order == 2 ? ";  dB: " : ", ").arg(h.order).arg(h.db, 0, 'f', 1);
     if (a->clipped) out.words += ".  The capture itself is clipped: turn its level down and take it again.";
+    const QString limited = limitedBy(context.device, a->thdPercent);
+    out.words += limited;
+    out.floorThd = context.device.thdPercent;
     out.good = !a->clipped;
     out.log = fmt::format("{} into {} at {}, THD {}, THD+N {}{}", format(watts, Unit::Watt),
                           formatExact(load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
                           format(a->thdPercent, Unit::Percent), format(a->thdNoisePercent, Unit::Percent),
                           std::isfinite(inputRms) ? ", input " + format(inputRms, Unit::Volt) : "");
+    if (!limited.isEmpty()) out.log += " (device alone " + format(context.device.thdPercent, Unit::Percent, 2) + ")";
     out.spectrum = a->spectrum, out.binHertz = a->binHertz, out.reference = a->harmonics[0].rms;
     out.referenceWord = "the fundamental";
     out.level = a->level, out.thdPercent = a->thdPercent;
@@ -137,23 +153,29 @@ Expected<TakeReading> readNoise(const signal::Capture& c, const TakeContext& con
     const auto a = signal::analyseNoise(c, context.mainsHertz);
     if (!a) return a.problem();
     TakeReading out;
-    const double rated = context.clipVolts;
+    const double rated = context.clipVolts, device = context.device.noiseVolts;
+    const double rest = bench::withoutNoise(a->rms, device), rms = std::isfinite(rest) ? rest : a->rms;
     out.figures = {
-        {{"hum and noise", text(a->rms, Unit::Volt)},
+        {{"hum and noise", text(rms, Unit::Volt)},
          {"A-weighted", text(a->weighted, Unit::Volt)},
          {"under clipping",
-          std::isfinite(rated) ? QString("%1 dB").arg(20 * std::log10(rated / a->rms), 0, 'f', 1) : QString("-")},
+          std::isfinite(rated) ? QString("%1 dB").arg(20 * std::log10(rated / rms), 0, 'f', 1) : QString("-")},
          {"strongest line", "-"}}};
     const auto line =
         std::max_element(a->lines.begin(), a->lines.end(), [](const auto& x, const auto& y) { return x.rms < y.rms; });
     if (line != a->lines.end())
         out.figures[3].value = QString("%1, %2").arg(text(line->hertz, Unit::Hertz), text(line->rms, Unit::Volt));
     out.words = sentence(a->verdict);
+    if (std::isfinite(rest))
+        out.words += QString(" The sound device's own %1 are taken off hum and noise, not off the A-weighted figure.")
+                         .arg(text(device, Unit::Volt, 2));
+    else if (std::isfinite(device))
+        out.words += QString(" The sound device alone makes %1 of it: the amplifier's is less than this.")
+                         .arg(text(device, Unit::Volt, 2));
     if (std::isfinite(context.humVolts))
         out.words += QString(" Planned: %1, A-weighted %2.")
                          .arg(text(context.humVolts, Unit::Volt), text(context.weightedHum, Unit::Volt));
-    out.log =
-        fmt::format("hum and noise {}, A-weighted {}", format(a->rms, Unit::Volt), format(a->weighted, Unit::Volt));
+    out.log = fmt::format("hum and noise {}, A-weighted {}", format(rms, Unit::Volt), format(a->weighted, Unit::Volt));
     showSpectrum(spectrumOf(c), 1, "1 V", out);
     showWave(c, 0.06, out);
     return out;
@@ -186,7 +208,9 @@ TakeContext contextOf(const Document::Solved& plan, std::size_t channel, double 
     return out;
 }
 
-Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const TakeContext& context) {
+namespace {
+
+Expected<TakeReading> readKind(const bench::TakeRequest& r, const signal::Capture& c, const TakeContext& context) {
     switch (r.kind) {
     case TakeKind::Square: return readSquare(r, c);
     case TakeKind::Modulation:
@@ -196,6 +220,14 @@ Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Captur
     case TakeKind::Tone: break;
     }
     return readTone(c, context);
+}
+
+} // namespace
+
+Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const TakeContext& context) {
+    auto out = readKind(r, c, context);
+    if (out && !out->spectrum.empty()) out->floor = bench::noisePerBin(context.device.noiseVolts, out->binHertz);
+    return out;
 }
 
 PlannedReading readPlanned(const bench::TakeRequest& r, const signal::Capture& c) {

@@ -2,6 +2,7 @@
 // A capture in words and figures, by what was played for it: what Measure shows, and what the log keeps.
 
 #include "app/document/document.h"
+#include "core/bench/device_limits.h"
 
 #include <QString>
 
@@ -22,6 +23,8 @@ struct TakeReading {
     std::vector<double> spectrum;       ///< RMS per bin [V]
     double binHertz = 0, reference = 1; ///< what 0 dB is [V]
     QString referenceWord;
+    double floor = plan::unknown; ///< RMS per bin of the sound device alone [V]; NaN: not known, or not taken with one
+    double floorThd = plan::unknown;                                                 ///< [%]
     double level = plan::unknown, watts = plan::unknown, thdPercent = plan::unknown; ///< of a tone [V, W, %]
 };
 
@@ -33,6 +36,7 @@ struct TakeContext {
     double mainsHertz = 50;
     double clipVolts = plan::unknown;                             ///< planned, RMS at 3 % THD [V]
     double humVolts = plan::unknown, weightedHum = plan::unknown; ///< planned [V]
+    bench::DeviceLimits device;                                   ///< that the capture was made with
 };
 TakeContext contextOf(const Document::Solved& plan, std::size_t channel, double inputRms);
 /// A Problem where nothing can be said.
