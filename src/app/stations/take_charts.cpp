@@ -59,8 +59,8 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wire
         g->setPen(QPen(theme::color(Role::Slate), 1.3, Qt::DashLine));
         g->setData({20, 20000}, {db(r.floor), db(r.floor)}, true);
     }
-    theme::dress(*spectrum, "hertz",
-                 "dB of " + r.referenceWord + (std::isfinite(r.floor) ? "; dashed: device alone" : ""));
+    theme::dress(*spectrum, std::isfinite(r.floor) ? "hertz (dashed: the sound device alone)" : "hertz",
+                 "dB of " + r.referenceWord);
     const bool noise = kind == bench::TakeKind::Noise;
     spectrum->xAxis->setRange(0, noise ? 1000 : kind == bench::TakeKind::Difference ? 22000 : 12000);
     spectrum->yAxis->setRange(-140, noise ? -20 : 5);
