@@ -121,6 +121,33 @@ class TestTakes : public WindowTest {
         QVERIFY(reading && reading->good && !reading->wave.empty() && reading->spectrum.empty());
     }
 
+    /// v = 10 x + x^2 + 2 x^3 at a crest of A = 0.141: H2 is A/20 and H3 is A^2/20 of the fundamental, which the cubic
+    /// part raises by 3 A^2 / 20, at every frequency.
+    void aSweepGivesHarmonicsByFrequency() {
+        w->go("measure");
+        settle();
+        measure().look(MeasureStation::View::SweepDistortion);
+        QVERIFY(child<QLabel>("sweepDistortionWords")->text().contains("response by a sweep"));
+        const bench::TakeRequest request{bench::TakeKind::Sweep, 0, 0.1, 0, 5};
+        signal::Capture c{*bench::voltsOf(request), bench::takeRate, 10, "a polynomial"};
+        for (double& v : c.volts) v = 10 * v + v * v + 2 * v * v * v;
+        measure().responseView()->showSweep(request, c);
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        const SweepDistortion& view = *measure().sweepDistortion();
+        const double a = 0.1 * std::numbers::sqrt2, grown = 1 + 3 * a * a / 20;
+        for (const double hz : {100.0, 1000.0, 4000.0}) {
+            const double second = view.measured(2, hz), third = view.measured(3, hz);
+            QVERIFY2(std::abs(second / (100 * a / 20 / grown) - 1) < 0.02, qPrintable(QString::number(second)));
+            QVERIFY2(std::abs(third / (100 * a * a / 20 / grown) - 1) < 0.03, qPrintable(QString::number(third)));
+        }
+        QVERIFY(std::isnan(view.measured(2, 9600)));
+        QVERIFY(std::isnan(view.measured(2, 5)) && std::isnan(view.measured(2, 23e3)));
+        // The plan's own beside them: of the demo at 0.1 V, each far below a per cent.
+        QVERIFY(view.planned(3) > 1e-4 && view.planned(3) < 1);
+        QVERIFY(std::isnan(view.planned(40)));
+        QVERIFY(child<QLabel>("sweepDistortionWords")->text().contains("planned (brass): H2"));
+    }
+
     /// A tone of 0.1 % second harmonic and some noise, read with a device that has nearly as much of its own.
     void whatTheDeviceAddsItselfIsSaid() {
         signal::Capture c{std::vector<double>(48000), 48000, 20, "line in"};

@@ -253,6 +253,21 @@ class TestSweeps : public QObject {
         QVERIFY2(!r->trust.empty() && QString::fromStdString(r->trust[0]).contains("clipped"),
                  r->trust.empty() ? "" : r->trust[0].c_str());
     }
+    /// x + 0.02 x^2: the second harmonic is the same at every frequency, up to where the sweep fades out.
+    void aHarmonicDoesNotRiseAtItsEnd() {
+        const Capture x = sweep(5);
+        Capture y = x;
+        for (double& v : y.volts) v += 0.02 * v * v;
+        const auto r = sweepResponse(y, x);
+        QVERIFY(r && !r->harmonics.empty() && r->harmonics[0].order == 2);
+        const double crest = crestOf(x.volts), wanted = 20 * std::log10(0.02 * crest / 2);
+        const auto& points = r->harmonics[0].points;
+        for (const ResponsePoint& p : points)
+            if (p.hertz > 60)
+                QVERIFY2(std::abs(p.db - wanted) < 0.2,
+                         qPrintable(QString("%1 Hz: %2 dB for %3").arg(p.hertz).arg(p.db).arg(wanted)));
+        QVERIFY2(points.back().hertz > 8800, qPrintable(QString::number(points.back().hertz)));
+    }
     void aSweepByItselfIsFlat() {
         const Capture x = sweep(5);
         const auto r = sweepResponse(x, x);

@@ -117,7 +117,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     layout->addWidget(charts = new TakeCharts, 3);
     auto* row = new QHBoxLayout;
     auto* group = new QButtonGroup(this);
-    for (const char* caption : {"distortion", "response", "output impedance"}) {
+    for (const char* caption : {"distortion", "distortion by frequency", "response", "output impedance"}) {
         auto* b = new QPushButton(caption);
         b->setProperty("tab", true);
         b->setCheckable(true);
@@ -129,6 +129,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     layout->addLayout(row);
     lower = new QStackedWidget;
     lower->addWidget(distortion = new DistortionView(document));
+    lower->addWidget(bySweep = new SweepDistortion(document));
     lower->addWidget(response = new ResponseView(document));
     layout->addWidget(lower, 4);
     connect(group, &QButtonGroup::idClicked, this, [this](int k) { look(static_cast<View>(k)); });
@@ -137,6 +138,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
         values[0]->setText(low);
         values[1]->setText(high);
     });
+    connect(response, &ResponseView::distorted, bySweep, &SweepDistortion::show);
     connect(takeNow, &QPushButton::clicked, this, &MeasureStation::take);
     connect(cancel, &QPushButton::clicked, this, [this] { document.cancelTake(); });
     connect(input, &QLineEdit::returnPressed, this, &MeasureStation::take);
@@ -174,10 +176,12 @@ MeasureStation::~MeasureStation() {
 void MeasureStation::look(View wanted) {
     view = wanted;
     tabs[static_cast<std::size_t>(view)]->setChecked(true);
-    lower->setCurrentIndex(view == View::Distortion ? 0 : 1);
+    lower->setCurrentIndex(std::min(static_cast<int>(view), 2)); // the last two share one
     const auto at = static_cast<std::size_t>(std::max(0, channel->currentIndex()));
     if (view == View::Distortion)
         distortion->look(at);
+    else if (view == View::SweepDistortion)
+        bySweep->look(at);
     else
         response->look(view == View::Response ? ResponseView::Kind::Response : ResponseView::Kind::OutputImpedance, at);
 }

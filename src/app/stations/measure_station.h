@@ -2,6 +2,7 @@
 #include "distortion_view.h"
 #include "response_view.h"
 #include "station.h"
+#include "sweep_distortion.h"
 #include "take_charts.h"
 
 #include <QFutureWatcher>
@@ -30,10 +31,11 @@ class MeasureStation : public Station {
     void choose(std::optional<bench::TakeKind> kind);
     /// Takes what is chosen.
     void take();
-    enum class View { Distortion, Response, OutputImpedance };
+    enum class View { Distortion, SweepDistortion, Response, OutputImpedance };
     void look(View view);
     [[nodiscard]] ResponseView* responseView() const { return response; }
     [[nodiscard]] DistortionView* distortionView() const { return distortion; }
+    [[nodiscard]] SweepDistortion* sweepDistortion() const { return bySweep; }
 
   private:
     struct Planned {
@@ -57,6 +59,7 @@ class MeasureStation : public Station {
     QPushButton *takeNow, *cancel, *device, *file;
     QStackedWidget* lower;
     DistortionView* distortion;
+    SweepDistortion* bySweep;
     ResponseView* response;
     std::vector<QPushButton*> tabs;
     View view = View::Distortion;

@@ -222,7 +222,7 @@ void ResponseView::openSweep(const QString& captured, const QString& played) {
             if (!stimulus) return stimulus.problem();
             return signal::sweepResponse(*capture, *stimulus);
         },
-        captured.toStdString());
+        captured.toStdString(), plan::unknown);
 }
 
 void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Capture& capture) {
@@ -232,15 +232,16 @@ void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Ca
             if (!volts) return volts.problem();
             return signal::sweepResponse(capture, {std::move(*volts), bench::takeRate, 0, ""});
         },
-        capture.source);
+        capture.source, request.inputRms);
 }
 
 /// In the background, then kept for the channel shown now.
-void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source) {
+void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source,
+                           double inputRms) {
     takenOf = channel;
     using Result = std::shared_ptr<Expected<signal::Response>>;
     auto* watcher = new QFutureWatcher<Result>(this);
-    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source] {
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source, inputRms] {
         const Result r = watcher->result();
         watcher->deleteLater();
         if (!*r) {
@@ -261,6 +262,7 @@ void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis,
         };
         if (!m.hertz.empty())
             Q_EMIT swept(end(m.low, "below ", m.hertz.front()), end(m.high, "above ", m.hertz.back()));
+        Q_EMIT distorted(takenOf, inputRms, (*r)->harmonics);
         keep(std::move(m), "sweep", source);
         draw();
         for (const std::string& doubt : (*r)->trust) words->setText(words->text() + " " + text(doubt) + ".");

@@ -48,6 +48,8 @@ class ResponseView : public QWidget {
   Q_SIGNALS:
     void said(const QString& sentence, bool good);
     void swept(const QString& lowEnd, const QString& highEnd); ///< a sweep was analysed: its ends, in words
+    /// The same sweep's harmonics; NaN: its level [V RMS] is not known.
+    void distorted(std::size_t channel, double inputRms, const std::vector<signal::HarmonicCurve>& harmonics);
 
   private:
     void compute();
@@ -55,7 +57,7 @@ class ResponseView : public QWidget {
     void takeNext();
     void finish();
     void listTakes();
-    void analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source);
+    void analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source, double inputRms);
     void keep(Measured result, const QString& how, const std::string& source);
 
     Document& document;

@@ -301,6 +301,9 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     };
     out.lowCorner = corner(bottom);
     out.highCorner = corner(top);
+    // In its last hundredth the sweep fades out: a harmonic that falls on these frequencies, though it was played while
+    // the sweep was whole, would be divided by what is left of them.
+    const double unfaded = top * std::pow(f.from / f.to, 0.01);
     for (int order = 2; order <= mostHarmonic; ++order) {
         const double ahead = f.constant() * std::log(order), room = f.constant() * std::log((order + 1.0) / order);
         const Piece piece(d, d.impulse, out.delay - ahead, 0.45 * room,
@@ -308,7 +311,7 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
         HarmonicCurve curve;
         curve.order = order;
         for (const ResponsePoint& p : out.points)
-            if (order * p.hertz < top && p.hertz > 1.5 * f.from)
+            if (order * p.hertz < unfaded && p.hertz > 1.5 * f.from)
                 curve.points.push_back(
                     {p.hertz, db(piece.magnitude(order * p.hertz) / std::max(1e-15, linear.magnitude(p.hertz)))});
         out.harmonics.push_back(std::move(curve));
