@@ -138,7 +138,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
         values[0]->setText(low);
         values[1]->setText(high);
     });
-    connect(response, &ResponseView::distorted, bySweep, &SweepDistortion::show);
+    connect(response, &ResponseView::distorted, bySweep, &SweepDistortion::showSweep);
     connect(takeNow, &QPushButton::clicked, this, &MeasureStation::take);
     connect(cancel, &QPushButton::clicked, this, [this] { document.cancelTake(); });
     connect(input, &QLineEdit::returnPressed, this, &MeasureStation::take);

@@ -51,7 +51,7 @@ void SweepDistortion::look(std::size_t which) {
     draw();
 }
 
-void SweepDistortion::show(std::size_t of, double inputRms, std::vector<signal::HarmonicCurve> curves) {
+void SweepDistortion::showSweep(std::size_t of, double inputRms, std::vector<signal::HarmonicCurve> curves) {
     taken[of] = {inputRms, std::move(curves)};
     draw();
 }

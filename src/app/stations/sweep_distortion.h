@@ -17,7 +17,7 @@ class SweepDistortion : public QWidget {
     explicit SweepDistortion(Document& document, QWidget* parent = nullptr);
     void look(std::size_t channel);
     /// The newest sweep of a channel; `inputRms` [V], NaN: not known.
-    void show(std::size_t channel, double inputRms, std::vector<signal::HarmonicCurve> curves);
+    void showSweep(std::size_t channel, double inputRms, std::vector<signal::HarmonicCurve> curves);
     /// Per cent of the fundamental at `hertz` by the newest sweep of the channel shown; NaN: not within it.
     [[nodiscard]] double measured(int order, double hertz) const;
     /// The same as planned for a tone of 1 kHz at the sweep's level.
