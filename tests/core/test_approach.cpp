@@ -136,7 +136,8 @@ class TestApproach : public QObject {
 
     /// A square wave of a tone's crest heats the load twice as much.
     void theLoadIsTheBuildsOwn() {
-        const auto& stages = demoBuild().channels[0].stages;
+        const Build b = demoBuild();
+        const auto& stages = b.channels[0].stages;
         const LoadLimits tone = loadLimitsOf(stages, TakeKind::Sweep), square = loadLimitsOf(stages, TakeKind::Square);
         QCOMPARE(tone.ohms, 8.0);
         QCOMPARE(square.watts, tone.watts / 2);
