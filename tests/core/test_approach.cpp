@@ -62,7 +62,7 @@ class TestApproach : public QObject {
     /// 12.5 W would stand in a load made for 5 W: not a moment more than 5 W is played.
     void aWeakLoadIsNeverOverdriven() {
         Amplifier a;
-        says(up(a, 0.5, 5), "made for 5.0 W");
+        says(up(a, 0.5, 5), "of the 5.0 W that it is made for");
         QVERIFY2(a.mostWatts > 3.5 && a.mostWatts <= 5.01, qPrintable(QString::number(a.mostWatts)));
     }
 
@@ -79,7 +79,7 @@ class TestApproach : public QObject {
         QVERIFY2(steps, steps ? "" : steps.problem().sentence.c_str());
         QVERIFY(a.mostWatts < 18);
         Amplifier b{.clip = 12};
-        says(up(b, 2, 10), "made for 10 W");
+        says(up(b, 2, 10), "of the 10 W that it is made for");
         QVERIFY(b.mostWatts < 10.1);
     }
 

@@ -71,7 +71,8 @@ Expected<signal::Capture> takeWithDevice(const bench::TakeRequest& r, const benc
         auto t =
             bench::voltsOf({bench::TakeKind::Tone, r.channel, rms, bench::approachHertz(r), bench::approachSeconds});
         if (!t) return t.problem();
-        t->resize(static_cast<std::size_t>(bench::approachSeconds * bench::takeRate)); // a late end is not missed
+        t->resize(
+            static_cast<std::size_t>(bench::approachSeconds * bench::takeRate)); // the silence behind is not needed
         return device.play(r.channel, *t, bench::takeRate, {{}, watch.stop});
     };
     if (auto done = raise(r, limits, tone, watch); !done) return done.problem();

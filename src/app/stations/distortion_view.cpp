@@ -114,7 +114,7 @@ void DistortionView::draw() {
         QCPGraph* g = plot->addGraph();
         g->setPen(QPen(theme::color(Role::Slate), 1.3, Qt::DashDotLine));
         g->setData({0.01, 1000}, {floor, floor}, true);
-        words->setText(words->text() + " The sound device alone: slate line, below which nothing is measured.");
+        words->setText(words->text() + " Dash-dotted: the sound device alone, below which nothing is measured.");
     }
     QCPGraph* dots = plot->addGraph();
     dots->setLineStyle(QCPGraph::lsNone);

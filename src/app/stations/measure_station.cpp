@@ -311,6 +311,7 @@ void MeasureStation::showTake(const bench::TakeRequest& request, const signal::C
         if (!*reading) return words->setText(QString::fromStdString(reading->problem().sentence));
         draw(**reading, request);
         if (request.kind == bench::TakeKind::Tone) distortion->setFloor((*reading)->floorThd);
+        if (request.kind == bench::TakeKind::Sweep) bySweep->setFloor((*reading)->floorThd);
         if (request.kind != bench::TakeKind::Sweep) return keep(request, capture->source, **reading);
         look(View::Response);
         response->showSweep(request, *capture);

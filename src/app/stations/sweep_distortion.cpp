@@ -56,6 +56,11 @@ void SweepDistortion::showSweep(std::size_t of, double inputRms, std::vector<sig
     draw();
 }
 
+void SweepDistortion::setFloor(double thdPercent) {
+    floor = thdPercent;
+    draw();
+}
+
 const SweepDistortion::Taken* SweepDistortion::newest() const {
     const auto at = taken.find(channel);
     return at == taken.end() ? nullptr : &at->second;
@@ -97,7 +102,7 @@ void SweepDistortion::draw() {
     plot->xAxis->setRange(20, 20e3);
     plot->yAxis->setRange(0.001, 30);
     const Taken* t = newest();
-    QString said, foretold;
+    QString said, foretold, device;
     if (t)
         for (const signal::HarmonicCurve& c : t->curves) {
             if (c.order > lastDrawn) continue;
@@ -116,12 +121,18 @@ void SweepDistortion::draw() {
             mark->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 8});
             mark->addData(1000, plan);
         }
+    if (t && floor > 0) {
+        QCPGraph* g = plot->addGraph();
+        g->setPen(QPen(theme::color(Role::Slate), 1.3));
+        g->setData({20, 20000}, {floor, floor}, true);
+        device = QString(" The sound device alone (level line): THD %1.").arg(text(floor, Unit::Percent, 2));
+    }
     if (!t)
         words->setText("A sweep gives every harmonic against frequency: choose \"response by a sweep\", and take it.");
     else
         words->setText(
             "H2 solid, H3 dashed, H4 dotted, H5 dash and dot. At 1 kHz: " + (said.isEmpty() ? QString("-") : said) +
-            (foretold.isEmpty() ? QString(".") : "; planned (brass): " + foretold + "."));
+            (foretold.isEmpty() ? QString(".") : "; planned (brass): " + foretold + ".") + device);
     plot->replot(QCustomPlot::rpQueuedReplot);
 }
 

@@ -18,6 +18,7 @@ class SweepDistortion : public QWidget {
     void look(std::size_t channel);
     /// The newest sweep of a channel; `inputRms` [V], NaN: not known.
     void showSweep(std::size_t channel, double inputRms, std::vector<signal::HarmonicCurve> curves);
+    void setFloor(double thdPercent); ///< of the sound device that it was taken with [%]; NaN: none is drawn
     /// Per cent of the fundamental at `hertz` by the newest sweep of the channel shown; NaN: not within it.
     [[nodiscard]] double measured(int order, double hertz) const;
     /// The same as planned for a tone of 1 kHz at the sweep's level.
@@ -34,6 +35,7 @@ class SweepDistortion : public QWidget {
     QLabel* words;
     QCustomPlot* plot;
     std::size_t channel = 0;
+    double floor = plan::unknown;
     std::map<std::size_t, Taken> taken; ///< by channel
 };
 

@@ -82,7 +82,6 @@ Expected<TakeReading> readTone(const signal::Capture& c, const TakeContext& cont
     if (a->clipped) out.words += ".  The capture itself is clipped: turn its level down and take it again.";
     const QString limited = limitedBy(context.device, a->thdPercent);
     out.words += limited;
-    out.floorThd = context.device.thdPercent;
     out.good = !a->clipped;
     out.log = fmt::format("{} into {} at {}, THD {}, THD+N {}{}", format(watts, Unit::Watt),
                           formatExact(load, Unit::Ohm), format(a->fundamental, Unit::Hertz, 4),
@@ -226,6 +225,7 @@ Expected<TakeReading> readKind(const bench::TakeRequest& r, const signal::Captur
 
 Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const TakeContext& context) {
     auto out = readKind(r, c, context);
+    if (out) out->floorThd = context.device.thdPercent;
     if (out && !out->spectrum.empty()) out->floor = bench::noisePerBin(context.device.noiseVolts, out->binHertz);
     return out;
 }

@@ -41,10 +41,6 @@ Heard listen(const signal::Capture& c, double hertz) {
     return out;
 }
 
-Problem stopped(const std::string& why) {
-    return {"", why};
-}
-
 std::string volts(double v) {
     return format(v, Unit::Volt, 2);
 }
@@ -69,15 +65,17 @@ Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, cons
         if (watch.approaching) watch.approaching(level);
         const auto capture = play(level);
         if (!capture) return capture.problem();
-        if (watch.stop.stop_requested()) return stopped("cancelled");
+        if (watch.stop.stop_requested()) return Problem{"", "cancelled"};
         const Heard heard = listen(*capture, hertz);
         ApproachStep step{level, heard.toneRms, 0, heard.mean};
         // The recorder's own offset, a thousandth or two of its full scale, is no DC of the amplifier's.
         if (std::abs(heard.mean) > std::max(limits.dcVolts, 0.005 * capture->fullScale))
-            return stopped(fmt::format(
-                "{} DC stand across the load with {} at the input, and {} are allowed: not taken louder. Find where "
-                "they come from; neither an output transformer nor a sound coupling capacitor passes DC.",
-                volts(heard.mean), volts(level), volts(limits.dcVolts)));
+            return Problem{
+                "",
+                fmt::format("{} DC stand across the load with {} at the input, and {} are allowed: not taken louder. "
+                            "Find where "
+                            "they come from; neither an output transformer nor a sound coupling capacitor passes DC.",
+                            volts(heard.mean), volts(level), volts(limits.dcVolts))};
         // How many times louder the next tone may be. An output that compresses does so more and more, so that it grows
         // no faster from here than it grew from the last step.
         const double growth =
@@ -94,8 +92,8 @@ Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, cons
         if (limits.ohms > 0 && heard.rms > 0) {
             step.watts = heard.rms * heard.rms / limits.ohms;
             keep(std::sqrt(limits.watts / step.watts),
-                 fmt::format("the load is {} in {} and made for {}", format(step.watts, Unit::Watt, 2),
-                             format(limits.ohms, Unit::Ohm, 2), format(limits.watts, Unit::Watt, 2)));
+                 fmt::format("the load of {} takes {} of the {} that it is made for", format(limits.ohms, Unit::Ohm, 2),
+                             format(step.watts, Unit::Watt, 2), format(limits.watts, Unit::Watt, 2)));
         }
         if (capture->fullScale > 0 && heard.crest > 0)
             keep(recorderShare * capture->fullScale / heard.crest,
@@ -105,19 +103,19 @@ Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, cons
         if (level * further >= inputRms)
             further = inputRms / level; // the take itself is next
         else if (further < smallestStep)
-            return stopped(fmt::format("With {} at the input {}: {} are too much. Lower the input level{}.",
-                                       volts(level), limit, volts(inputRms),
-                                       limit.starts_with("the load") ? ", or use a stronger load"
-                                                                     : ", or put a divider before the recorder"));
+            return Problem{"", fmt::format("With {} at the input {}: {} would be too much. Lower the input level{}.",
+                                           volts(level), limit, volts(inputRms),
+                                           limit.starts_with("the load") ? ", or use a stronger load"
+                                                                         : ", or put a divider before the recorder")};
         level *= further;
     }
     // From 40 dB below to less than 10 dB below, a signal that passes has grown by far more than two.
     if (steps.size() > 2 && steps.back().outputRms < std::max(nothing, 2 * steps.front().outputRms))
-        return stopped(fmt::format(
-            "{} at the input give {} at the load, {} gave {}: the signal does not arrive, so it is not taken louder. "
-            "Look at the volume control, the leads, the output's terminals.",
-            volts(steps.back().inputRms), volts(steps.back().outputRms), volts(steps.front().inputRms),
-            volts(steps.front().outputRms)));
+        return Problem{"", fmt::format("{} at the input give {} at the load, {} gave {}: the signal does not arrive, "
+                                       "so it is not taken louder. "
+                                       "Look at the volume control, the leads, the output's terminals.",
+                                       volts(steps.back().inputRms), volts(steps.back().outputRms),
+                                       volts(steps.front().inputRms), volts(steps.front().outputRms))};
     return steps;
 }
 
