@@ -147,6 +147,8 @@ class TestTakes : public WindowTest {
         QVERIFY(view.planned(3) > 1e-4 && view.planned(3) < 1);
         QVERIFY(std::isnan(view.planned(40)));
         const auto* said = child<QLabel>("sweepDistortionWords");
+        QVERIFY2(said->text().contains("H5 below 0.0001 %"), qPrintable(said->text()));
+        QCOMPARE(child<QLabel>("thd")->text(), QString()); // the sweep's two figures stand alone
         QVERIFY(said->text().contains("planned (brass): H2") && !said->text().contains("device"));
         measure().sweepDistortion()->setFloor(0.02);
         QVERIFY2(said->text().endsWith("The sound device alone (level line): THD 0.020 %."), qPrintable(said->text()));

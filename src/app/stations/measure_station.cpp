@@ -135,8 +135,10 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     connect(group, &QButtonGroup::idClicked, this, [this](int k) { look(static_cast<View>(k)); });
     connect(response, &ResponseView::said, this, &Station::said);
     connect(response, &ResponseView::swept, this, [this](const QString& low, const QString& high) {
-        values[0]->setText(low);
-        values[1]->setText(high);
+        for (std::size_t k = 0; k < values.size(); ++k) {
+            captions[k]->setText(sweepCaptions[k]);
+            values[k]->setText(k == 0 ? low : k == 1 ? high : QString());
+        }
     });
     connect(response, &ResponseView::distorted, bySweep, &SweepDistortion::showSweep);
     connect(takeNow, &QPushButton::clicked, this, &MeasureStation::take);

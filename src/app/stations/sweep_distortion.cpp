@@ -23,6 +23,10 @@ double percentOf(double db) {
     return 100 * std::pow(10, db / 20);
 }
 
+QString inWords(double percent) {
+    return percent < 1e-4 ? QString("below 0.0001 %") : text(percent, Unit::Percent, 2);
+}
+
 /// Each order by its line.
 Qt::PenStyle lineOf(int order) {
     static constexpr std::array styles{Qt::SolidLine, Qt::DashLine, Qt::DotLine, Qt::DashDotLine};
@@ -111,11 +115,9 @@ void SweepDistortion::draw() {
             for (const signal::ResponsePoint& p : c.points) g->addData(p.hertz, percentOf(p.db));
             const double at = measured(c.order, 1000), plan = planned(c.order);
             if (std::isfinite(at))
-                said +=
-                    QString("%1H%2 %3").arg(said.isEmpty() ? "" : ", ").arg(c.order).arg(text(at, Unit::Percent, 2));
+                said += QString("%1H%2 %3").arg(said.isEmpty() ? "" : ", ").arg(c.order).arg(inWords(at));
             if (!(plan > 0)) continue;
-            foretold +=
-                QString("%1H%2 %3").arg(foretold.isEmpty() ? "" : ", ").arg(c.order).arg(text(plan, Unit::Percent, 2));
+            foretold += QString("%1H%2 %3").arg(foretold.isEmpty() ? "" : ", ").arg(c.order).arg(inWords(plan));
             QCPGraph* mark = plot->addGraph();
             mark->setLineStyle(QCPGraph::lsNone);
             mark->setScatterStyle({QCPScatterStyle::ssDiamond, theme::color(Role::Brass), 8});

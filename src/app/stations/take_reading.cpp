@@ -183,7 +183,7 @@ Expected<TakeReading> readNoise(const signal::Capture& c, const TakeContext& con
 /// The capture itself; the response is analysed and shown by the response view.
 TakeReading readSweep(const signal::Capture& c) {
     TakeReading out;
-    out.figures = {{{"-3 dB, low end", "-"}, {"-3 dB, high end", "-"}, {"", ""}, {"", ""}}};
+    out.figures = {{{sweepCaptions[0], "-"}, {sweepCaptions[1], "-"}, {sweepCaptions[2], ""}, {sweepCaptions[3], ""}}};
     out.words = "Response by a sweep: below, over the plan's.";
     out.referenceWord = "1 V"; // no spectrum: a windowed one of a sweep shows what was played in the middle
     showWave(c, 0.1, out);

@@ -10,6 +10,9 @@
 
 namespace ember::app {
 
+/// What stands above the figures of a sweep.
+inline constexpr std::array sweepCaptions{"-3 dB, low end", "-3 dB, high end", "", ""};
+
 struct TakeReading {
     struct Figure {
         QString caption, value;
