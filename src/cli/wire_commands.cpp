@@ -95,7 +95,30 @@ int tellHeaters(const std::string& file) {
                                    {"high", known(s.high)},
                                    {"heater_cathode_volts", known(s.heaterCathode)},
                                    {"limit", s.heaterCathodeLimit > 0 ? Json(s.heaterCathodeLimit) : Json(nullptr)}});
+            Json dc = nullptr;
+            const auto& high = w.figures.high;
+            const HeaterWinding* own = nullptr;
+            for (const HeaterWinding& h : w.build.transformer.heaters)
+                if (h.id == x.id && h.rectified()) own = &h;
+            const auto feed = [&](const std::optional<plan::Steady>& s) {
+                const auto at = s ? s->heaterFeeds.find(x.id) : decltype(s->heaterFeeds.end()){};
+                return s && at != s->heaterFeeds.end() ? at->second : plan::HeaterFeedFigures{};
+            };
+            if (own) {
+                const plan::HeaterFeedFigures low = feed(w.figures.low), nominal = feed(w.figures.nominal),
+                                              most = feed(high);
+                dc = {{"volts", known(nominal.out)},
+                      {"ripple_pp", known(nominal.ripplePp)},
+                      {"reservoir_volts", known(nominal.reservoir)},
+                      {"reservoir_least_volts", known(low.reservoirLeast)},
+                      {"headroom_volts", known(low.headroom)},
+                      {"regulator_watts", known(most.regulatorWatts)},
+                      {"junction_kelvin", x.regulator ? known(x.regulator->now) : Json(nullptr)},
+                      {"heat_sink_needed", x.regulator ? known(x.regulator->sinkNeeded) : Json(nullptr)},
+                      {"winding_amps", known(nominal.windingAmps)}};
+            }
             windings.push_back({{"id", x.id},
+                                {"dc", dc},
                                 {"low", tags(x.low)},
                                 {"nominal", tags(x.nominal)},
                                 {"high", tags(x.high)},

@@ -166,6 +166,7 @@ class TestFall : public SupplyTest {
     void everyRectifierOfTheMenuCanBeTaken() {
         w->go("supply");
         for (const RectifierType& r : Catalogue::shipped().rectifiers) {
+            if (!r.forHighVoltage()) continue;
             chooseAt("/supply/sections/0/capacitance", "Rectifier", QString::fromStdString(r.type));
             QTRY_VERIFY2(Catalogue::shipped().rectifier(supply().rectifier.type) == &r, r.type.c_str());
         }

@@ -17,6 +17,8 @@
 #include <QLabel>
 #include <QMenu>
 #include <QProcess>
+#include <QPushButton>
+#include <QTimer>
 
 using namespace ember;
 using namespace ember::app;
@@ -33,6 +35,28 @@ class TestWireStations : public WindowTest {
         settleSteady();
     }
 
+    /// Clicks the button and walks down its menu, by words.
+    void pickFromMenu(QPushButton* button, const QStringList& way) {
+        bool done = false;
+        QTimer::singleShot(0, this, [&] {
+            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+            for (const QString& words : way) {
+                if (!menu) return;
+                QAction* found = nullptr;
+                for (QAction* a : menu->actions())
+                    if (a->text() == words) found = a;
+                if (!found) break;
+                if (found->menu())
+                    menu = found->menu();
+                else
+                    found->trigger(), done = true;
+            }
+            while (QWidget* open = QApplication::activePopupWidget()) open->close();
+        });
+        button->click();
+        QVERIFY2(done, qPrintable(way.join(" > ")));
+    }
+
   private Q_SLOTS:
     void heatersShowEverySocketAndThinnerWireCostsVolts() {
         w->go("heaters");
@@ -47,6 +71,45 @@ class TestWireStations : public WindowTest {
         QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
         settleSteady();
         QVERIFY(std::abs(figures().heaters.windings[0].sockets.back().nominal - before) < 1e-6);
+    }
+    void smallValvesGetDirectCurrentFromAWindingOfTheirOwn() {
+        w->go("heaters");
+        settleSteady();
+        const auto choose = [&](const char* button, const QStringList& way) {
+            pickFromMenu(child<QPushButton>(button), way);
+            settleSteady();
+        };
+        choose("heaterChanges", {"Add a winding of 6.6 V"});
+        QCOMPARE(doc().build().transformer.heaters.back().id, std::string("h3"));
+        choose("heaterChanges", {"V2 on H1", "from H3"});
+        choose("heaterChanges", {"V5 on H1", "from H3"});
+        pick("heaterWinding", 2);
+        QCOMPARE(child<WireTable>("heaterTable")->rowCount(), 2);
+        choose("feed3", {"DC: a bridge of four diodes"});
+        choose("feed6", {"a low-dropout regulator"});
+        // 6.6 V are not enough for it: that is a finding, and 8.5 V typed at the winding mends it.
+        const auto short_ = [&] {
+            return std::any_of(doc().findings().begin(), doc().findings().end(),
+                               [](const auto& f) { return f.id == "heater-headroom/h3"; });
+        };
+        QVERIFY(short_());
+        auto* volts = child<QLineEdit>("/transformer/heaters/2/volts");
+        volts->setFocus();
+        volts->selectAll();
+        QTest::keyClicks(volts, "8.5");
+        QTest::keyClick(volts, Qt::Key_Return);
+        settleSteady();
+        QVERIFY(!short_());
+        QVERIFY(std::abs(figures().heaters.windings[2].sockets[0].low - 6.3) < 0.05);
+        // In series they want twice the volts; Ctrl+Z takes it back.
+        choose("heaterChanges", {"V5 on H3", "in series with V2"});
+        QVERIFY(figures().heaters.windings[2].sockets[0].nominal < 4);
+        w->activateWindow(); // the menu has taken the focus away
+        settleSteady();
+        QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
+        for (const Valve& v : doc().build().bottles) QVERIFY2(v.heaterString.empty(), v.id.c_str());
+        settleSteady();
+        QVERIFY(std::abs(figures().heaters.windings[2].sockets[0].nominal - 6.3) < 0.05);
     }
     void aFloatingWindingIsAStopAndItsFixBringsItBack() {
         w->go("heaters");

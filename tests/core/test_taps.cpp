@@ -125,7 +125,9 @@ class TestTaps : public QObject {
         const auto c = static_cast<Connection>(connection);
         // The same valve with the same heater, once for the whole supply and once for the tap.
         const auto withValve = [](Build b, const char* feeds) {
-            b.transformer.heaters = {{{}, "h5", 5.2, 0.04, 3, feeds}};
+            HeaterWinding w;
+            w.id = "h5", w.volts = 5.2, w.resistance = 0.04, w.amps = 3, w.feeds = feeds;
+            b.transformer.heaters = {w};
             return b;
         };
         Build alone = withValve(plain(c, 180, 40), "rectifier"), t = withValve(tapped(c, 180, 40, 3000), "tap1");

@@ -166,7 +166,7 @@ class TestWhole : public QObject {
         b.transformer.heaters[0].reference = HeaterReference::Resistors;
         b.transformer.heaters[0].referenceVolts = 40;
         w = wholeAmplifier(b, catalogue);
-        QCOMPARE(netOf(w, "h1-r1", "2"), "heater reference");
+        QCOMPARE(netOf(w, "h1-r1", "2"), "heater reference h1");
         QCOMPARE(netOf(w, "h1-r2", "1"), netOf(w, "v5", "5"));
         b.transformer.heaters[0].reference = HeaterReference::Floating;
         w = wholeAmplifier(b, catalogue);

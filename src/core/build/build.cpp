@@ -17,6 +17,13 @@ Channel& Channel::operator=(const Channel&) = default;
 Channel& Channel::operator=(Channel&&) noexcept = default;
 Channel::~Channel() = default;
 
+HeaterWinding::HeaterWinding() = default;
+HeaterWinding::HeaterWinding(const HeaterWinding&) = default;
+HeaterWinding::HeaterWinding(HeaterWinding&&) noexcept = default;
+HeaterWinding& HeaterWinding::operator=(const HeaterWinding&) = default;
+HeaterWinding& HeaterWinding::operator=(HeaterWinding&&) noexcept = default;
+HeaterWinding::~HeaterWinding() = default;
+
 PowerTransformer::PowerTransformer() = default;
 PowerTransformer::PowerTransformer(const PowerTransformer&) = default;
 PowerTransformer::PowerTransformer(PowerTransformer&&) noexcept = default;

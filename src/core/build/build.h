@@ -2,6 +2,7 @@
 // The Build: the one document. Plain values in SI units; everything else is computed from it.
 
 #include "chassis.h"
+#include "heaters.h"
 #include "stage.h"
 #include "wiring.h"
 
@@ -22,21 +23,6 @@ struct Mains : Extras {
 struct Meter : Extras {
     double dc = 0.01, ac = 0.02, ohms = 0.02; ///< accuracy, as shares of a reading
     double inputResistance = 10e6;            ///< [ohm] on volts: it loads what it reads
-};
-
-/// How a heater winding is tied to ground: by its centre tap, by two equal resistors, or not at all.
-enum class HeaterReference { CentreTap, Resistors, Floating };
-inline constexpr std::array<std::string_view, 3> heaterReferenceNames{"centre-tap", "resistors", "floating"};
-
-struct HeaterWinding : Extras {
-    std::string id;
-    double volts = 6.6;      ///< no load, at the primary's rated volts
-    double resistance = 0.1; ///< [ohm]
-    double amps = 3;         ///< rating
-    std::string feeds;       ///< "rectifier", "signal", or the id of a tap whose rectifier is a valve
-    HeaterReference reference = HeaterReference::CentreTap; ///< of one that feeds "signal"; a rectifier's stands at B+
-    double referenceOhms = 100;                             ///< [ohm] each of the two resistors
-    double referenceVolts = 0; ///< DC that the reference stands at: heaters lifted towards high cathodes
 };
 
 struct PowerTransformer : Extras {

@@ -29,17 +29,6 @@ void visit(Visitor& v, Limiter& l) {
     v.number("watts", l.watts, Unit::Watt, {5, 1000});
     v.number("volts", l.volts, Unit::Volt, {80, 300});
 }
-void visit(Visitor& v, HeaterWinding& h) {
-    v.text("id", h.id);
-    v.number("volts", h.volts, Unit::Volt, {0.5, 60});
-    v.number("resistance", h.resistance, Unit::Ohm, {1e-3, 100});
-    v.number("amps", h.amps, Unit::Ampere, {0.05, 50});
-    v.text("feeds", h.feeds);
-    v.choice("reference", h.reference, heaterReferenceNames);
-    if (v.describing() || h.reference == HeaterReference::Resistors)
-        v.number("referenceOhms", h.referenceOhms, Unit::Ohm, {1, 1e6});
-    v.number("referenceVolts", h.referenceVolts, Unit::Volt, {-200, 300});
-}
 void visit(Visitor& v, PowerTransformer& t) {
     v.text("id", t.id);
     v.number("primaryVolts", t.primaryVolts, Unit::Volt, {80, 300});

@@ -70,6 +70,8 @@ void visit(Visitor& visitor, Mains& value);
 void visit(Visitor& visitor, Meter& value);
 void visit(Visitor& visitor, Fuse& value);
 void visit(Visitor& visitor, Limiter& value);
+void visit(Visitor& visitor, HeaterLift& value);
+void visit(Visitor& visitor, HeaterDc& value);
 void visit(Visitor& visitor, HeaterWinding& value);
 void visit(Visitor& visitor, PowerTransformer& value);
 void visit(Visitor& visitor, Section& value);

@@ -130,6 +130,14 @@ std::optional<Problem> checkReferences(const Build& b) {
         check.id(b.supply.bleeders[k].resistor.id, place + "/resistor");
         check.node(b.supply.bleeders[k].node, nodes, place + "/node");
     }
+    for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
+        const HeaterWinding& w = b.transformer.heaters[k];
+        const auto place = fmt::format("/transformer/heaters/{}", k);
+        if (w.referenceNode > 0) check.node(w.referenceNode, nodes, place + "/referenceNode");
+        const RectifierType* diode = Catalogue::shipped().rectifier(w.dc.diode);
+        if (w.rectified() && (!diode || diode->vacuum))
+            check.fail(place + "/dc/diode", fmt::format("the catalogue has no diode \"{}\"", w.dc.diode));
+    }
     check.id(b.bias.reservoir.id, "/bias/reservoir");
     check.id(b.bias.series.id, "/bias/series");
     check.id(b.bias.second.id, "/bias/second");

@@ -164,6 +164,8 @@ struct Valve : Extras {
     double mu = 1, cutoff = 1, screen = 1; ///< amplification; sharpness of cut-off; current to its screen
     double muTolerance = 0.08, cutoffTolerance = 0.15, screenTolerance = 0.15;
     std::string heater; ///< id of its heater winding; empty: the first that feeds "signal"
+    /// Heaters of one winding with the same name here are in series, in the order of the bottles; empty: in parallel.
+    std::string heaterString;
     std::string note;
 };
 

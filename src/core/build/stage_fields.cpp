@@ -147,6 +147,7 @@ void visit(Visitor& v, Valve& x) {
     v.number("cutoffTolerance", x.cutoffTolerance, Unit::None, spread);
     v.number("screenTolerance", x.screenTolerance, Unit::None, spread);
     v.text("heater", x.heater);
+    v.text("heaterString", x.heaterString);
     v.text("note", x.note);
 }
 void visit(Visitor& v, Channel& c) {

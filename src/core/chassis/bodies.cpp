@@ -122,6 +122,11 @@ PlacedPart fixedBody(const std::string& id) {
                       {round("b1", 3.2, -72, -24), round("b2", 3.2, 72, -24), round("b3", 3.2, -72, 24),
                        round("b4", 3.2, 72, 24)},
                       0.08);
+    if (id == "board-heater")
+        return simple({box("board", 80, 50, -40, 34), box("sheet", 84, 54, -6, 1)},
+                      {round("b1", 3.2, -34, -19), round("b2", 3.2, 34, -19), round("b3", 3.2, -34, 19),
+                       round("b4", 3.2, 34, 19)},
+                      0.09);
     if (id == "strip-tag")
         return simple({box("strip", 60, 10, -20, 20)}, {round("b1", 3.2, -20, 0), round("b2", 3.2, 20, 0)}, 0.01);
     if (id == "potentiometer")
@@ -187,6 +192,7 @@ const std::vector<BodyKind>& bodyKinds() {
         {"resistor-chassis", "Resistor, chassis mounted", "resistor"},
         {"board-turret", "Turret board with insulating sheet", "board"},
         {"strip-tag", "Tag strip", "board"},
+        {"board-heater", "Heater supply board with heat sink", "supply-board"},
         {"potentiometer", "Potentiometer with knob", "potentiometer"},
         {"switch-toggle", "Toggle switch", "switch"},
         {"fuse-holder", "Fuse holder, panel", "fuse"},

@@ -24,8 +24,8 @@ double gapBetween(const Assembly& assembly, std::size_t a, std::size_t b) {
 }
 
 bool isLive(const PlacedPart& p) {
-    static constexpr std::array<std::string_view, 7> kinds{"socket", "can",         "board", "resistor",
-                                                           "film",   "transformer", "choke"};
+    static constexpr std::array<std::string_view, 8> kinds{"socket", "can",         "board", "resistor",
+                                                           "film",   "transformer", "choke", "supply-board"};
     return std::find(kinds.begin(), kinds.end(), p.kind) != kinds.end();
 }
 

@@ -44,13 +44,15 @@ double transformerHeat(const Build& b, const plan::Steady& s, const PlacedPart& 
     const PowerTransformer& t = b.transformer;
     double watts = 0.015 * p.voltAmperes + s.primaryRms * s.primaryRms * t.primaryResistance +
                    2 * s.legRms * s.legRms * t.plateResistance;
-    for (const HeaterWinding& h : t.heaters) {
-        double amps = 0;
-        for (const plan::HeaterFigures& f : s.heaters)
-            if (f.winding == h.id) amps += f.amps;
-        watts += amps * amps * h.resistance;
-    }
+    for (const HeaterWinding& h : t.heaters)
+        if (const auto feed = s.heaterFeeds.find(h.id); feed != s.heaterFeeds.end())
+            watts += feed->second.windingAmps * feed->second.windingAmps * h.resistance;
     return watts;
+}
+
+double heaterBoardHeat(const plan::HeaterFeedFigures& f) {
+    const auto known = [](double watts) { return std::isfinite(watts) ? watts : 0; };
+    return known(f.regulatorWatts) + known(f.boardWatts);
 }
 
 } // namespace
@@ -64,10 +66,21 @@ double heatOf(const Build& b, const Catalogue& catalogue, const plan::Figures& f
     if (!figures.nominal || p.of.empty()) return p.heat;
     const plan::Steady& s = *figures.nominal;
     if (p.of == b.transformer.id) return p.heat + transformerHeat(b, s, p);
+    if (const auto feed = s.heaterFeeds.find(p.of); feed != s.heaterFeeds.end())
+        return p.heat + heaterBoardHeat(feed->second);
     const double valve = valveHeat(b, catalogue, s, p.of);
     if (std::isfinite(valve)) return p.heat + valve;
     const auto part = s.partWatts.find(p.of);
     return p.heat + (part == s.partWatts.end() || !std::isfinite(part->second) ? 0 : part->second);
+}
+
+std::vector<HeatSource> heatSources(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
+                                    const std::string& without) {
+    std::vector<HeatSource> sources;
+    for (const PlacedPart& p : b.chassis.parts)
+        if (p.face == Face::Top && (without.empty() || p.of != without))
+            sources.push_back({footprint(p), heatOf(b, catalogue, figures, p) * shareToTop(p)});
+    return sources;
 }
 
 Hum humOf(const Build& b) {
@@ -139,7 +152,6 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     std::sort(f.couplings.begin(), f.couplings.end(),
               [](const CouplingFigures& x, const CouplingFigures& y) { return x.db > y.db; });
 
-    std::vector<HeatSource> sources;
     std::vector<PlateLoad> loads;
     const double sheetMass =
         figuresOf(c.metal).density * c.thickness *
@@ -153,12 +165,11 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
         f.mass += p.mass;
         f.massCentre += p.mass * f.assembly.centres[k];
         if (p.face != Face::Top) continue;
-        sources.push_back({footprint(p), watts * shareToTop(p)});
         loads.push_back({footprint(p), p.mass * gravity});
     }
     f.massCentre /= std::max(1e-9, f.mass);
     if (!sheet || !sheet->fits(c)) sheet = std::make_shared<HeatSheet>(c);
-    f.kelvin = sheet->solve(sources);
+    f.kelvin = sheet->solve(heatSources(b, catalogue, figures));
     f.columns = sheet->columns();
     f.rows = sheet->rows();
     f.hottest = *std::max_element(f.kelvin.begin(), f.kelvin.end());

@@ -55,6 +55,10 @@ double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figure
 /// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
 double shareToTop(const PlacedPart& part);
 
+/// What warms the plate, part by part; `without`: an electrical part that is left out.
+std::vector<HeatSource> heatSources(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
+                                    const std::string& without = {});
+
 /// The sources of hum in this build and the valves that are sensitive to it.
 Hum humOf(const Build& build);
 

@@ -50,6 +50,8 @@ class Stock {
         double va = (b.supply.connection == Connection::CentreTapped ? 2 : 1) * t.plateVolts * t.plateAmps;
         for (const HeaterWinding& w : t.heaters) va += w.volts * w.amps;
         part(t.id, "transformer-upright", rounded(va));
+        for (const HeaterWinding& w : t.heaters)
+            if (w.rectified()) part(w.id, "board-heater");
         socket(b.supply.rectifier.id, b.supply.rectifier.type);
         for (const Section& s : b.supply.sections) {
             switch (s.kind) {

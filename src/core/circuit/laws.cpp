@@ -92,6 +92,32 @@ void pentode(const PentodeLaw& p, double emission, const double* v, double* i, d
     }
 }
 
+/// A value and its slopes by the two ports' volts.
+struct Sloped {
+    double value, byInput, byReference;
+};
+/// The lesser of two, rounded off over about `width`.
+Sloped lesser(const Sloped& a, const Sloped& b, double width) {
+    const double apart = a.value - b.value, root = std::sqrt(apart * apart + width * width),
+                 ofA = (1 - apart / root) / 2;
+    return {(a.value + b.value - root) / 2, ofA * a.byInput + (1 - ofA) * b.byInput,
+            ofA * a.byReference + (1 - ofA) * b.byReference};
+}
+
+/// Ports: input to output, reference to output.
+void regulator(const RegulatorLaw& law, const double* v, double* i, double* g) {
+    const double width = 1e-3 * law.limitAmps;
+    const Sloped asked{(law.volts + v[1]) / law.outputOhms, 0, 1 / law.outputOhms},
+        possible{(v[0] - law.fixedDrop) / law.dropOhms, 1 / law.dropOhms, 0}, limit{law.limitAmps, 0, 0};
+    const Sloped least = lesser(lesser(asked, possible, width), limit, width);
+    const Sloped negative = lesser({-least.value, -least.byInput, -least.byReference}, {0, 0, 0}, width);
+    i[0] = -negative.value;
+    i[1] = 0;
+    g[0] = -negative.byInput;
+    g[1] = -negative.byReference;
+    g[2] = g[3] = 0;
+}
+
 } // namespace
 
 double perveanceFromDrop(double drop, double current) {
@@ -108,7 +134,7 @@ double IncandescentLaw::radiated() const {
 }
 
 int portCount(const PortLaw& law) {
-    if (std::holds_alternative<TriodeLaw>(law)) return 2;
+    if (std::holds_alternative<TriodeLaw>(law) || std::holds_alternative<RegulatorLaw>(law)) return 2;
     return std::holds_alternative<PentodeLaw>(law) ? 3 : 1;
 }
 
@@ -134,6 +160,8 @@ void evaluate(const PortLaw& law, double emission, const double* v, double* i, d
         const double eighth = square * square * square * square;
         *i = core->amps * eighth * (within + 9 * (share - within));
         *g = core->amps * 9 * eighth / 100;
+    } else if (const auto* reg = std::get_if<RegulatorLaw>(&law)) {
+        regulator(*reg, v, i, g);
     } else if (const auto* sink = std::get_if<SinkLaw>(&law)) {
         const double knees = *v / sink->kneeVolts;
         const double rest = knees > 40 ? 0 : std::exp(-std::max(0.0, knees)); // of the current, that is missing

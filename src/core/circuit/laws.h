@@ -93,17 +93,31 @@ struct SinkLaw {
     bool operator==(const SinkLaw&) const = default;
 };
 
-/// What an iron core draws beyond its constant inductance: i = I (p/100)^9, odd, with p the flux in percent of the rated
-/// one; a straight line from twice the rated flux on, where the iron is air. Anhysteretic: the same up and down.
+/// What an iron core draws beyond its constant inductance: i = I (p/100)^9, odd, with p the flux in percent of the
+/// rated one; a straight line from twice the rated flux on, where the iron is air. Anhysteretic: the same up and down.
 struct CoreLaw {
     double amps = 1e-3; ///< I at the rated flux, seen at the first winding
     bool operator==(const CoreLaw&) const = default;
 };
 
-using PortLaw =
-    std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw, SinkLaw, CoreLaw>;
+/// A series regulator: from its input to its output flows what holds the output at `volts` above the reference, unless
+/// too few volts are left from input to output, and never more than `limitAmps`. With e = volts - output and h = input
+/// - output, i = least(e / outputOhms, (h - fixedDrop) / dropOhms, limitAmps), not below 0; `least` and `not below` are
+/// rounded off over a thousandth of the limit, so that the slopes are continuous. What it draws itself is left out.
+struct RegulatorLaw {
+    double volts = 6.3;       ///< [V]
+    double outputOhms = 0.01; ///< of its output while it regulates [ohm], > 0
+    double fixedDrop = 0;     ///< below so many volts from input to output it carries nothing [V]
+    double dropOhms = 0.5;    ///< and beyond it what it carries rises with this slope [ohm], > 0
+    double limitAmps = 3;     ///< [A], > 0
+    bool operator==(const RegulatorLaw&) const = default;
+};
 
-/// Number of ports: 1 for two-terminal devices; triode: grid, plate (2); pentode: grid, screen, plate (3), all to the
+using PortLaw = std::variant<VacuumLaw, DiodeLaw, TriodeLaw, PentodeLaw, IncandescentLaw, ContactLaw, SinkLaw, CoreLaw,
+                             RegulatorLaw>;
+
+/// Number of ports: 1 for two-terminal devices; regulator: input, reference (2), both to the output; triode: grid,
+/// plate (2); pentode: grid, screen, plate (3), all to the
 /// cathode, in this order. A core's port is measured in percent of its flux.
 int portCount(const PortLaw& law);
 

@@ -79,6 +79,16 @@ class Deck {
         } else if (const auto* sink = std::get_if<SinkLaw>(&d.law)) {
             text += fmt::format("B{0} {1} {2} I={3:.9g}*(1-exp(-max(V({1},{2}),0)/{4:.9g}))\n", id, a, b,
                                 sink->amps * d.emission, sink->kneeVolts);
+        } else if (const auto* reg = std::get_if<RegulatorLaw>(&d.law)) {
+            const double width = 1e-3 * reg->limitAmps;
+            const auto lesser = [&](const std::string& x, const std::string& y) {
+                return fmt::format("(({0}+{1}-sqrt(pow({0}-{1},2)+{2:.9g}))/2)", x, y, width * width);
+            };
+            const std::string asked = fmt::format("(({:.9g}-V({},{}))/{:.9g})", reg->volts, b, name(d.terminals[1]),
+                                                  reg->outputOhms),
+                              possible = fmt::format("((V({},{})-{:.9g})/{:.9g})", a, b, reg->fixedDrop, reg->dropOhms);
+            const std::string least = lesser(lesser(asked, possible), fmt::format("{:.9g}", reg->limitAmps));
+            text += fmt::format("B{0} {1} {2} I=-({3})\n", id, a, b, lesser("(-" + least + ")", "0"));
         } else if (const auto* lamp = std::get_if<IncandescentLaw>(&d.law)) {
             text += fmt::format("R{} {} {} {:.9g}\n", id, a, b, lamp->ohms());
         } else if (const auto* triode = std::get_if<TriodeLaw>(&d.law)) {

@@ -82,6 +82,15 @@ void draw(Build& b, const Build& plan, Chance& c) {
     for (LoosePart& p : b.loose) draw(p.part, c);
     b.supply.rectifier.legResistance *= c.within(0.05);
     for (HeaterWinding& h : b.transformer.heaters) h.referenceOhms *= c.within(0.05);
+    for (HeaterWinding& h : b.transformer.heaters) { // nothing is drawn for what is not there: seeds stay what they are
+        if (h.legResistance > 0) h.legResistance *= c.within(0.05);
+        if (h.referenceNode > 0) h.lift.top *= c.within(0.05), h.lift.bottom *= c.within(0.05);
+        if (!h.rectified()) continue;
+        h.dc.reservoir *= c.within(0.2);
+        if (h.dc.regulator == HeaterRegulator::Linear || h.dc.regulator == HeaterRegulator::LowDropout)
+            h.dc.volts *= c.within(0.04);
+        if (h.dc.regulator == HeaterRegulator::CurrentSource) h.dc.amps *= c.within(0.05);
+    }
 }
 
 } // namespace

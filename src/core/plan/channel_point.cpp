@@ -101,16 +101,22 @@ Expected<ChannelPoint> ChannelDc::at(const ChannelSupply& supply) {
     return p;
 }
 
+double Steady::heaterReference(const HeaterWinding& w) const {
+    const auto feed = heaterFeeds.find(w.id);
+    return feed != heaterFeeds.end() && std::isfinite(feed->second.reference) ? feed->second.reference
+                                                                              : w.referenceVolts;
+}
+
 ChannelSupply supplyOf(const Build& b, const Steady& s) {
     ChannelSupply out;
     out.nodes.reserve(s.nodes.size());
     for (const NodeFigures& n : s.nodes) out.nodes.push_back(n.mean);
     out.wipers = s.wipers;
-    out.emission = bottleEmissions(b, s.conditions, [&](std::size_t winding, const std::string& type) {
+    out.emission = bottleEmissions(b, s.conditions, [&](std::size_t winding, const Valve& bottle) {
         const std::string& id = b.transformer.heaters[winding].id;
         for (const HeaterFigures& h : s.heaters)
-            if (h.valve == type && h.winding == id) return h.emission;
-        return 1.0;
+            if (h.valve == bottle.type && h.winding == id && h.string == bottle.heaterString) return h.emission;
+        return bottle.heaterString.empty() ? 1.0 : 0.0; // an empty socket opens its string
     });
     return out;
 }

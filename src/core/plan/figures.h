@@ -39,6 +39,22 @@ struct HeaterFigures {
     int count = 0;
     double volts = unknown, amps = unknown, kelvin = unknown, emission = unknown; ///< RMS; emission 0 .. 1
     double ratedVolts = unknown;                                                  ///< as its heater is wired
+    std::string string = {}; ///< of one heater in a string: the string's name
+};
+
+/// What a heater winding gives, and what its feed does.
+struct HeaterFeedFigures {
+    double windingAmps = unknown;   ///< RMS
+    double out = unknown;           ///< at the heaters: RMS of AC, mean of DC [V]
+    double legWatts = unknown;      ///< of each resistor in a lead; none: unknown
+    double reference = unknown;     ///< DC that a divider holds the reference at; none: unknown [V]
+    double reservoir = unknown, reservoirLeast = unknown; ///< of one that is rectified: mean, lowest instant [V]
+    double ripplePp = unknown;                            ///< at the heaters [V]
+    double diodePeak = unknown, capacitorAmps = unknown;  ///< peak of one diode; ripple current, RMS [A]
+    double headroom = unknown; ///< least volts from the regulator's input to its output over a period
+    double regulatorWatts = unknown;
+    double boardWatts = unknown; ///< of diodes, filter and reservoir; without the regulator
+    Phasors ripple, pulses; ///< of one that is rectified: at the heaters [V], in the winding [A]; nominal mains only
 };
 
 struct LampFigures {
@@ -121,11 +137,14 @@ struct Steady {
     Phasors biasReservoirRipple, biasRailRipple; ///< [V]; nominal mains only
     std::vector<double> wipers;                  ///< [V] per adjuster of the build
     std::vector<HeaterFigures> heaters;
+    std::map<std::string, HeaterFeedFigures> heaterFeeds; ///< by winding
     LampFigures lamp;
     std::vector<ChannelPoint> channels;
     Cycle cycle;
     double residual = unknown;
     std::shared_ptr<const WarmStart> end; ///< the slow state that it was solved to: the start of a nearby one
+    /// DC that a heater winding's reference stands at: its divider's, or as the build holds it [V].
+    [[nodiscard]] double heaterReference(const HeaterWinding& winding) const;
     Steady();
     Steady(const Steady&);
     Steady(Steady&&) noexcept;

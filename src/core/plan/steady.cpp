@@ -13,6 +13,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <set>
 
 namespace ember::plan {
 
@@ -29,6 +30,14 @@ Emissions emissions(const Build& b, const Conditions&, const std::vector<HeaterG
             e.taps[feeds] = share;
     }
     return e;
+}
+
+double heaterAmps(const Steady& s, const std::string& winding) {
+    double amps = 0;
+    std::set<std::string> strings;
+    for (const HeaterFigures& h : s.heaters)
+        if (h.winding == winding && (h.string.empty() || strings.insert(h.string).second)) amps += h.amps;
+    return amps;
 }
 
 namespace {
@@ -73,13 +82,24 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
                   std::vector<HeaterGroup>& heaters, double& lampKelvin, Steady& s) {
     double change = 0;
     s.heaters.clear();
+    // Of a string each heater has its share of the resistance.
+    std::map<std::pair<std::size_t, std::string>, double> strings;
+    for (const HeaterGroup& g : heaters) strings[{g.winding, g.string}] += g.law.ohms();
     for (HeaterGroup& g : heaters) {
-        const double volts = r.rms(p.heaters[g.winding]);
+        const double share = g.string.empty() ? 1 : g.law.ohms() / strings.at({g.winding, g.string}),
+                     volts = share * r.rms(p.feeds[g.winding].out), amps = volts / g.law.ohms();
         const double before = g.law.kelvin;
         g.law.kelvin = std::max(293.0, g.law.hotKelvin * std::pow(volts / g.law.ratedVolts, 1 / 2.6)); // V ~ T^2.6
         change = std::max(change, std::abs(g.law.kelvin / before - 1));
-        s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, volts / g.law.ohms(),
-                             g.law.kelvin, emissionAt(g.law.kelvin), g.law.ratedVolts});
+        s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, amps, g.law.kelvin,
+                             emissionAt(g.law.kelvin), g.law.ratedVolts, g.string});
+    }
+    for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
+        const HeaterWinding& w = b.transformer.heaters[k];
+        const auto at = s.heaterFeeds.find(w.id);
+        if (at == s.heaterFeeds.end() || !w.rectified() || w.dc.regulator == HeaterRegulator::None) continue;
+        const std::size_t input = p.feeds[k].input == std::size_t(-1) ? p.feeds[k].reservoir : p.feeds[k].input;
+        at->second.regulatorWatts = (r.mean(input) - at->second.out) * heaterAmps(s, w.id);
     }
     if (s.conditions.limiter) {
         const double square = r.meanProduct(p.mains, p.mains) - 2 * r.meanProduct(p.mains, p.primary) +
@@ -118,7 +138,7 @@ Steady foretold(const Build& b, const Conditions& conditions, const WarmStart& w
         const double volts = mains * noLoadVolts(b, g) / warm.heaterVolts[k];
         g.law.kelvin = std::max(293.0, warm.heaters[k].law.kelvin * std::pow(volts, 1 / 2.6)); // V ~ T^2.6
         s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, unknown, unknown, g.law.kelvin,
-                             emissionAt(g.law.kelvin), g.law.ratedVolts});
+                             emissionAt(g.law.kelvin), g.law.ratedVolts, g.string});
     }
     if (static_cast<int>(warm.volts.size()) != supplyNodes(b.supply)) return s;
     for (const double v : warm.volts) {
@@ -154,6 +174,11 @@ Eigen::VectorXd emptyChain(const Build& b, const Conditions& conditions, const S
     double fed = s.rectifiers.empty()
                      ? 0
                      : (b.supply.connection == Connection::Doubler ? 2 : 1) * b.transformer.plateVolts * crest;
+    for (std::size_t k = 0; k < s.feeds.size(); ++k)
+        if (s.feeds[k].capacitor >= 0)
+            states[sys.stateOf[static_cast<std::size_t>(s.feeds[k].capacitor)]] =
+                0.8 * crest * b.transformer.heaters[k].volts *
+                (b.transformer.heaters[k].rectifier == HeaterRectifier::FullWave ? 0.5 : 1);
     for (std::size_t k = 0; k < s.sections.size(); ++k) {
         const Section& section = b.supply.sections[k];
         if (section.kind == SectionKind::Tap) fed = section.volts * crest;
@@ -234,7 +259,7 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         if (std::min(change, std::max(heat, 2 * disagreement(out, taken, loads))) < options.tolerance) {
             if (options.cycle) {
                 readCycle(out.cycle, s, probes, record, period.period);
-                readRipple(out, probes, record, period.period);
+                readRipple(out, b, probes, record, period.period);
             }
             WarmStart end{heaters,
                           {},

@@ -42,6 +42,9 @@ Expected<Steady> solveSteady(const Build& build, const Catalogue& catalogue, con
 /// What the supply of a solved steady state gives the channels.
 ChannelSupply supplyOf(const Build& build, const Steady& steady);
 
+/// What a winding's heaters draw together [A]; those of a string carry the same.
+double heaterAmps(const Steady& steady, const std::string& winding);
+
 /// The rectifiers', as conditions say "in" and as their heaters reach.
 Emissions emissions(const Build& build, const Conditions& conditions, const std::vector<HeaterGroup>& heaters);
 

@@ -14,7 +14,26 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
     Probes p;
     const auto node = [&](Node n) { return n ? p.add(nodeVolts(sys, n)) : std::size_t(-1); };
     for (const Node n : s.rails) p.rails.push_back(node(n));
-    for (const Node n : s.heaterNodes) p.heaters.push_back(node(n));
+    for (std::size_t k = 0; k < s.feeds.size(); ++k) {
+        const HeaterFeed& f = s.feeds[k];
+        Probes::Feed feed{{},
+                          node(f.out),
+                          node(f.reservoir),
+                          f.input == f.reservoir ? node(ground) : node(f.input),
+                          std::size_t(-1),
+                          std::size_t(-1),
+                          std::size_t(-1),
+                          node(s.references[k])};
+        for (const std::size_t w : f.windings)
+            feed.amps.push_back(p.add(branchAmps(sys, s.transformer, static_cast<int>(w))));
+        if (f.capacitor >= 0)
+            feed.capacitor = p.add(capacitorAmps(sys, f.capacitor, b.transformer.heaters[k].dc.reservoir));
+        if (!f.diodes.empty()) {
+            feed.diode = p.add(portAmps(sys, f.diodes.front()));
+            feed.diodeVolts = p.add(portVolts(sys, f.diodes.front()));
+        }
+        p.feeds.push_back(std::move(feed));
+    }
     for (const Node n : s.wipers) p.wipers.push_back(node(n));
     for (const DeviceId d : s.rectifiers) p.rectifiers.push_back(p.add(portAmps(sys, d)));
     for (std::size_t k = 0; k < s.sections.size(); ++k) {
@@ -47,6 +66,39 @@ double biggestInverse(const Recording& r, std::size_t leg, std::size_t rail) {
     double worst = 0;
     for (std::size_t k = 0; k < r.times().size(); ++k) worst = std::max(worst, r.of(rail)[k] - r.of(leg)[k]);
     return worst;
+}
+
+HeaterFeedFigures readFeed(const HeaterWinding& w, const HeaterFeed& feed, const Probes::Feed& p, const Recording& r) {
+    constexpr auto none = std::size_t(-1);
+    HeaterFeedFigures f;
+    double square = 0;
+    for (const std::size_t amps : p.amps) square = std::max(square, std::pow(r.rms(amps), 2));
+    f.windingAmps = std::sqrt(square);
+    if (w.legResistance > 0) f.legWatts = square * w.legResistance;
+    if (p.reference != none) f.reference = r.mean(p.reference);
+    if (p.reservoir == none) {
+        f.out = r.rms(p.out);
+        return f;
+    }
+    f.out = r.mean(p.out);
+    f.ripplePp = r.most(p.out) - r.least(p.out);
+    f.reservoir = r.mean(p.reservoir);
+    f.reservoirLeast = r.least(p.reservoir);
+    f.diodePeak = r.most(p.diode);
+    f.capacitorAmps = r.rms(p.capacitor);
+    f.boardWatts = static_cast<double>(feed.diodes.size()) *
+                       (r.meanProduct(p.diode, p.diodeVolts) + feed.diodeOhms * std::pow(r.rms(p.diode), 2)) +
+                   w.dc.reservoirEsr * std::pow(f.capacitorAmps, 2);
+    if (p.input != none)
+        f.boardWatts += (r.meanProduct(p.reservoir, p.reservoir) - 2 * r.meanProduct(p.reservoir, p.input) +
+                         r.meanProduct(p.input, p.input)) /
+                        w.dc.series;
+    if (w.dc.regulator == HeaterRegulator::None) return f;
+    const std::size_t input = p.input == none ? p.reservoir : p.input;
+    f.headroom = INFINITY;
+    for (std::size_t k = 0; k < r.times().size(); ++k)
+        f.headroom = std::min(f.headroom, r.of(input)[k] - r.of(p.out)[k]);
+    return f;
 }
 
 } // namespace
@@ -119,6 +171,10 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
         out.biasRail = r.mean(p.biasRail);
         out.partWatts[b.bias.series.id] = std::pow(out.biasRail - out.biasReservoir, 2) / b.bias.series.resistance;
     }
+    for (std::size_t k = 0; k < p.feeds.size(); ++k)
+        if (s.feeds[k].out)
+            out.heaterFeeds[b.transformer.heaters[k].id] =
+                readFeed(b.transformer.heaters[k], s.feeds[k], p.feeds[k], r);
     out.wipers.clear();
     for (const auto w : p.wipers) out.wipers.push_back(r.mean(w));
 }
@@ -138,7 +194,7 @@ void readCycle(Cycle& c, const SupplyCircuit& s, const Probes& p, const Recordin
     }
 }
 
-void readRipple(Steady& out, const Probes& p, const Recording& r, double period) {
+void readRipple(Steady& out, const Build& b, const Probes& p, const Recording& r, double period) {
     constexpr std::size_t count = 256, most = 12;
     const auto phasors = [&](std::size_t probe) {
         const auto volts = r.evenly(probe, 0, period, count);
@@ -152,6 +208,12 @@ void readRipple(Steady& out, const Probes& p, const Recording& r, double period)
         return all;
     };
     for (std::size_t n = 0; n < out.nodes.size(); ++n) out.nodes[n].ripple = phasors(p.rails[n]);
+    for (std::size_t k = 0; k < p.feeds.size(); ++k)
+        if (p.feeds[k].reservoir != std::size_t(-1)) {
+            HeaterFeedFigures& feed = out.heaterFeeds[b.transformer.heaters[k].id];
+            feed.ripple = phasors(p.feeds[k].out);
+            feed.pulses = phasors(p.feeds[k].amps.front());
+        }
     if (p.bias == std::size_t(-1)) return;
     out.biasReservoirRipple = phasors(p.bias);
     out.biasRailRipple = phasors(p.biasRail);

@@ -14,7 +14,13 @@ using circuit::Recording;
 /// The probes of a supply run, by what they are.
 struct Probes {
     std::vector<Probe> list;
-    std::vector<std::size_t> rails, heaters, wipers, rectifiers, sections;
+    /// Of a heater winding; those it does not have are -1.
+    struct Feed {
+        std::vector<std::size_t> amps;
+        std::size_t out, reservoir, input, capacitor, diode, diodeVolts, reference;
+    };
+    std::vector<Feed> feeds;
+    std::vector<std::size_t> rails, wipers, rectifiers, sections;
     std::vector<std::pair<std::size_t, std::size_t>> taps; ///< per section: its two diodes to the rail
     std::map<std::size_t, std::size_t> tapEnds;
     std::size_t legA, legB, primary, mains, mainsAmps, legAmps, primaryAmps, bias, biasRail;
@@ -31,6 +37,6 @@ void readFigures(Steady& out, const SupplyCircuit& supply, const Probes& probes,
 /// Waveforms over one period of the mains [s], evenly spaced.
 void readCycle(Cycle& out, const SupplyCircuit& supply, const Probes& probes, const Recording& record, double period);
 /// The ripple's harmonics of the mains, from one period [s].
-void readRipple(Steady& out, const Probes& probes, const Recording& record, double period);
+void readRipple(Steady& out, const Build& build, const Probes& probes, const Recording& record, double period);
 
 } // namespace ember::plan

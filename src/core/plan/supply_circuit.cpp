@@ -3,8 +3,6 @@
 #include "heater.h"
 
 #include "core/build/path.h"
-#include "core/schematic/path_schematic.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -14,63 +12,6 @@
 namespace ember::plan {
 
 using namespace circuit;
-
-std::optional<std::size_t> windingOf(const Build& b, const Valve& v) {
-    const auto& windings = b.transformer.heaters;
-    for (std::size_t k = 0; k < windings.size(); ++k)
-        if (v.heater.empty() ? windings[k].feeds == "signal" : windings[k].id == v.heater) return k;
-    return std::nullopt;
-}
-
-std::vector<bool> bottlesIn(const Build& b, const Conditions& c) {
-    const auto duties = schematic::bottleDuties(b);
-    std::vector<bool> in;
-    for (std::size_t k = 0; k < b.bottles.size(); ++k)
-        in.push_back((duties[k] == schematic::Duty::Output ? c.outputsIn : c.smallIn) &&
-                     std::find(c.pulled.begin(), c.pulled.end(), b.bottles[k].id) == c.pulled.end());
-    return in;
-}
-
-std::vector<double> bottleEmissions(const Build& b, const Conditions& c,
-                                    const std::function<double(std::size_t, const std::string&)>& hot) {
-    const auto in = bottlesIn(b, c);
-    std::vector<double> out;
-    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
-        const auto winding = windingOf(b, b.bottles[k]);
-        out.push_back(!in[k] ? 0 : winding ? hot(*winding, b.bottles[k].type) : 1);
-    }
-    return out;
-}
-
-std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue, const Conditions& c) {
-    std::vector<HeaterGroup> groups;
-    const auto add = [&](std::size_t winding, const std::string& type, const Heater& heater) {
-        const Heater wired = heater.wiredFor(b.transformer.heaters[winding].volts);
-        for (HeaterGroup& g : groups)
-            if (g.winding == winding && g.type == type) {
-                g.law = heaterLaw(wired, ++g.count);
-                return;
-            }
-        groups.push_back({winding, type, 1, heaterLaw(wired, 1)});
-    };
-    const auto feeding = [&](const std::string& feeds, const std::string& type) {
-        const RectifierType* found = catalogue.rectifier(type);
-        if (!found || !found->vacuum || !c.rectifierIn) return;
-        const auto& windings = b.transformer.heaters;
-        for (std::size_t k = 0; k < windings.size(); ++k)
-            if (windings[k].feeds == feeds) return add(k, type, found->heater);
-    };
-    feeding("rectifier", b.supply.rectifier.type);
-    for (const Section& tap : b.supply.sections)
-        if (tap.kind == SectionKind::Tap) feeding(tap.id, tap.type);
-    const auto in = bottlesIn(b, c);
-    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
-        const ValveType* type = catalogue.valve(b.bottles[k].type);
-        const auto winding = windingOf(b, b.bottles[k]);
-        if (type && winding && in[k]) add(*winding, b.bottles[k].type, type->heater);
-    }
-    return groups;
-}
 
 DeviceId addRectifier(Netlist& n, const RectifierType& type, double emission, int inSeries, Node anode, Node cathode) {
     if (type.vacuum) return n.addVacuumRectifier(anode, cathode, type.law, emission);
@@ -352,17 +293,24 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
     iron.inductance = t.magnetisingInductance;
     iron.windings.push_back({s.primary, ground, t.primaryVolts, t.primaryResistance});
     s.taps = addPlateWindings(s, iron, b, t);
-    for (const HeaterWinding& h : t.heaters) {
-        s.heaterNodes.push_back(n.node("heater " + h.id));
-        iron.windings.push_back({s.heaterNodes.back(), ground, h.volts, h.resistance});
-    }
+    for (std::size_t k = 0; k < t.heaters.size(); ++k) s.feeds.push_back(addHeaterFeed(n, iron, t, k, catalogue));
     Node biasWinding = b.bias.from == BiasSource::Winding ? ground : s.legA;
     if (t.biasVolts > 0 && b.bias.from == BiasSource::Winding) {
         biasWinding = n.node("bias winding");
         iron.windings.push_back({biasWinding, ground, t.biasVolts, t.biasResistance});
     }
     s.transformer = n.add(iron);
-    for (const HeaterGroup& g : heaters) s.heaters.push_back(filament(g.law, s.heaterNodes[g.winding], ground));
+    std::map<std::pair<std::size_t, std::string>, Node> strings;
+    for (std::size_t k = 0; k < heaters.size(); ++k) {
+        const HeaterGroup& g = heaters[k];
+        Node from = s.feeds[g.winding].out, to = ground;
+        if (!g.string.empty()) {
+            Node& at = strings.try_emplace({g.winding, g.string}, from).first->second;
+            from = at;
+            if (!lastOfString(heaters, k)) at = to = n.node("heater string " + g.string);
+        }
+        s.heaters.push_back(filament(g.law, from, to));
+    }
 
     s.rails = {n.node("B+1")};
     const RectifierType& type = *catalogue.rectifier(b.supply.rectifier.type);
@@ -381,6 +329,15 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
         if (c.rectifierIn || !catalogue.rectifier(b.supply.sections[section].type)->vacuum) fed[section] = ends;
     s.sections = addChain(n, b.supply, s.rails, b.supply.connection == Connection::Doubler ? s.legB : ground, fed,
                           tapRectifiers(catalogue, emissions));
+    for (const HeaterWinding& w : t.heaters) {
+        Node at = ground;
+        if (w.referenceNode > 0 && w.referenceNode <= static_cast<int>(s.rails.size())) {
+            at = n.node("heater reference " + w.id);
+            n.add(Resistor{s.rails[static_cast<std::size_t>(w.referenceNode) - 1], at, w.lift.top});
+            n.add(Resistor{at, ground, w.lift.bottom});
+        }
+        s.references.push_back(at);
+    }
     for (std::size_t k = 0; k < loads.size() && k < s.rails.size(); ++k) {
         const NodeLoad& load = loads[k];
         if (load.siemens > 0) n.add(Resistor{s.rails[k], ground, 1 / load.siemens});

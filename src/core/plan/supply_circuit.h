@@ -2,6 +2,8 @@
 // The high-voltage supply, heaters, bias supply and limiter of a Build as one netlist, from the wall socket on.
 
 #include "conditions.h"
+#include "heater_feed.h"
+#include "heater_groups.h"
 
 #include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
@@ -19,14 +21,6 @@ struct NodeLoad {
     double perBias = 0, biasAt = 0;       ///< [S, V]
 };
 
-/// Heaters of one type on one winding.
-struct HeaterGroup {
-    std::size_t winding = 0; ///< index in transformer.heaters
-    std::string type;        ///< of the valve
-    int count = 1;
-    circuit::IncandescentLaw law;
-};
-
 /// Both ends of a leg's tap, or of a tap's own winding.
 struct TapEnds {
     circuit::Node a = circuit::ground, b = circuit::ground;
@@ -38,8 +32,9 @@ using Chain = std::vector<std::vector<circuit::DeviceId>>;
 struct SupplyCircuit {
     circuit::Netlist netlist;
     circuit::Node mains = 0, primary = 0, legA = 0, legB = 0;
-    std::vector<circuit::Node> rails;       ///< [0] is the rectifier's output
-    std::vector<circuit::Node> heaterNodes; ///< per winding
+    std::vector<circuit::Node> rails;      ///< [0] is the rectifier's output
+    std::vector<HeaterFeed> feeds;         ///< per heater winding
+    std::vector<circuit::Node> references; ///< per heater winding: its divider; ground: none
     circuit::Node biasReservoir = 0, biasRail = 0;
     std::vector<circuit::Node> wipers; ///< per adjuster of the build; empty: no bias supply
     circuit::DeviceId source = -1, transformer = -1;
@@ -52,22 +47,11 @@ struct SupplyCircuit {
     std::vector<circuit::DeviceId> heaters; ///< per heater group, likewise
 };
 
-/// The heaters that are in circuit under `c`, cold.
-std::vector<HeaterGroup> heaterGroups(const Build& build, const Catalogue& catalogue, const Conditions& c);
-
 /// The share of the bias rail at an adjuster's wiper, 0 hottest .. 1 coldest.
 double wiperShare(const BiasSupply& bias, double position);
 
 /// Lamp and heaters: resistances at a held temperature, or devices whose temperature a run through time moves.
 enum class Filament { Held, Live };
-
-/// Index of the heater winding that feeds a bottle; nothing: none does.
-std::optional<std::size_t> windingOf(const Build& build, const Valve& bottle);
-/// By bottle of the build: whether it is in its socket.
-std::vector<bool> bottlesIn(const Build& build, const Conditions& c);
-/// By bottle: 0 where it is not in, else what `hot` says of its winding and type; 1 where no winding feeds it.
-std::vector<double> bottleEmissions(const Build& build, const Conditions& c,
-                                    const std::function<double(std::size_t winding, const std::string& type)>& hot);
 
 /// What the rectifiers' heaters let them emit, 0 .. 1 of what a hot one does.
 struct Emissions {

@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace ember::procedure {
 
@@ -126,10 +127,14 @@ void outputLimits(const Build& b, const Catalogue& catalogue, const Steady& s, c
 
 void heaterLimit(const Build& b, const PowerStage& stage, Expectation& e) {
     // A winding without a heater on it harms nothing; with one, the heater's own limit.
+    std::map<std::string, double> strings; // in series their volts add
     for (const HeaterFigures& h : stage.steady->heaters) {
         if (h.winding != b.transformer.heaters[e.point.index].id) continue;
-        e.stopAbove = std::min(e.stopAbove.value_or(INFINITY), heaterGrace * h.ratedVolts);
+        const double rated = h.string.empty() ? h.ratedVolts : strings[h.string] += h.ratedVolts;
+        if (h.string.empty()) e.stopAbove = std::min(e.stopAbove.value_or(INFINITY), heaterGrace * rated);
     }
+    for (const auto& [string, rated] : strings)
+        e.stopAbove = std::min(e.stopAbove.value_or(INFINITY), heaterGrace * rated);
 }
 
 } // namespace

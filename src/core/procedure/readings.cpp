@@ -43,9 +43,8 @@ double ofSupply(const Build& b, const Steady& s, const TestPoint& point) {
     switch (point.kind) {
     case PointKind::HeaterVolts: {
         const HeaterWinding& w = b.transformer.heaters[point.index];
-        for (const HeaterFigures& h : s.heaters)
-            if (h.winding == w.id) return h.volts;
-        return s.primaryVolts * w.volts / b.transformer.primaryVolts; // unloaded
+        if (const auto feed = s.heaterFeeds.find(w.id); feed != s.heaterFeeds.end()) return feed->second.out;
+        return s.primaryVolts * w.volts / b.transformer.primaryVolts; // its own, of one in series with another
     }
     case PointKind::LegVolts: return s.legVolts;
     case PointKind::Ripple: return s.nodes.empty() ? unknown : s.nodes[0].rippleRms;
@@ -93,16 +92,32 @@ struct ColdCircuit {
     void addHeater(const Build& b, const Catalogue& catalogue, const HeaterWinding& h) {
         const Node a = n.node("heater a"), z = n.node("heater b");
         heaters.push_back(a);
-        n.add(Resistor{a, z, std::max(1e-3, h.resistance)});
+        // Of direct current the minus side; diodes part it from the winding, and the heaters are not in.
+        n.add(Resistor{a, z, h.rectified() ? insulation : std::max(1e-3, h.resistance)});
         n.add(Resistor{a, ground, insulation});
         const RectifierType* main = catalogue.rectifier(b.supply.rectifier.type);
-        if (h.feeds == "rectifier" && main && main->cathodeOnHeater) {
-            n.add(Resistor{a, rails[0], 1e-3});
-        } else if (h.feeds == "signal" && h.reference == HeaterReference::Resistors) {
-            n.add(Resistor{a, ground, h.referenceOhms});
-            n.add(Resistor{z, ground, h.referenceOhms});
-        } else if (h.feeds == "signal" && h.reference == HeaterReference::CentreTap) {
-            n.add(Resistor{a, ground, std::max(1e-3, h.resistance) / 2 + bond});
+        if (h.feeds == "rectifier" && main && main->cathodeOnHeater) n.add(Resistor{a, rails[0], 1e-3});
+        if (h.feeds != "signal") return;
+        Node reference = ground;
+        if (h.referenceNode > 0 && h.referenceNode <= static_cast<int>(rails.size())) {
+            reference = n.node("heater reference");
+            n.add(Resistor{rails[static_cast<std::size_t>(h.referenceNode) - 1], reference, h.lift.top});
+            n.add(Resistor{reference, ground, h.lift.bottom});
+        }
+        switch (h.reference) {
+        case HeaterReference::Resistors:
+        case HeaterReference::Potentiometer: {
+            const double each = h.referenceOhms / (h.reference == HeaterReference::Potentiometer ? 2 : 1);
+            n.add(Resistor{a, reference, each});
+            n.add(Resistor{z, reference, each});
+            break;
+        }
+        case HeaterReference::CentreTap:
+            if (!h.rectified()) n.add(Resistor{a, reference, std::max(1e-3, h.resistance) / 2 + bond});
+            if (h.rectifier == HeaterRectifier::FullWave) n.add(Resistor{a, reference, bond});
+            break;
+        case HeaterReference::OneSide: n.add(Resistor{a, reference, bond}); break;
+        case HeaterReference::Floating: break;
         }
     }
 };

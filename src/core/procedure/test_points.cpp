@@ -16,6 +16,19 @@ namespace ember::procedure {
 
 namespace {
 
+/// What ties a heater winding to ground, as words.
+std::string tieOf(const HeaterWinding& h) {
+    const std::string by = h.referenceNode > 0 ? " and the divider's lower resistor" : "";
+    switch (h.reference) {
+    case HeaterReference::CentreTap: return "through its centre tap" + by;
+    case HeaterReference::Resistors: return "through its two resistors" + by;
+    case HeaterReference::Potentiometer: return "through its potentiometer" + by;
+    case HeaterReference::OneSide: return h.referenceNode > 0 ? "through the divider's lower resistor" : "tied there";
+    case HeaterReference::Floating: break;
+    }
+    return "nothing ties it to ground";
+}
+
 /// The first capacitor at a node, as printed on the drawing.
 std::string capacitorAt(const Build& b, int node) {
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
@@ -104,11 +117,10 @@ class Points {
              PointKind::RailOhms);
         for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
             const HeaterWinding& h = b.transformer.heaters[k];
-            add("chassis-" + h.id, fmt::format("Heater winding {} to chassis", upper(h.id)),
-                h.feeds != "signal" ? "bare metal, either end: it is joined to B+ by the rectifier's cathode"
-                : h.reference == HeaterReference::CentreTap ? "bare metal, either end: through its centre tap"
-                : h.reference == HeaterReference::Resistors ? "bare metal, either end: through its two resistors"
-                                                            : "bare metal, either end: nothing ties it to ground",
+            const std::string tied = h.feeds != "signal" ? "it is joined to B+ by the rectifier's cathode" : tieOf(h);
+            add("chassis-" + h.id,
+                fmt::format("Heater{} {} to chassis", h.rectified() ? "s of" : " winding", upper(h.id)),
+                fmt::format("bare metal, {}: {}", h.rectified() ? "their minus side" : "either end", tied),
                 MeterMode::Ohms, PointKind::HeaterChassis, at({0}), k);
         }
         for (std::size_t k = 0; k < b.channels.size(); ++k) {
@@ -127,10 +139,24 @@ class Points {
     void windings() {
         for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
             const HeaterWinding& h = b.transformer.heaters[k];
-            add("heater-" + h.id, fmt::format("Heater winding {}, AC", upper(h.id)),
-                h.feeds == "signal" ? "across the winding's two pins"
-                                    : "clip on across the winding with the plug out: it stands at B+",
-                MeterMode::AcVolts, PointKind::HeaterVolts, at({1, 2, 4, 5, 6}), k);
+            if (h.rectified()) {
+                add("heater-" + h.id, fmt::format("Heaters of {}, DC", upper(h.id)),
+                    "common on their minus, red on their plus side", MeterMode::DcVolts, PointKind::HeaterVolts,
+                    at({1, 2, 4, 5, 6}), k);
+                continue;
+            }
+            std::string across = h.feeds == "rectifier"
+                                     ? "clip on across the winding with the plug out: it stands at B+"
+                                     : "across the winding's two pins";
+            if (const HeaterWinding* other = inSeriesWith(b.transformer, h)) {
+                const double wrong = h.volts + (other->opposed ? other->volts : -other->volts);
+                across =
+                    fmt::format("across the two ends that the heaters hang on; about {} there: {} is the wrong way "
+                                "round, exchange its ends",
+                                format(wrong, Unit::Volt), upper(other->id));
+            }
+            add("heater-" + h.id, fmt::format("Heater winding {}, AC", upper(h.id)), across, MeterMode::AcVolts,
+                PointKind::HeaterVolts, at({1, 2, 4, 5, 6}), k);
         }
         const WindingWords w = wordsOf(b.supply.connection);
         add("leg", w.label, w.volts, MeterMode::AcVolts, PointKind::LegVolts, at({1, 2}));
@@ -145,7 +171,8 @@ class Points {
                                               [](const StagePart& p) { return p.slot == "adjuster"; });
             add("bias-" + v.bottle,
                 fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
-                fmt::format("common on the star, red on {}'s grid pin{}", tag, pinOf(type.section(v.section).pins.grid)),
+                fmt::format("common on the star, red on {}'s grid pin{}", tag,
+                            pinOf(type.section(v.section).pins.grid)),
                 MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4}), bottle, v.section);
         });
     }
@@ -169,11 +196,11 @@ class Points {
             const auto dc = [&](const char* what, PointKind kind, const std::vector<int>& pins) {
                 const std::string number = type.sections() > 1 ? std::to_string(v.section) : "", tag = upper(v.bottle);
                 const std::string word = type.sections() > 1 ? fmt::format("{} {}",
-                                                                         v.section == 1   ? "first"
-                                                                         : v.section == 2 ? "second"
-                                                                                          : "third",
-                                                                         what)
-                                                           : what;
+                                                                           v.section == 1   ? "first"
+                                                                           : v.section == 2 ? "second"
+                                                                                            : "third",
+                                                                           what)
+                                                             : what;
                 add(fmt::format("{}{}-{}", what, number, v.bottle), fmt::format("{} {}, DC", tag, word),
                     fmt::format("common clipped on the star, red on {}'s {} pin{}", tag, word, pinOf(pins)),
                     MeterMode::DcVolts, kind, at({3, 5}), bottle, v.section);
@@ -192,8 +219,7 @@ class Points {
                 const ElectrodePins& own = type.section(v.section).pins;
                 const auto& pins = kind == PointKind::Plate ? own.plate : own.cathode;
                 add(what + v.bottle, fmt::format("{} {}, DC", upper(v.bottle), label),
-                    fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin,
-                                pinOf(pins)),
+                    fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin, pinOf(pins)),
                     MeterMode::DcVolts, kind, stages, bottle, v.section);
             });
         };

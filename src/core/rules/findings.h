@@ -56,6 +56,7 @@ void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vect
 void chassisRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void heaterRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void heaterSupplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void stabilityRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void pathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void wireRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);

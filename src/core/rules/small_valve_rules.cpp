@@ -99,8 +99,8 @@ void limitsRule(const Build& b, const Catalogue& catalogue, const plan::Figures&
                 }
             }
             if (type->heater.directlyHeated) continue;
-            const auto winding = plan::windingOf(b, bottle);
-            const double heater = winding ? b.transformer.heaters[*winding].referenceVolts : 0,
+            const auto winding = heaterWindingOf(b, bottle);
+            const double heater = winding ? f.high->heaterReference(b.transformer.heaters[*winding]) : 0,
                          apart = p.cathode - heater;
             againstValveLimit(out, id("heater-cathode"),
                               name + (apart > 0 ? " cathode above its heater" : " heater above its cathode"),

@@ -180,10 +180,14 @@ void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& f
               fmt::format("Its cathode stands at the full high voltage: a {} winding of its own, {}, shared with "
                           "nothing.",
                           format(heater.volts, Unit::Volt), format(heater.amps, Unit::Ampere)));
-    x.fix = insertAt(
-        fmt::format("add a winding of {}", format(heater.volts, Unit::Volt)), "/transformer/heaters/-",
-        HeaterWinding{
-            {}, "h-" + feeds, heater.volts * 1.04, 0.01 * heater.volts / heater.amps, heater.amps * 1.2, feeds});
+    HeaterWinding own;
+    own.id = "h-" + feeds;
+    own.volts = heater.volts * 1.04;
+    own.resistance = 0.01 * heater.volts / heater.amps;
+    own.amps = heater.amps * 1.2;
+    own.feeds = feeds;
+    x.fix = insertAt(fmt::format("add a winding of {}", format(heater.volts, Unit::Volt)), "/transformer/heaters/-",
+                     own);
     out.push_back(std::move(x));
 }
 

@@ -258,12 +258,9 @@ std::vector<Problem> pathProblems(const Build& build, const Catalogue& catalogue
         for (const auto& [key, name] : {std::pair{"from", &build.loose[k].from}, std::pair{"to", &build.loose[k].to}})
             if (!nets.contains(*name) && name->rfind("B+", 0) != 0)
                 out.push_back({fmt::format("/loose/{}/{}", k, key), fmt::format("there is no net \"{}\"", *name)});
-    const auto& windings = build.transformer.heaters;
     for (std::size_t k = 0; k < build.bottles.size(); ++k) {
         const Valve& v = build.bottles[k];
-        const bool heated = std::any_of(windings.begin(), windings.end(), [&](const HeaterWinding& w) {
-            return v.heater.empty() ? w.feeds == "signal" : w.id == v.heater;
-        });
+        const bool heated = heaterWindingOf(build, v).has_value();
         if (!heated)
             out.push_back({fmt::format("/bottles/{}/heater", k),
                            fmt::format("no heater winding feeds {}{}", upper(v.id),

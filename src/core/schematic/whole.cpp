@@ -1,6 +1,7 @@
 #include "whole.h"
 
 #include "path_schematic.h"
+#include "whole_heaters.h"
 
 #include "core/build/build_json.h"
 #include "core/build/path.h"
@@ -126,22 +127,7 @@ class Supplies {
         if (b.bias.from == BiasSource::Winding && b.transformer.biasVolts > 0)
             coil("bias 1", s.net("bias winding", NetKind::Winding), "bias 2", Schematic::ground,
                  b.transformer.biasVolts, b.transformer.biasResistance);
-        for (const HeaterWinding& h : b.transformer.heaters) {
-            const NetId one = s.net(heaterNet(h.id, 'a'), NetKind::Heater),
-                        other = s.net(heaterNet(h.id, 'b'), NetKind::Heater);
-            coil(h.id + " 1", one, h.id + " 2", other, h.volts, h.resistance);
-            if (h.feeds != "signal") continue;
-            const NetId reference =
-                h.referenceVolts != 0 ? s.net("heater reference", NetKind::Bias) : Schematic::ground;
-            if (h.reference == HeaterReference::CentreTap)
-                iron.pins.push_back({h.id + " centre", reference});
-            else if (h.reference == HeaterReference::Resistors) {
-                put(Serves::HeaterReference,
-                    resistorPart(h.id + "-r1", one, reference, h.referenceOhms, "heater reference"));
-                put(Serves::HeaterReference,
-                    resistorPart(h.id + "-r2", other, reference, h.referenceOhms, "heater reference"));
-            }
-        }
+        addHeaterWindings(s, b, catalogue, iron, [this](Serves what, Part part) { return put(what, std::move(part)); });
         put(Serves::PowerTransformer, std::move(iron));
         NetId rail = s.net(nodeNet(1), NetKind::HighVoltage);
         const Rectifier& r = b.supply.rectifier;
@@ -219,38 +205,6 @@ class Supplies {
             if (x.failSafe > 0)
                 put(Serves::Bias,
                     resistorPart(fmt::format("{}-safe", id), wiper, rail, x.failSafe, "fail-safe resistor"));
-        }
-    }
-
-    /// Every bottle's heater pins onto its winding.
-    void heaters() {
-        for (const Valve& v : b.bottles) {
-            const auto part = s.find(v.id);
-            const ValveType* type = catalogue.valve(v.type);
-            const HeaterWinding* winding = nullptr;
-            for (const HeaterWinding& w : b.transformer.heaters)
-                if (!winding && (v.heater.empty() ? w.feeds == "signal" : w.id == v.heater)) winding = &w;
-            if (!part || !type || !winding) continue;
-            // With a tap: the way whose volts are nearest to the winding's.
-            std::vector<int> one, other;
-            if (type->heaterPins.size() == 2) one = {type->heaterPins[0]}, other = {type->heaterPins[1]};
-            const Heater wired = type->heater.wiredFor(winding->volts);
-            for (const HeaterWiring& w : type->heater.wirings)
-                if (w.volts == wired.volts && !w.one.empty()) one = w.one, other = w.other;
-            const auto net = [&](char side) { return s.net(heaterNet(winding->id, side), NetKind::Heater); };
-            Part& p = s.edit(*part);
-            if (one.empty()) { // pins that the catalogue does not know are still two ends to wire
-                p.pins.push_back({"heater 1", net('a')});
-                p.pins.push_back({"heater 2", net('b')});
-                continue;
-            }
-            for (const auto& [pins, side] : {std::pair{&one, 'a'}, {&other, 'b'}})
-                for (const int number : *pins) {
-                    bool found = false;
-                    for (Pin& pin : p.pins)
-                        if (pin.number == number && pin.name == "heater") pin.net = net(side), found = true;
-                    if (!found) p.pins.push_back({"heater", net(side), number});
-                }
         }
     }
 
@@ -374,7 +328,7 @@ WholeAmplifier wholeAmplifier(const Build& b, const Catalogue& catalogue) {
                      partOf(outputPart(b.channels[k]), Connector{}, {{"+", out.outputs[k]}, {"-", Schematic::ground}},
                             "output of " + b.channels[k].name));
     supplies.bias();
-    supplies.heaters();
+    addHeaterPins(s, b, catalogue);
     out.node.resize(s.parts().size(), 0);
     out.serves.resize(s.parts().size(), Serves::Stage);
     return out;

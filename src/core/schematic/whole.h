@@ -32,6 +32,7 @@ enum class Serves {
     Bias,
     BiasCapacitor,
     HeaterReference,
+    HeaterSupply, ///< between a heater winding and its heaters
     Jack,
     Terminals
 };

@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <set>
 
 namespace ember::wires {
 
@@ -18,6 +19,41 @@ namespace {
 /// A choice; iron near saturation has more.
 constexpr std::array<std::pair<std::size_t, double>, 4> transformerHarmonics{
     {{1, 1.0}, {3, 0.25}, {5, 0.12}, {7, 0.05}}};
+
+/// Heaters in series are joined by single wires: the way from the winding through them and back is one open loop.
+void heaterStrings(const Harness& h, const HeaterFigures& heaters, std::size_t most, std::vector<FieldSource>& out) {
+    if (most == 0) return;
+    for (const Run& begin : h.runs) {
+        if (begin.kind != RunKind::Heater || begin.pair()) continue;
+        const auto amps = heaters.runAmps.find(begin.wire.id);
+        if (amps == heaters.runAmps.end() || begin.net != heaterNet(begin.heater, 'a')) continue;
+        FieldSource s{true, {}, {}, {}, plan::Phasors(most, 0)};
+        s.amplitude[0] = amps->second;
+        // From part to part until the winding comes again.
+        const Run* run = &begin;
+        bool forward = true;
+        std::set<const Run*> seen;
+        while (run && seen.insert(run).second) {
+            const auto& path = run->path;
+            for (std::size_t k = 0; k + 1 < path.size(); ++k)
+                s.wires.emplace_back(path[forward ? k : k + 1], path[forward ? k + 1 : k]);
+            const Terminal* at = h.terminals.find(forward ? run->wire.to : run->wire.from);
+            if (!at || !std::holds_alternative<Bottle>(h.terminals.part(*at).element)) break;
+            const Run* next = nullptr;
+            for (const Run& r : h.runs) {
+                if (seen.contains(&r) || r.pair() || (r.kind != RunKind::Heater && !r.net.starts_with("heater string")))
+                    continue;
+                for (const bool along : {true, false}) {
+                    const Terminal* end = h.terminals.find(along ? r.wire.from : r.wire.to);
+                    if (end && end->pin.part == at->pin.part) next = &r, forward = along;
+                }
+                if (next) break;
+            }
+            run = next;
+        }
+        out.push_back(std::move(s));
+    }
+}
 
 } // namespace
 
@@ -59,8 +95,29 @@ std::vector<FieldSource> fieldSources(const Build& b, const Harness& h, const He
                       {},
                       pairLoops(r.path, r.wire.straight ? straightSpacing : twistedSpacing, r.wire.pitch),
                       plan::Phasors(most, 0)};
-        s.amplitude[0] = amps->second;
+        const auto feed = n.heaterFeeds.find(r.heater);
+        if (feed == n.heaterFeeds.end() || feed->second.ripple.empty())
+            s.amplitude[0] = amps->second;
+        else // of direct current its ripple
+            for (std::size_t k = 0; k < std::min(most, feed->second.ripple.size()); ++k)
+                s.amplitude[k] = amps->second * feed->second.ripple[k] / feed->second.out;
         out.push_back(std::move(s));
+    }
+    heaterStrings(h, heaters, most, out);
+    // A rectified heater winding's pulses, out by one lead and back by the other.
+    for (const auto& [id, feed] : n.heaterFeeds) {
+        if (feed.pulses.empty()) continue;
+        FieldSource s{true, {}, {}, {}, plan::Phasors(most, 0)};
+        for (std::size_t k = 0; k < std::min(most, feed.pulses.size()); ++k) s.amplitude[k] = feed.pulses[k];
+        for (const Run& r : h.runs) {
+            if (r.kind != RunKind::Winding || !r.net.starts_with("heater winding " + id + " ")) continue;
+            const Terminal* from = h.terminals.find(r.wire.from);
+            const bool leaves = from && std::holds_alternative<Windings>(h.terminals.part(*from).element),
+                       first = r.net.ends_with(" 1");
+            for (std::size_t k = 0; k + 1 < r.path.size(); ++k)
+                s.wires.emplace_back(r.path[leaves == first ? k : k + 1], r.path[leaves == first ? k + 1 : k]);
+        }
+        if (!s.wires.empty()) out.push_back(std::move(s));
     }
     // The charging pulses' way from the winding by the rectifier and the first capacitor back.
     for (std::size_t g = 0; g < h.points.size(); ++g) {

@@ -38,6 +38,7 @@ Returns returnOf(const Terminals& t, const Terminal& at) {
     case Serves::BiasCapacitor: return Returns::Bias;
     case Serves::Stage:
     case Serves::Mains:
+    case Serves::HeaterSupply:
     case Serves::Chain:
     case Serves::Bleeder: break;
     }

@@ -188,15 +188,21 @@ class Proposal {
             for (const Terminal& t : h.terminals.list) {
                 if (t.net != *one && t.net != *other) continue;
                 const Part& p = h.terminals.part(t);
-                const bool winding = std::holds_alternative<Windings>(p.element);
                 if (h.terminals.serves(t) == Serves::HeaterReference) continue; // at the winding's tags
-                Stop& stop = winding ? source : at(t.spot);
+                Stop& stop = std::holds_alternative<Bottle>(p.element) ? at(t.spot) : source;
                 const Terminal*& end = t.net == *one ? stop.a : stop.z;
                 if (!end) end = &t;
                 stop.output = output.contains(p.id);
             }
-            std::erase_if(stops, [](const Stop& x) { return !x.a || !x.z; });
             if (!source.a || !source.z) continue;
+            for (const Stop& x : stops) { // the ends of a string, each by a wire of its own
+                if (x.a && x.z) continue;
+                add(RunKind::Heater, endOf(x.a ? *source.a : *source.z), endOf(x.a ? *x.a : *x.z),
+                    s[x.a ? *one : *other].name);
+                h.runs.back().wire.area = heaterArea(w.amps);
+                h.runs.back().heater = w.id;
+            }
+            std::erase_if(stops, [](const Stop& x) { return !x.a || !x.z; });
             for (const bool first : {true, false}) // output valves first
                 while (true) {
                     auto next = stops.end();

@@ -1,5 +1,7 @@
 #include "helps.h"
 
+#include "heater_hum.h"
+
 #include "core/chassis/layout_edits.h"
 #include "core/plan/solve.h"
 #include "core/quantity/letters.h"
@@ -46,7 +48,7 @@ std::vector<Candidate> candidates(const Build& b) {
     if (!proposed.empty()) out.push_back({together("Returns and other wires as proposed", proposed), false});
     for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k)
         if (const HeaterWinding& h = b.transformer.heaters[k];
-            h.feeds == "signal" && h.reference == HeaterReference::Floating)
+            h.feeds == "signal" && unbalance(h.reference) == 1 && !h.rectified())
             out.push_back({setText(fmt::format("{} referenced by its centre tap", upper(h.id)),
                                    fmt::format("/transformer/heaters/{}/reference", k),
                                    nameIn(heaterReferenceNames, HeaterReference::CentreTap)),

@@ -1,6 +1,7 @@
 #include "hum.h"
 
 #include "field_sources.h"
+#include "heater_hum.h"
 #include "run_figures.h"
 
 #include "core/plan/supply_circuit.h"
@@ -29,16 +30,6 @@ namespace {
 
 constexpr double leakOhms = 10e6;      // from a warm heater to its cathode, a choice: 10 uA at 100 V [ohm]
 constexpr double gridFarads = 0.2e-12; // from heater pins to the grid's [F]
-
-/// Share of half the heater's volts that is left against ground in the middle of a referenced winding.
-double unbalance(HeaterReference r) {
-    switch (r) {
-    case HeaterReference::CentreTap: return 0.04; // as taps are wound
-    case HeaterReference::Resistors: return 0.05; // as resistors are made
-    case HeaterReference::Floating: break;
-    }
-    return 1;
-}
 
 /// How much of each source's potential every wire of the return network and every grid's loop links [V s] for
 /// amplitude 1.
@@ -119,8 +110,9 @@ void describe(HumFigures& out, const GroundNetwork& network, const Harness& h, c
         out.groundVolts[h.points[p].name] = std::sqrt(ground.squareVolts[p]);
 }
 
-ChannelHum channelHum(const Build& b, const plan::Steady& n, const ChannelReach& r, const std::vector<GridLoop>& loops,
-                      const Links& links, std::size_t firstGrid, const Grounds& ground) {
+ChannelHum channelHum(const Build& b, const Catalogue& catalogue, const plan::Steady& n, const ChannelReach& r,
+                      const std::vector<GridLoop>& loops, const Links& links, std::size_t firstGrid,
+                      const Grounds& ground) {
     ChannelHum c;
     c.channel = r.channel;
     double weighted = r.weightedNoise * r.weightedNoise, total = r.noise * r.noise;
@@ -143,13 +135,27 @@ ChannelHum channelHum(const Build& b, const plan::Steady& n, const ChannelReach&
             for (std::size_t s = 0; s < links.sources.size(); ++s)
                 of(links.sources[s].heater ? HumSource::Heaters : HumSource::Field) +=
                     at.grids[v] * emfAt(links.sources[s], links.grids[s][firstGrid + v], k, b.mains.frequency);
-        for (std::size_t v = 0; k == 0 && v < loops.size(); ++v) { // what leaks from heaters, resistive and capacitive
-            const auto winding = plan::windingOf(b, b.bottles[loops[v].bottle]);
-            if (!winding) continue;
+        for (std::size_t v = 0; v < loops.size(); ++v) { // what leaks from heaters, resistive and capacitive
+            const Valve& bottle = b.bottles[loops[v].bottle];
+            const auto winding = heaterWindingOf(b, bottle);
+            const ValveType* type = catalogue.valve(bottle.type);
+            if (!winding || !type) continue;
             const HeaterWinding& w = b.transformer.heaters[*winding];
-            const double left = unbalance(w.reference) * w.volts / 2;
-            of(HumSource::Heaters) += at.cathodeAmps[v] * left / leakOhms;
-            of(HumSource::Heaters) += at.gridAmps[v] * Complex(0, 2 * std::numbers::pi * at.hertz * gridFarads) * left;
+            const auto found = n.heaterFeeds.find(w.id);
+            const plan::HeaterFeedFigures* feed = found == n.heaterFeeds.end() ? nullptr : &found->second;
+            const Complex middle = heaterMiddle(w, feed, k);
+            Complex& sumOf = of(HumSource::Heaters);
+            sumOf += at.gridAmps[v] * Complex(0, 2 * std::numbers::pi * at.hertz * gridFarads) * middle;
+            if (!type->heater.directlyHeated) {
+                sumOf += at.cathodeAmps[v] * middle / leakOhms;
+                continue;
+            }
+            sumOf -= at.grids[v] * middle; // the filament is the cathode
+            if (k == 1 && !w.rectified() && feed)
+                for (const plan::ChannelPoint& other : n.channels)
+                    for (const plan::ValvePoint& p : other.valves)
+                        if (p.bottle == loops[v].bottle)
+                            sumOf += at.grids[v] * filamentSecondHarmonic(type->section(p.section).law, p, feed->out);
         }
         HumLine line;
         line.hertz = at.hertz;
@@ -197,7 +203,7 @@ HumFigures HumSolver::solve(const Build& b, const Catalogue& catalogue, const Ha
     describe(out, network, h, ground);
     std::size_t firstGrid = 0;
     for (std::size_t k = 0; k < reaches.size(); ++k) {
-        out.channels.push_back(channelHum(b, n, reaches[k], grids[k], links, firstGrid, ground));
+        out.channels.push_back(channelHum(b, catalogue, n, reaches[k], grids[k], links, firstGrid, ground));
         if (reaches[k].channel < f.power.size()) out.channels.back().rated = f.power[reaches[k].channel].clipOutput;
         firstGrid += grids[k].size();
     }

@@ -72,7 +72,7 @@ void addFigures(Harness& h, const Build& b, const plan::Figures& f) {
             r.worstVolts = 0;
             for (const HeaterWinding& w : b.transformer.heaters)
                 if (r.heater == w.id)
-                    r.worstVolts = w.feeds == "signal" ? w.volts * 1.5 + std::abs(w.referenceVolts) : most;
+                    r.worstVolts = w.feeds == "signal" ? w.volts * 1.5 + std::abs(n.heaterReference(w)) : most;
             break;
         }
         case RunKind::Ground: r.worstVolts = 0; break;

@@ -119,8 +119,9 @@ void FallView::fillMenu(QMenu& menu, std::size_t at) {
     const auto offerTypes = [&](const QString& words, const std::string& pointer) {
         QMenu* types = menu.addMenu(words);
         for (const RectifierType& r : Catalogue::shipped().rectifiers)
-            add(*types, text(r.type),
-                [this, pointer, type = r.type] { apply(setText("use a " + type, pointer, type)); });
+            if (r.forHighVoltage())
+                add(*types, text(r.type),
+                    [this, pointer, type = r.type] { apply(setText("use a " + type, pointer, type)); });
     };
     offerTypes("Rectifier", "/supply/rectifier/type");
     if (s.kind == SectionKind::Tap) offerTypes(tag(s.id) + "'s rectifier", fmt::format("/supply/sections/{}/type", at));

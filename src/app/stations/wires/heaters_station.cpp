@@ -1,15 +1,20 @@
 #include "heaters_station.h"
 
+#include "heater_feed_strip.h"
 #include "wire_picture.h"
 #include "wire_table.h"
 
 #include "app/widgets/words.h"
+#include "core/build/heater_edits.h"
+
 #include "core/wires/run_figures.h"
 #include "core/wires/wire_edits.h"
 
 #include <QCheckBox>
 #include <QComboBox>
 #include <QHBoxLayout>
+#include <QMenu>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -33,7 +38,7 @@ HeatersStation::HeatersStation(Document& d, QWidget* parent) : WireStation(d, ca
     };
     winding = choice("winding", "heaterWinding", "Which winding of the power transformer");
     reference = choice("reference", "heaterReference", "How the winding is tied to ground");
-    reference->addItems({"centre tap", "two resistors", "floating"});
+    reference->addItems({"centre tap", "two resistors", "floating", "potentiometer", "one side"});
     gauge = choice("wire", "heaterGauge", "Conductor of this winding's wires");
     for (const double area : standardAreas) gauge->addItem(QString("%1 mm²").arg(area * 1e6, 0, 'g', 3));
     twisted = new QCheckBox("twisted");
@@ -41,7 +46,24 @@ HeatersStation::HeatersStation(Document& d, QWidget* parent) : WireStation(d, ca
     head->addSpacing(8);
     head->addWidget(twisted);
     head->addStretch();
+    auto* changes = new QPushButton("Change");
+    changes->setObjectName("heaterChanges");
+    changes->setToolTip("Windings, which valve hangs on which, heaters in series");
+    head->addWidget(changes);
+    connect(changes, &QPushButton::clicked, this, [this, changes] {
+        QMenu menu(this);
+        fillChanges(menu);
+        menu.exec(changes->mapToGlobal(QPoint(0, changes->height())));
+    });
     finishHead("heaterWords");
+    feed = new HeaterFeedStrip(document);
+    const int at = column->indexOf(picture);
+    column->removeWidget(picture);
+    auto* side = new QHBoxLayout;
+    side->addWidget(feed);
+    side->addWidget(picture, 1);
+    column->insertLayout(at, side, 3);
+    connect(feed, &HeaterFeedStrip::said, this, &HeatersStation::said);
     picture->setKinds({RunKind::Heater});
     table =
         new WireTable("Heater volts at the sockets",
@@ -77,6 +99,34 @@ std::size_t HeatersStation::current() const {
     return static_cast<std::size_t>(std::max(0, winding->currentIndex()));
 }
 
+void HeatersStation::fillChanges(QMenu& menu) {
+    const Build& b = document.build();
+    const auto& windings = b.transformer.heaters;
+    const auto offer = [this](QMenu& to, const QString& title, const Edit& e) {
+        connect(to.addAction(title), &QAction::triggered, this, [this, e] { edit(e); });
+    };
+    offer(menu, "Add a winding of 6.6 V", addHeaterWinding(b, 6.6, 3));
+    if (current() < windings.size()) {
+        const HeaterWinding& w = windings[current()];
+        if (w.feeds == "signal" && !inSeriesWith(b.transformer, w))
+            offer(menu, "Add a winding of 1 V against " + tag(w.id), addHeaterWinding(b, 1, w.amps, w.id));
+        if (const auto removed = removeHeaterWinding(b, current())) offer(menu, "Remove " + tag(w.id), *removed);
+    }
+    menu.addSeparator();
+    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
+        const Valve& v = b.bottles[k];
+        const auto now = heaterWindingOf(b, v);
+        QMenu* own = menu.addMenu(tag(v.id) + (now ? " on " + tag(windings[*now].id) : QString(" on no winding")));
+        for (std::size_t w = 0; w < windings.size(); ++w)
+            if (windings[w].feeds == "signal" && (now != w || !v.heaterString.empty()))
+                offer(*own, "from " + tag(windings[w].id), heatFrom(b, k, w));
+        own->addSeparator();
+        for (std::size_t other = 0; other < b.bottles.size(); ++other)
+            if (other != k && (v.heaterString.empty() || b.bottles[other].heaterString != v.heaterString))
+                offer(*own, "in series with " + tag(b.bottles[other].id), inStringWith(b, k, other));
+    }
+}
+
 std::vector<std::string> HeatersStation::wiresOfWinding() const {
     std::vector<std::string> out;
     const Document::Solved& solved = document.solved();
@@ -104,6 +154,7 @@ void HeatersStation::refresh() {
         filling = false;
         return;
     }
+    feed->show(current());
     const HeaterWinding& own = windings[current()];
     const HeatedWinding& w = f.heaters.windings[current()];
     reference->setCurrentIndex(static_cast<int>(own.reference));
@@ -138,6 +189,7 @@ void HeatersStation::refresh() {
                 marks[k] = {volts(s.nominal), good, std::clamp(s.nominal / s.rated, 0.0, 1.1) * 0.6};
     }
     table->show(rows);
+    table->setMaximumHeight(36 + 24 * static_cast<int>(std::max<std::size_t>(2, rows.size())));
     std::map<std::string, WirePicture::Look> looks;
     for (const Run& r : f.harness.runs)
         if (r.kind == RunKind::Heater) {

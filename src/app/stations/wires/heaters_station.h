@@ -4,9 +4,11 @@
 class QCheckBox;
 class QComboBox;
 class QLabel;
+class QMenu;
 
 namespace ember::app {
 
+class HeaterFeedStrip;
 class WireTable;
 
 /// Heater windings: volts at every socket along their wires, how they are tied to ground, and heater against cathode.
@@ -21,9 +23,11 @@ class HeatersStation : public WireStation {
     void refresh() override;
     [[nodiscard]] std::vector<std::string> wiresOfWinding() const;
     [[nodiscard]] std::size_t current() const; ///< winding
+    void fillChanges(QMenu& menu);
     QComboBox *winding, *reference, *gauge;
     QCheckBox* twisted;
     WireTable* table;
+    HeaterFeedStrip* feed;
     bool filling = false;
 };
 
