@@ -155,8 +155,33 @@ int tellGrounds(const std::string& file) {
                 {{"channel", w.build.channels[c.channel].id}, {"rms", known(std::sqrt(square))}, {"lines", lines}});
         }
         for (const auto& [name, volts] : f.groundVolts) points.push_back({{"point", name}, {"rms", known(volts)}});
-        return Json{{"bonds", f.bonds}, {"loops", loops},         {"inputs", inputs},
-                    {"points", points}, {"unconnected", f.loose}, {"schools", schools}};
+        Json signal = Json::array(), earthLoops = Json::array();
+        const auto idOf = [&](std::size_t channel) { return w.build.channels[channel].id; };
+        for (const wires::SignalReturn& r : f.driven)
+            for (std::size_t c = 0; c < r.reached.size(); ++c)
+                signal.push_back({{"from", idOf(r.channel)}, {"to", idOf(c)}, {"share", known(r.reached[c])}});
+        for (const wires::EarthLoop& l : f.earthLoops)
+            earthLoops.push_back(
+                {{"channel", idOf(l.channel)}, {"amps", known(l.amps)}, {"output_rms", known(l.output)}});
+        const wires::EarthFaults& x = f.faults;
+        return Json{{"bonds", f.bonds},
+                    {"loops", loops},
+                    {"inputs", inputs},
+                    {"points", points},
+                    {"unconnected", f.loose},
+                    {"schools", schools},
+                    {"signal_returns", signal},
+                    {"earth_loops", earthLoops},
+                    {"faults",
+                     {{"live",
+                       {{"amps", known(x.liveAmps)},
+                        {"cleared_seconds", known(x.liveSeconds)},
+                        {"earth_wire_volts", known(x.earthVolts)},
+                        {"touch_volts", known(x.touchVolts)}}},
+                      {"rail",
+                       {{"amps", known(x.railAmps)},
+                        {"cleared_seconds", known(x.railSeconds)},
+                        {"ground_to_chassis_volts", known(x.groundVolts)}}}}}};
     });
 }
 
@@ -177,6 +202,8 @@ int tellHum(const std::string& file) {
                                 {"rms", known(c.rms)},
                                 {"a_weighted", known(c.weighted)},
                                 {"rated_volts", known(c.rated)},
+                                {"least", known(c.least)},
+                                {"most", known(c.most)},
                                 {"below_rated_db", known(c.belowRatedDb())},
                                 {"sources", sources},
                                 {"lines", lines}});

@@ -7,6 +7,7 @@
 
 #include "core/bench/virtual_amplifier.h"
 #include "core/plan/solve.h"
+#include "core/procedure/first_power.h"
 #include "core/quantity/weighting.h"
 #include "core/signal/noise_analysis.h"
 #include "core/signal/sound_file.h"
@@ -141,6 +142,22 @@ class TestWireRules : public QObject {
                                     .arg(planned.lines[static_cast<std::size_t>(k - 1)].rms)));
         }
         QVERIFY(std::abs(measured->rms / planned.rms - 1) < 0.15);
+    }
+    /// With a shorting plug the last stage reads what the budget says; the practice amplifier has its own.
+    void firstPowerExpectsTheHumOfTheBudget() {
+        const Build b = demoBuild();
+        const auto stage = procedure::firstPowerStage(b, catalogue, 6, 230, {.samples = procedure::roughSamples});
+        const auto at = std::find_if(stage.expectations.begin(), stage.expectations.end(),
+                                     [](const auto& e) { return e.point.id == "hum-left"; });
+        QVERIFY(at != stage.expectations.end());
+        const plan::Figures f = plan::solveFigures(b, catalogue);
+        const double planned = wires::wireFigures(b, catalogue, f).hum.channels[0].rms;
+        QVERIFY2(std::abs(at->band.nominal / planned - 1) < 0.02, qPrintable(QString::number(at->band.nominal)));
+        QVERIFY(at->band.low == 0 && at->band.high > 2 * planned && at->band.high < 10 * planned);
+        auto practice = bench::VirtualAmplifier::make(b, catalogue, 3, "");
+        QVERIFY(practice && practice->power(6, 230));
+        const auto read = practice->read("hum-left");
+        QVERIFY(read && *read > 0.3 * planned && *read < 3 * planned);
     }
     void readingsOfAStageAreSolvedOnce() {
         auto practice = bench::VirtualAmplifier::make(unwired(), catalogue, 3, {});

@@ -74,8 +74,13 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
         return Problem{"", "the amplifier is unplugged: there is nothing to read here"};
     if (point->mode == procedure::MeterMode::Ohms && stageNow != 0)
         return Problem{"", "resistance is read with the power off and the plug out"};
-    const double value = stageNow == 0 ? procedure::coldReading(real, *catalogue, *point)
-                                       : procedure::reading(real, *catalogue, steady, *point);
+    double value = plan::unknown;
+    if (stageNow == 0)
+        value = procedure::coldReading(real, *catalogue, *point);
+    else if (point->kind == procedure::PointKind::Hum)
+        value = procedure::humReadings(real, *catalogue, steady.conditions, {.wiring = wiring})[point->index];
+    else
+        value = procedure::reading(real, *catalogue, steady, *point);
     if (!std::isfinite(value)) return Problem{"", fmt::format("nothing can be read at {} in this stage", point->label)};
     const double share = procedure::meterShare(real, point->mode);
     std::normal_distribution<double> error(0, share / 2);

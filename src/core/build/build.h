@@ -17,6 +17,7 @@ namespace ember {
 struct Mains : Extras {
     double volts = 230, frequency = 50; ///< [V, Hz] nominal
     double low = 207, high = 253;       ///< [V] over the year; EN 50160 allows 10 % either way
+    double loopOhms = 1; ///< from the live conductor at the inlet by the mains and its earth back to the inlet [ohm]
 };
 
 /// What the builder's meter is worth.

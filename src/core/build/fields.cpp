@@ -13,6 +13,7 @@ void visit(Visitor& v, Mains& m) {
     v.number("frequency", m.frequency, Unit::Hertz, {40, 70});
     v.number("low", m.low, Unit::Volt, {60, 300});
     v.number("high", m.high, Unit::Volt, {80, 330});
+    v.number("loopOhms", m.loopOhms, Unit::Ohm, {0.01, 1000});
 }
 void visit(Visitor& v, Meter& m) {
     v.number("dc", m.dc, Unit::None, {0, 0.2});

@@ -62,6 +62,10 @@ struct Wiring : Extras {
     Bond bond = Bond::Direct;
     bool insulatedJacks = true; ///< their sleeves do not touch the chassis
     MainsColours colours = MainsColours::NotChosen;
+    /// What plays into the inputs: whether it has a safety earth of its own, the volts between the two earths [V RMS], and
+    /// the screen of its lead [ohm].
+    bool sourceEarthed = false;
+    double earthVolts = 0.05, screenOhms = 0.05;
     std::vector<Wire> wires;
 };
 

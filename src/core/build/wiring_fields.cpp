@@ -33,6 +33,9 @@ void visit(Visitor& v, Wiring& w) {
     v.choice("bond", w.bond, bondNames);
     v.flag("insulatedJacks", w.insulatedJacks);
     v.choice("colours", w.colours, mainsColourNames);
+    v.flag("sourceEarthed", w.sourceEarthed);
+    v.number("earthVolts", w.earthVolts, Unit::Volt, {0, 50});
+    v.number("screenOhms", w.screenOhms, Unit::Ohm, {1e-4, 1000});
     v.list("wires", w.wires, 2000);
 }
 

@@ -49,6 +49,10 @@ Complex SmallSignal::impedance(Node node, double hertz) const {
     return transfer(node, node, hertz);
 }
 
+Eigen::VectorXcd SmallSignal::driven(DeviceId source, double hertz) const {
+    return solve(sys.S.col(sys.sourceOf[static_cast<std::size_t>(source)]), hertz);
+}
+
 Complex SmallSignal::gain(DeviceId source, Node to, double hertz) const {
     const int column = sys.sourceOf[static_cast<std::size_t>(source)];
     if (column < 0 || to == ground) return 0;

@@ -24,6 +24,8 @@ class SmallSignal {
     [[nodiscard]] Complex transfer(Node from, Node to, double hertz) const;
     /// Volts at `to` for 1 V of the voltage source `source`.
     [[nodiscard]] Complex gain(DeviceId source, Node to, double hertz) const;
+    /// Every unknown of the system (volts, branch currents) for 1 V of the voltage source `source`.
+    [[nodiscard]] Eigen::VectorXcd driven(DeviceId source, double hertz) const;
 
   private:
     friend class OutputReach;

@@ -21,6 +21,10 @@ namespace ember::wires {
 struct WireFigures;
 }
 
+namespace ember {
+struct HeaterWinding;
+}
+
 namespace ember::plan {
 
 inline constexpr double unknown = std::numeric_limits<double>::quiet_NaN();

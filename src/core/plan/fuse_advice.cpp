@@ -19,6 +19,23 @@ double fuseBears(double amps, bool slow) {
     return 100 * amps * amps * (slow ? 0.02 : 0.001);
 }
 
+double fuseClears(double amps, double rating, bool slow) {
+    struct Point {
+        double times, quick, slow; // of the rating; the longest [s]
+    };
+    constexpr std::array<Point, 4> points{{{2.1, 1800, 120}, {2.75, 2, 10}, {4, 0.3, 3}, {10, 0.02, 0.3}}};
+    const double times = amps / rating;
+    if (!(times >= points.front().times)) return INFINITY;
+    const auto longest = [&](const Point& p) { return slow ? p.slow : p.quick; };
+    for (std::size_t k = 1; k < points.size(); ++k) {
+        const Point &a = points[k - 1], &z = points[k];
+        if (times > z.times) continue;
+        const double share = std::log(times / a.times) / std::log(z.times / a.times);
+        return longest(a) * std::pow(longest(z) / longest(a), share);
+    }
+    return longest(points.back());
+}
+
 std::optional<FuseAdvice> adviseFuse(double continuous, double i2t, bool slow) {
     const auto least = [](const auto& enough) {
         const auto at = std::find_if(ratings.begin(), ratings.end(), enough);

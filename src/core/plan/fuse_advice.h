@@ -12,6 +12,10 @@ namespace ember::plan {
 /// there, 20 ms time-lag, 1 ms quick.
 double fuseBears(double amps, bool slow);
 
+/// The longest that a fuse of this rating may take to clear `amps` [s]: IEC 60127-2, sheet 2 (quick) and 3 (time-lag),
+/// between their points by the logarithm; infinite below 2.1 times its rating, where it need not clear at all.
+double fuseClears(double amps, double rating, bool slow);
+
 struct FuseAdvice {
     double continuous = unknown; ///< [A] RMS, mains at its high end
     double i2t = unknown;        ///< [A2 s] of the surge; NaN: not computed yet

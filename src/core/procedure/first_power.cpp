@@ -120,6 +120,17 @@ void pointAtCauses(const Build& b, const Catalogue& catalogue, PowerStage& stage
     }
 }
 
+/// Less is as good; the budget is trusted to a factor of three, and a meter shows its own millivolt or so.
+void expectHum(const Build& b, const Catalogue& catalogue, PowerStage& stage, const std::stop_token& stop) {
+    constexpr double trust = 3, meterFloor = 1e-3;
+    const auto asks = [](const Expectation& e) { return e.point.kind == PointKind::Hum; };
+    if (std::none_of(stage.expectations.begin(), stage.expectations.end(), asks)) return;
+    const std::vector<double> hum = humReadings(b, catalogue, stage.conditions, {.stop = stop});
+    for (Expectation& e : stage.expectations)
+        if (asks(e) && e.point.index < hum.size() && std::isfinite(hum[e.point.index]))
+            e.band = {hum[e.point.index], 0, trust * hum[e.point.index] + meterFloor};
+}
+
 } // namespace
 
 Conditions stageConditions(const Build&, int stage, double mainsVolts) {
@@ -176,6 +187,7 @@ PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index
     const auto all = bands(b, catalogue, stage.conditions, points, *steady, warm, {options.samples, 1, stop});
     for (std::size_t k = 0; k < points.size(); ++k)
         stage.expectations.push_back({points[k], all[k], {}, {}, {}, {}, {}});
+    expectHum(b, catalogue, stage, stop);
     setStopLimits(b, catalogue, stage);
     if (stage.conditions.limiter && options.withFaults) {
         auto curve = lampSwitchOn(b, catalogue, *steady, 40, stop);

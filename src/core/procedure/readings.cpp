@@ -4,6 +4,7 @@
 #include "core/circuit/operating_point.h"
 #include "core/circuit/small_signal.h"
 #include "core/plan/discharge.h"
+#include "core/wires/hum.h"
 
 #include <cmath>
 
@@ -123,6 +124,19 @@ struct ColdCircuit {
 };
 
 } // namespace
+
+std::vector<double> humReadings(const Build& b, const Catalogue& catalogue, const Conditions& c,
+                                const SteadyOptions& options) {
+    std::vector<double> out(b.channels.size(), unknown);
+    SteadyOptions o = options;
+    o.cycle = true; // with the ripple's harmonics
+    const auto steady = solveSteady(b, catalogue, c, o);
+    if (!steady) return out;
+    Figures f;
+    f.nominal = *steady;
+    for (const wires::ChannelHum& h : wires::wireFigures(b, catalogue, f).hum.channels) out[h.channel] = h.rms;
+    return out;
+}
 
 std::vector<double> trueReadings(const Build& b, const Steady& s, const std::vector<TestPoint>& points) {
     std::vector<double> out(points.size(), unknown);

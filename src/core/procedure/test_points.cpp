@@ -236,6 +236,15 @@ class Points {
                });
     }
 
+    /// With the input shorted, once the amplifier runs at full mains.
+    void hum() {
+        for (std::size_t k = 0; k < b.channels.size(); ++k)
+            if (loadOf(b.channels[k]))
+                add("hum-" + b.channels[k].id, fmt::format("Hum of the {} output, AC", lower(b.channels[k].name)),
+                    "a shorting plug in the input, red and common across the load", MeterMode::AcVolts, PointKind::Hum,
+                    at({6}), k);
+    }
+
     /// Every valve system at work, channel by channel in the path's order.
     template <typename F>
     void forValves(F each) {
@@ -277,6 +286,7 @@ std::vector<TestPoint> testPoints(const Build& b) {
     points.grids();
     points.nodes();
     points.valves();
+    points.hum();
     return std::move(points.all);
 }
 

@@ -24,6 +24,7 @@ enum class PointKind {
     LegVolts,
     Node, ///< supply node `index`, 1 is the rectifier's output
     Ripple,
+    Hum,  ///< of channel `index`, at its load
     Grid, ///< of section `section` of bottle `index`, as what follows
     Plate,
     Cathode,
@@ -63,6 +64,10 @@ std::vector<double> readings(const Build& build, const Catalogue& catalogue, con
 double reading(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, const TestPoint& point);
 /// The volts that are there, with no meter.
 std::vector<double> trueReadings(const Build& build, const plan::Steady& steady, const std::vector<TestPoint>& points);
+
+/// By channel: hum and noise at its load under these conditions, its input shorted [V RMS]; NaN: not solved.
+std::vector<double> humReadings(const Build& build, const Catalogue& catalogue, const plan::Conditions& conditions,
+                                const plan::SteadyOptions& options = {});
 
 /// Unpowered, at a point of stage 0: resistance by a test current through the netlist, every valve out of its socket
 /// [ohm]; volts on a node: 0.

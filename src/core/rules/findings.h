@@ -60,6 +60,7 @@ void heaterSupplyRules(const Build&, const Catalogue&, const plan::Figures&, std
 void stabilityRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void pathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void wireRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void earthRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

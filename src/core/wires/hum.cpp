@@ -115,7 +115,7 @@ ChannelHum channelHum(const Build& b, const Catalogue& catalogue, const plan::St
                       const Grounds& ground) {
     ChannelHum c;
     c.channel = r.channel;
-    double weighted = r.weightedNoise * r.weightedNoise, total = r.noise * r.noise;
+    double weighted = r.weightedNoise * r.weightedNoise, total = r.noise * r.noise, least = total, most = total;
     for (std::size_t k = 0; k < std::min(ground.current.size(), r.harmonics.size()); ++k) {
         const ReachAt& at = r.harmonics[k];
         std::array<Complex, humSources> sum{};
@@ -171,14 +171,50 @@ ChannelHum channelHum(const Build& b, const Catalogue& catalogue, const plan::St
         line.most = together + heaters + field;
         line.least = std::max(0.0, 2 * std::max({together, heaters, field}) - line.most);
         total += line.rms * line.rms;
+        least += line.least * line.least;
+        most += line.most * line.most;
         weighted += std::pow(line.rms * weightA(at.hertz), 2);
         c.lines.push_back(line);
     }
     for (double& square : c.by) square = std::sqrt(square);
     c.by[static_cast<std::size_t>(HumSource::Noise)] = r.noise;
     c.rms = std::sqrt(total);
+    c.least = std::sqrt(least);
+    c.most = std::sqrt(most);
     c.weighted = std::sqrt(weighted);
     return c;
+}
+
+} // namespace
+
+namespace {
+
+/// The source's lead as one wire more, from the jack's sleeve to the chassis by the mains' earths, with an EMF in it.
+/// The input's own volts are against the source's end of the screen: what falls along the screen is in series with the
+/// signal.
+EarthLoop earthLoop(const Build& b, const Harness& h, const GroundNetwork& network, const ChannelReach& r) {
+    EarthLoop out;
+    out.channel = r.channel;
+    std::size_t jack = network.points;
+    for (std::size_t k = 0; k < h.points.size(); ++k)
+        if (h.points[k].what == Returns::Jack && h.points[k].channel == b.channels[r.channel].id) jack = k;
+    if (jack == network.points || r.harmonics.empty()) return out;
+    constexpr double earthOhms = 0.2; // of two earth conductors to the same distribution board
+    GroundNetwork ring = network;
+    ring.branches.push_back({jack, network.points, 0, b.wiring.screenOhms + earthOhms, 2e-6});
+    const auto count = static_cast<Eigen::Index>(ring.branches.size());
+    Eigen::VectorXcd emf = Eigen::VectorXcd::Zero(count);
+    emf[count - 1] = b.wiring.earthVolts;
+    const double hertz = b.mains.frequency;
+    const Eigen::VectorXcd still = Eigen::VectorXcd::Zero(static_cast<Eigen::Index>(network.points)),
+                           volts = groundVolts(ring, still, emf, hertz);
+    const Complex amps = branchAmps(ring, ring.branches.size() - 1, volts, emf[count - 1], hertz);
+    const ReachAt& at = r.harmonics.front();
+    Complex sum = -at.input * amps * b.wiring.screenOhms;
+    for (std::size_t p = 0; p < at.grounds.size(); ++p) sum += at.grounds[p] * volts[static_cast<Eigen::Index>(p)];
+    out.amps = std::abs(amps);
+    out.output = std::abs(sum);
+    return out;
 }
 
 } // namespace
@@ -207,6 +243,8 @@ HumFigures HumSolver::solve(const Build& b, const Catalogue& catalogue, const Ha
         if (reaches[k].channel < f.power.size()) out.channels.back().rated = f.power[reaches[k].channel].clipOutput;
         firstGrid += grids[k].size();
     }
+    out.driven = signalReturns(h, network, reaches);
+    for (const ChannelReach& r : reaches) out.earthLoops.push_back(earthLoop(b, h, network, r));
     return out;
 }
 
@@ -230,6 +268,7 @@ WireFigures wireFigures(const Build& b, const Catalogue& catalogue, const plan::
     for (Run& r : out.harness.runs)
         if (const auto at = out.heaters.runAmps.find(r.wire.id); at != out.heaters.runAmps.end()) r.amps = at->second;
     out.hum = HumSolver().solve(b, catalogue, out.harness, out.heaters, f);
+    out.hum.faults = earthFaults(b, catalogue, out.harness, groundNetwork(b, out.harness));
     for (Run& r : out.harness.runs)
         if (const auto at = out.hum.groundAmps.find(r.wire.id); at != out.hum.groundAmps.end()) r.amps = at->second;
     return out;

@@ -1,9 +1,11 @@
 #pragma once
 // Hum and noise at each channel's output with its input shorted, as one budget by source.
 
+#include "earth_faults.h"
 #include "ground_network.h"
 #include "heaters.h"
 #include "reach.h"
+#include "signal_returns.h"
 
 namespace ember::wires {
 
@@ -22,6 +24,7 @@ struct HumLine {
 struct ChannelHum {
     std::size_t channel = 0;
     double rms = plan::unknown, weighted = plan::unknown; ///< [V] at the output, 20 Hz .. 20 kHz; A-weighted
+    double least = plan::unknown, most = plan::unknown;   ///< of `rms`: as the phases between the sources may be
     double rated = plan::unknown;                         ///< [V RMS] at 3 % THD
     std::array<double, humSources> by{};                  ///< [V RMS] of each source alone
     std::vector<HumLine> lines;                           ///< at the mains' harmonics
@@ -36,8 +39,19 @@ struct GroundLoop {
     double induced = 0;             ///< [V RMS] by the stray fields, all harmonics
 };
 
+/// With a source that has a safety earth of its own: the ring by the input's screen, the source's earth, the mains and
+/// this chassis, driven by the volts between the two earths.
+struct EarthLoop {
+    std::size_t channel = 0;
+    double amps = plan::unknown;   ///< RMS in the screen, at the mains' frequency
+    double output = plan::unknown; ///< what it makes there [V RMS]
+};
+
 struct HumFigures {
     std::vector<ChannelHum> channels;
+    std::vector<SignalReturn> driven;  ///< by channel: the signal's own currents
+    std::vector<EarthLoop> earthLoops; ///< by channel
+    EarthFaults faults;
     std::vector<GroundLoop> loops;
     std::vector<std::string> bonds;            ///< ids of the wires to the chassis
     std::vector<std::string> loose;            ///< ground points that nothing joins to the supply's

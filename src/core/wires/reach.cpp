@@ -1,6 +1,7 @@
 #include "reach.h"
 
 #include "core/base/overloaded.h"
+#include "core/build/path.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/weighting.h"
 
@@ -11,6 +12,7 @@
 #include <cmath>
 #include <map>
 #include <memory>
+#include <set>
 
 namespace ember::wires {
 
@@ -42,12 +44,17 @@ class Opener {
     void open(std::size_t channel) {
         const Channel& ch = b.channels[channel];
         const std::size_t count = s.parts().size();
+        std::set<std::string> outside; // what hangs on the output's terminals returns to them
+        for (const Stage& stage : ch.stages)
+            for (const StagePart& p : stage.parts)
+                if (p.slot == "load") outside.insert(idOf(p.part));
         for (std::size_t k = 0; k < count; ++k) {
             const PartId id{static_cast<int>(k)};
             for (std::size_t pin = 0; pin < s[id].pins.size(); ++pin) {
                 if (s[id].pins[pin].net != Schematic::ground) continue;
                 std::string name = terminalName(s[id], s[id].pins[pin]);
                 if (id == o.held.source) name = inputPart(ch) + ".sleeve";
+                if (outside.contains(s[id].id)) name = outputPart(ch) + ".-";
                 if (const auto at = pointOf.find(name); at != pointOf.end())
                     s.edit(id).pins[pin].net = held(at->second);
             }
@@ -188,6 +195,7 @@ struct Answer {
     std::optional<Analysis> analysis;
     std::unique_ptr<circuit::SmallSignal> small; // the next keeps a reference to it
     std::optional<circuit::OutputReach> reach;
+    Eigen::VectorXcd signal; ///< reach at 1 kHz
     double noise = plan::unknown, weightedNoise = plan::unknown;
 };
 
@@ -231,20 +239,21 @@ std::optional<Answer> answer(const Build& b, const Opened& o) {
     a.reach.emplace(*a.small, output);
     for (std::size_t k = 1; k <= harmonicCount; ++k)
         a.reaching.push_back(a.reach->at(b.mains.frequency * static_cast<double>(k)));
+    a.signal = a.reach->at(signalHertz);
     addNoise(a, o, *point);
     return a;
 }
 
-ReachAt reachAt(const Build& b, const Harness& h, const Opened& o, const Answer& a, std::size_t k,
+ReachAt reachAt(const Harness& h, const Opened& o, const Answer& a, const Eigen::VectorXcd& reaching, double hertz,
                 const plan::Steady& nominal) {
     ReachAt r;
-    r.hertz = b.mains.frequency * static_cast<double>(k + 1);
+    r.hertz = hertz;
     const auto& made = a.analysis->circuit();
     const auto volts = [&](PartId source) {
-        return a.reach->fromVolts(a.reaching[k], made.devices[static_cast<std::size_t>(source.index)][0]);
+        return a.reach->fromVolts(reaching, made.devices[static_cast<std::size_t>(source.index)][0]);
     };
     const auto amps = [&](NetId net) {
-        return net.index > 0 ? a.reach->fromAmps(a.reaching[k], made.nodes[static_cast<std::size_t>(net.index)])
+        return net.index > 0 ? a.reach->fromAmps(reaching, made.nodes[static_cast<std::size_t>(net.index)])
                              : Complex(0);
     };
     r.input = volts(o.held.source);
@@ -264,6 +273,20 @@ ReachAt reachAt(const Build& b, const Harness& h, const Opened& o, const Answer&
         r.cathodeAmps.push_back(amps(o.held.valves[v].cathode));
     }
     return r;
+}
+
+/// A source's branch current runs from its first node through itself; what the parts send into the return is that.
+ReturnReach returnReach(const Harness& h, const Opened& o, const Answer& a, const plan::Steady& nominal) {
+    const auto& made = a.analysis->circuit();
+    const auto device = [&](PartId source) { return made.devices[static_cast<std::size_t>(source.index)][0]; };
+    ReturnReach out{reachAt(h, o, a, a.signal, signalHertz, nominal), {}};
+    out.amps.assign(h.points.size(), 0);
+    const Eigen::VectorXcd x = a.small->driven(device(o.held.source), signalHertz);
+    const Complex gain = x[a.analysis->system().row(made.nodes[static_cast<std::size_t>(o.held.output.index)])];
+    if (std::abs(gain) < 1e-9) return out;
+    for (const auto& [at, source] : o.grounds)
+        out.amps[at] += x[a.analysis->system().branchOf[static_cast<std::size_t>(device(source))]] / gain;
+    return out;
 }
 
 } // namespace
@@ -297,7 +320,9 @@ std::vector<ChannelReach> reachesOf(const Build& b, const Catalogue& catalogue, 
             at = std::prev(known.end());
         }
         for (std::size_t k = 0; k < harmonicCount; ++k)
-            out.back().harmonics.push_back(reachAt(b, h, o, *at, k, nominal));
+            out.back().harmonics.push_back(
+                reachAt(h, o, *at, at->reaching[k], b.mains.frequency * static_cast<double>(k + 1), nominal));
+        out.back().signal = returnReach(h, o, *at, nominal);
         out.back().noise = at->noise;
         out.back().weightedNoise = at->weightedNoise;
     }

@@ -30,8 +30,16 @@ struct GridLoop {
 std::vector<GridLoop> gridLoops(const Build& build, const Catalogue& catalogue, const Harness& harness,
                                 std::size_t channel);
 
+/// The channel driven by its input at 1 kHz: what flows into its returns from the parts, for 1 V at its output.
+struct ReturnReach {
+    ReachAt at;                             ///< at that frequency
+    std::vector<std::complex<double>> amps; ///< by ground point [A]
+};
+inline constexpr double signalHertz = 1000;
+
 struct ChannelReach {
     std::size_t channel = 0;
+    ReturnReach signal;
     std::vector<ReachAt> harmonics; ///< 1 .. 12 times the mains; empty: its operating point was not solved
     double noise = plan::unknown, weightedNoise = plan::unknown; ///< [V RMS] at the output, 20 Hz .. 20 kHz; A-weighted
 };

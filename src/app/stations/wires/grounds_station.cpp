@@ -4,6 +4,7 @@
 #include "wire_table.h"
 
 #include "app/widgets/figure_list.h"
+#include "app/widgets/quantity_field.h"
 #include "app/widgets/words.h"
 #include "core/wires/helps.h"
 #include "core/wires/schools.h"
@@ -63,6 +64,7 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
     help->setObjectName("humHelp");
     head->addWidget(help);
     finishHead("groundWords");
+    addEarthRow();
     picture->setKinds({RunKind::Ground, RunKind::Earth});
     auto* low = new QHBoxLayout;
     table = new WireTable("Ground wires", {"from", "to", "mΩ", "AC", "to chassis"}, {2, 3, 4});
@@ -90,6 +92,52 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
     connect(help, &QPushButton::clicked, this, &GroundsStation::findHelp);
     connect(schools, &QPushButton::clicked, this, &GroundsStation::compare);
     refresh();
+}
+
+/// What lies outside the amplifier: the mains' own loop, and a source with an earth of its own.
+void GroundsStation::addEarthRow() {
+    auto* row = new QHBoxLayout;
+    const auto field = [&](const char* title, const std::string& pointer) {
+        row->addWidget(label(title, theme::Size::Text, false, "dim"));
+        auto* f = new QuantityField;
+        f->setObjectName(QString::fromStdString(pointer));
+        f->setAccessibleName(title);
+        f->setFixedWidth(70);
+        connect(f, &QuantityField::entered, this,
+                [this, title, pointer](double v) { edit(setValue(title, pointer, v)); });
+        connect(f, &QuantityField::refused, this, [this](const QString& s) { Q_EMIT said(s, false); });
+        row->addWidget(f);
+        row->addSpacing(10);
+        outside.emplace_back(pointer, f);
+    };
+    field("mains loop", "/mains/loopOhms");
+    earthed = new QCheckBox("source with its own earth");
+    earthed->setObjectName("sourceEarthed");
+    connect(earthed, &QCheckBox::clicked, this, [this](bool on) {
+        edit(setFlag(on ? "the source is earthed" : "the source has no earth", "/wiring/sourceEarthed", on));
+    });
+    row->addWidget(earthed);
+    row->addSpacing(10);
+    field("between the earths", "/wiring/earthVolts");
+    field("lead's screen", "/wiring/screenOhms");
+    row->addStretch();
+    column->insertLayout(column->indexOf(picture), row);
+}
+
+/// What a fault would do, as words.
+QString GroundsStation::faultWords(const EarthFaults& f) const {
+    if (!std::isfinite(f.touchVolts)) return {};
+    const auto cleared = [](double seconds) {
+        return std::isfinite(seconds) ? "cleared within " + text(seconds, Unit::Second, 2)
+                                      : QString("not sure to be cleared");
+    };
+    QString out = f.liveAmps > 0
+                      ? QString(" Live on the chassis: %1, %2; %3 to touch meanwhile.")
+                            .arg(text(f.liveAmps, Unit::Ampere), cleared(f.liveSeconds), text(f.touchVolts, Unit::Volt))
+                      : QString(" Live on the chassis: nothing clears it.");
+    if (f.railAmps > 0)
+        out += QString(" B+ on the chassis: %1, %2.").arg(text(f.railAmps, Unit::Ampere), cleared(f.railSeconds));
+    return out;
 }
 
 GroundsStation::~GroundsStation() {
@@ -220,17 +268,36 @@ void GroundsStation::refresh() {
                            std::isfinite(c.belowRatedDb())
                                ? QString("%1 dB below rated").arg(c.belowRatedDb(), 0, 'f', 0)
                                : QString()});
+        // What the signal's own currents bring into the other channels, at 1 kHz, beside what the returns make.
+        QStringList heard;
+        if (c.channel < f.hum.driven.size())
+            for (std::size_t other = 0; other < f.hum.driven[c.channel].reached.size(); ++other)
+                if (const double share = f.hum.driven[c.channel].reached[other]; other != c.channel && share > 0)
+                    heard << QString("in %1 %2 dB")
+                                 .arg(text(solved.build.channels[other].name))
+                                 .arg(20 * std::log10(share), 0, 'f', 0);
         for (std::size_t s = 0; s < humSources; ++s)
-            figures.push_back({QString("   ") + nameOf(static_cast<HumSource>(s)), text(c.by[s], Unit::Volt), {}});
-        figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt), {}});
+            figures.push_back({QString("   ") + nameOf(static_cast<HumSource>(s)), text(c.by[s], Unit::Volt),
+                               static_cast<HumSource>(s) == HumSource::Grounds ? heard.join(", ") : QString()});
+        figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt),
+                           QString("in all %1 to %2").arg(text(c.least, Unit::Volt), text(c.most, Unit::Volt))});
+        if (c.channel < f.hum.earthLoops.size() && w.sourceEarthed)
+            figures.push_back({"   earthed source", text(f.hum.earthLoops[c.channel].output, Unit::Volt),
+                               text(f.hum.earthLoops[c.channel].amps, Unit::Ampere)});
+    }
+    earthed->setChecked(w.sourceEarthed);
+    for (const auto& [pointer, field] : outside) {
+        if (const auto place = placeAt(solved.build, pointer)) field->show(*place);
+        field->setEnabled(w.sourceEarthed || pointer == "/mains/loopOhms");
     }
     budget->show(std::move(figures));
-    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. Hum at the load, input shorted. The thicker the line, "
-                           "the more current. The safety earth has a bolt of its own and is never lifted.")
+    words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. Hum at the load, input shorted; the thicker the line, "
+                           "the more current. The safety earth is never lifted.%5")
                        .arg(f.hum.bonds.size())
                        .arg(f.hum.bonds.size() == 1 ? "" : "s")
                        .arg(f.hum.loops.size())
-                       .arg(f.hum.loops.size() == 1 ? "" : "s"));
+                       .arg(f.hum.loops.size() == 1 ? "" : "s")
+                       .arg(faultWords(f.hum.faults)));
 }
 
 } // namespace ember::app

@@ -1,6 +1,8 @@
 #pragma once
 #include "wire_station.h"
 
+#include "core/wires/hum.h"
+
 class QCheckBox;
 class QComboBox;
 class QLabel;
@@ -9,6 +11,7 @@ class QPushButton;
 namespace ember::app {
 
 class FigureList;
+class QuantityField;
 class WireTable;
 
 /// The return network: how it is joined, what flows in it and what that makes; hum and noise as one budget.
@@ -23,9 +26,12 @@ class GroundsStation : public WireStation {
   private:
     void refresh() override;
     void findHelp();
-    QComboBox *scheme, *bond;
-    QCheckBox* insulated;
     void compare();
+    void addEarthRow();
+    [[nodiscard]] QString faultWords(const wires::EarthFaults& faults) const;
+    QComboBox *scheme, *bond;
+    QCheckBox *insulated, *earthed;
+    std::vector<std::pair<std::string, QuantityField*>> outside; ///< by pointer: what is not in the amplifier
     QPushButton *help, *schools;
     WireTable* table;
     FigureList* budget;
