@@ -111,6 +111,33 @@ class TestWireStations : public WindowTest {
         settleSteady();
         QVERIFY(std::abs(figures().heaters.windings[2].sockets[0].nominal - 6.3) < 0.05);
     }
+    void aWireIsDraggedToAnotherWay() {
+        w->go("heaters");
+        settleSteady();
+        WirePicture* picture = nullptr;
+        for (WirePicture* each : w->findChildren<WirePicture*>())
+            if (each->isVisible()) picture = each;
+        QVERIFY(picture);
+        const std::size_t before = doc().build().wiring.wires.size();
+        // Along the picture until a wire is met, then dragged away and dropped.
+        bool moved = false;
+        for (int y = 40; y < picture->height() - 40 && !moved; y += 6)
+            for (int x = 80; x < picture->width() - 40 && !moved; x += 14) {
+                const QPoint at(x, y);
+                QTest::mousePress(picture, Qt::LeftButton, Qt::NoModifier, at);
+                QTest::mouseMove(picture, at + QPoint(4, 9));
+                QMouseEvent move(QEvent::MouseMove, at + QPoint(22, 22), picture->mapToGlobal(at + QPoint(22, 22)),
+                                 Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+                QApplication::sendEvent(picture, &move);
+                QTest::mouseRelease(picture, Qt::LeftButton, Qt::NoModifier, at + QPoint(22, 22));
+                moved = doc().build().wiring.wires.size() > before;
+            }
+        QVERIFY(moved);
+        settleSteady();
+        QVERIFY(!doc().build().wiring.wires.back().by.empty());
+        QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(doc().build().wiring.wires.size(), before);
+    }
     void aFloatingWindingIsAStopAndItsFixBringsItBack() {
         w->go("heaters");
         settleSteady();

@@ -42,7 +42,8 @@ class TestBuild : public QObject {
             const auto other = fromJson(j);
             if (!other) continue; // at the end of its range
             QVERIFY2(flat(*other) != flat(demo), pointer.c_str());
-            QCOMPARE(flatCircuit(*other) != flatCircuit(demo), !pointer.starts_with("/chassis"));
+            QCOMPARE(flatCircuit(*other) != flatCircuit(demo),
+                     !pointer.starts_with("/chassis") && !pointer.starts_with("/wiring"));
             ++changed;
         }
         QVERIFY(changed > 200);

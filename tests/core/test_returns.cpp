@@ -11,6 +11,7 @@
 #include "core/wires/hum.h"
 #include "core/wires/run_figures.h"
 #include "core/wires/wire_edits.h"
+#include "core/wires/wire_path.h"
 
 #include <QTest>
 
@@ -186,6 +187,37 @@ class TestReturns : public QObject {
         QVERIFY(r && r->path.size() == 3 && (r->path[1] - Vector(0.27, 0.2, -0.02)).norm() < 1e-12);
         QVERIFY(std::abs(r->length - ((r->path[1] - r->path[0]).norm() + (r->path[2] - r->path[1]).norm() +
                                       2 * (dress + strip))) < 1e-12);
+    }
+    /// A piece moves across its direction, its neighbours follow, the ends stay at their pins.
+    void aPieceOfAWiresWayIsMoved() {
+        using wires::Vector;
+        const std::vector<Vector> way{{0, 0, -0.01}, {0.1, 0, -0.01}, {0.1, 0.05, -0.01}, {0.2, 0.05, -0.01}};
+        const auto middle = movePiece(way, 1, 0.5, 0.02, 0.03);
+        QCOMPARE(middle.size(), way.size());
+        QVERIFY((middle[1] - Vector(0.12, 0, -0.01)).norm() < 1e-12 &&
+                (middle[2] - Vector(0.12, 0.05, -0.01)).norm() < 1e-12);
+        // The first piece leaves its pin by a corner of its own.
+        const auto first = movePiece(way, 0, 0.5, 0.02, 0.03);
+        QCOMPARE(first.size(), way.size() + 1);
+        QVERIFY(first.front() == way.front() && (first[1] - Vector(0, 0.03, -0.01)).norm() < 1e-12);
+        // A slanting one takes a corner; moved onto its neighbour's line two corners become one.
+        const auto slanting = movePiece({{0, 0, 0}, {0.1, 0.1, 0}}, 0, 0.5, 0, 0.02);
+        QVERIFY(slanting.size() == 3 && (slanting[1] - Vector(0.05, 0.07, 0)).norm() < 1e-12);
+        QCOMPARE(movePiece(way, 1, 0.5, 0.1, 0).size(), std::size_t(3));
+        // The pair goes together, and comes back to what is proposed.
+        const Build b = unwired();
+        const Harness h = harnessOf(b, catalogue);
+        const auto pair =
+            std::find_if(h.runs.begin(), h.runs.end(), [](const Run& r) { return r.pair() && r.path.size() > 2; });
+        QVERIFY(pair != h.runs.end() && !proposedPath(b, *pair));
+        const auto moved = apply(b, movePath(b, *pair, movePiece(pair->path, 1, 0.5, 0.01, 0.01)));
+        QVERIFY(moved);
+        const Harness now = harnessOf(*moved, catalogue);
+        const Run *one = now.find(pair->wire.id), *other = now.find(pair->twistedWith);
+        QCOMPARE(one->wire.by.size(), other->wire.by.size());
+        QVERIFY(std::abs(one->length - pair->length) > 1e-3 || one->path != pair->path);
+        const auto back = apply(*moved, *proposedPath(*moved, *one));
+        QVERIFY(back && harnessOf(*back, catalogue).find(pair->wire.id)->path == pair->path);
     }
     void wiresAreChangedWhereTheyStandInTheList() {
         Build b = unwired();

@@ -9,7 +9,7 @@ namespace ember {
 
 /// Equal for two builds exactly where their files would be, unknown keys included.
 std::string flat(const Build& build);
-/// Of what the electrical figures depend on: without chassis, log and waivers.
+/// Of what the electrical figures depend on: without chassis, wires, log and waivers.
 std::string flatCircuit(const Build& build);
 
 } // namespace ember

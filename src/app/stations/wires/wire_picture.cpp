@@ -5,12 +5,16 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/chassis/layout_edits.h"
+#include "core/wires/wire_path.h"
 
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace ember::app {
 
@@ -21,6 +25,8 @@ using theme::Size;
 WirePicture::WirePicture(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     setObjectName("wirePicture");
     setAccessibleName("The chassis from below, with its wires");
+    setToolTip("Click chooses a wire, dragging moves a piece of its way");
+    setFocusPolicy(Qt::ClickFocus);
     connect(&document, &Document::figuresChanged, this, qOverload<>(&QWidget::update));
 }
 
@@ -123,7 +129,8 @@ void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
             pen.setJoinStyle(Qt::RoundJoin);
             p.setPen(pen);
             QPolygonF line;
-            for (const Vector& v : r.path) line << scale.at(v.x(), v.y());
+            const bool dragged = grip && grip->moved && grip->wire == r.wire.id;
+            for (const Vector& v : dragged ? grip->path : r.path) line << scale.at(v.x(), v.y());
             p.drawPolyline(line);
             if (!shown) continue;
             p.setBrush(pen.color());
@@ -175,24 +182,85 @@ void WirePicture::drawMarks(QPainter& p, const PlateScale& scale) const {
     }
 }
 
-void WirePicture::mousePressEvent(QMouseEvent* e) {
+std::optional<WirePicture::Grip> WirePicture::gripAt(QPointF at) const {
     const Document::Solved& solved = document.solved();
-    if (!solved.figures.wires) return;
+    if (!solved.figures.wires) return std::nullopt;
     const PlateScale scale = scaleNow();
     double least = 8; // [pixels]
-    QString nearest;
+    std::optional<Grip> nearest;
     for (const Run& r : solved.figures.wires->harness.runs) {
         if (lit.empty() && !kinds.empty() && !kinds.contains(r.kind)) continue;
+        // Of wires that lie together the lit one is gripped.
+        const double favour = lit.contains(r.wire.id) ? 4 : 0;
         for (std::size_t k = 0; k + 1 < r.path.size(); ++k) {
             const QPointF a = scale.at(r.path[k].x(), r.path[k].y()),
-                          z = scale.at(r.path[k + 1].x(), r.path[k + 1].y()), way = z - a, to = e->position() - a;
+                          z = scale.at(r.path[k + 1].x(), r.path[k + 1].y()), way = z - a, to = at - a;
             const double square = QPointF::dotProduct(way, way),
                          share = square > 0 ? std::clamp(QPointF::dotProduct(to, way) / square, 0.0, 1.0) : 0;
             const QPointF off = to - share * way;
-            if (const double d = std::hypot(off.x(), off.y()); d < least) least = d, nearest = text(r.wire.id);
+            if (const double d = std::hypot(off.x(), off.y()) - favour; d < least)
+                least = d, nearest = Grip{r.wire.id, k, share, at, {}, false};
         }
     }
-    if (!nearest.isEmpty()) Q_EMIT chosen(nearest);
+    return nearest;
+}
+
+void WirePicture::edit(const Edit& e) {
+    if (auto done = document.edit(e); !done) Q_EMIT said(text(done.problem().text()), false);
+}
+
+void WirePicture::mousePressEvent(QMouseEvent* e) {
+    if (e->button() != Qt::LeftButton) return;
+    grip = gripAt(e->position());
+    if (!grip) return;
+    const Grip held = *grip; // choosing may redraw everything
+    Q_EMIT chosen(text(held.wire));
+    grip = held;
+}
+
+void WirePicture::mouseMoveEvent(QMouseEvent* e) {
+    if (!grip || !(e->buttons() & Qt::LeftButton)) return;
+    if (!grip->moved && (e->position() - grip->from).manhattanLength() < 5) return;
+    const Run* run =
+        document.solved().figures.wires ? document.solved().figures.wires->harness.find(grip->wire) : nullptr;
+    if (!run) return grip.reset();
+    grip->moved = true;
+    setCursor(Qt::SizeAllCursor);
+    const PlateScale scale = scaleNow();
+    const QPointF by = scale.back(e->position()) - scale.back(grip->from); // [m]
+    const auto snap = [](double metres) { return pathGrid * std::round(metres / pathGrid); };
+    grip->path = movePiece(run->path, grip->piece, grip->share, snap(by.x()), snap(by.y()));
+    update();
+}
+
+void WirePicture::mouseReleaseEvent(QMouseEvent*) {
+    unsetCursor();
+    if (!grip) return;
+    const Grip held = *std::exchange(grip, std::nullopt);
+    if (!held.moved || !document.solved().figures.wires) return;
+    if (const Run* run = document.solved().figures.wires->harness.find(held.wire))
+        edit(movePath(document.build(), *run, held.path));
+    update();
+}
+
+void WirePicture::keyPressEvent(QKeyEvent* e) {
+    if (e->key() != Qt::Key_Escape || !grip) return QWidget::keyPressEvent(e);
+    grip.reset();
+    unsetCursor();
+    update();
+}
+
+void WirePicture::contextMenuEvent(QContextMenuEvent* e) {
+    const auto at = gripAt(e->pos());
+    if (!at) return;
+    Q_EMIT chosen(text(at->wire));
+    const Run* run = document.solved().figures.wires->harness.find(at->wire);
+    const auto back = run ? proposedPath(document.build(), *run) : std::nullopt;
+    QMenu menu(this);
+    QAction* proposed = menu.addAction("By the proposed way");
+    proposed->setEnabled(back.has_value());
+    if (back) connect(proposed, &QAction::triggered, this, [this, e2 = *back] { edit(e2); });
+    menu.exec(e->globalPos());
 }
 
 } // namespace ember::app

@@ -38,12 +38,28 @@ class WirePicture : public QWidget {
 
   Q_SIGNALS:
     void chosen(const QString& id); ///< a wire was clicked
+    void said(const QString& sentence, bool good);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
+    /// A press chooses a wire; dragging moves the piece that was gripped. Escape lets go.
     void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
+    struct Grip {
+        std::string wire;
+        std::size_t piece = 0;
+        double share = 0; ///< along the piece
+        QPointF from;
+        std::vector<wires::Vector> path; ///< while it is dragged
+        bool moved = false;
+    };
+    [[nodiscard]] std::optional<Grip> gripAt(QPointF at) const;
+    void edit(const Edit& edit);
     [[nodiscard]] PlateScale scaleNow() const;
     void drawParts(QPainter& p, const PlateScale& scale) const;
     void drawRuns(QPainter& p, const PlateScale& scale) const;
@@ -53,6 +69,7 @@ class WirePicture : public QWidget {
     std::set<std::string> lit;
     std::map<std::string, Look> looks;
     std::map<std::size_t, Mark> marks;
+    std::optional<Grip> grip;
 };
 
 } // namespace ember::app

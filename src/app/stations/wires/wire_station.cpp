@@ -20,6 +20,7 @@ WireStation::WireStation(Document& d, const StationName& names, QWidget* parent)
     head->addSpacing(8);
     column->addLayout(head);
     picture = new WirePicture(document);
+    connect(picture, &WirePicture::said, this, &Station::said);
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
 }
 
