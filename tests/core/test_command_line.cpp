@@ -16,13 +16,13 @@ using ember::Json;
 
 namespace {
 
-struct Run {
+struct Outcome {
     int code;
     Json out;
     QString err;
 };
 
-Run cli(const QStringList& arguments) {
+Outcome cli(const QStringList& arguments) {
     QProcess p;
     p.start(BIN_DIR "/dim-ember-cli", arguments);
     p.waitForFinished(120000);
@@ -34,8 +34,8 @@ Run cli(const QStringList& arguments) {
 const QString demo = PROJECT_DIR "/data/demo/larkfield.ember.json";
 
 /// The demo's figures, asked once.
-const Run& figuresOfDemo() {
-    static const Run r = cli({"figures", demo});
+const Outcome& figuresOfDemo() {
+    static const Outcome r = cli({"figures", demo});
     return r;
 }
 
@@ -45,14 +45,14 @@ class TestCommandLine : public QObject {
     Q_OBJECT
   private Q_SLOTS:
     void figuresCoverTheBuild() {
-        const Run& r = figuresOfDemo();
+        const Outcome& r = figuresOfDemo();
         QCOMPARE(r.code, 0);
         QVERIFY(r.out["mains_nominal"]["nodes"].size() == 3);
         QVERIFY(r.out["power"][0]["watts_at_3_percent"].get<double>() > 5);
         QVERIFY(r.out["failures"].empty());
     }
     void figuresSayAllThatTheSupplyDoes() {
-        const Run& r = figuresOfDemo();
+        const Outcome& r = figuresOfDemo();
         const Json& n = r.out["mains_nominal"];
         for (const char* key : {"rectifier_peak_current", "rectifier_mean_current", "rectifier_inverse_volts",
                                 "winding_rms_current_per_leg", "mains_rms_current", "mains_watts", "power_factor",
@@ -118,19 +118,19 @@ class TestCommandLine : public QObject {
         QVERIFY(bad.open(QIODevice::WriteOnly));
         bad.write(QByteArray::fromStdString(j.dump()));
         bad.close();
-        const Run r = cli({"findings", bad.fileName()});
+        const Outcome r = cli({"findings", bad.fileName()});
         QCOMPARE(r.code, 1);
         QCOMPARE(r.out["findings"][0]["level"].get<std::string>(), std::string("stop"));
     }
     void aSupplyFileGivesTheKeysOfItsExpected() {
-        const Run r = cli({"supply", TEST_DATA "/rectifier_supplies.json"});
+        const Outcome r = cli({"supply", TEST_DATA "/rectifier_supplies.json"});
         QCOMPARE(r.code, 0);
         QCOMPARE(r.out["cases"].size(), std::size_t(6));
         QVERIFY(r.out["cases"][1]["figures"]["choke_mean_current"].size() == 1);
         QVERIFY(std::abs(r.out["cases"][0]["figures"]["nodes"][0]["mean"].get<double>() / 313.1378 - 1) < 0.0005);
     }
     void valvesByAnyDesignation() {
-        const Run r = cli({"valve", "6BQ5", "--plate", "250", "--grid", "-7.3", "--screen", "250"});
+        const Outcome r = cli({"valve", "6BQ5", "--plate", "250", "--grid", "-7.3", "--screen", "250"});
         QCOMPARE(r.code, 0);
         QVERIFY(std::abs(r.out["plate_current"].get<double>() / 0.048 - 1) < 0.1);
         QCOMPARE(cli({"valve", "6BQ5", "--plate", "250", "--grid", "-7.3"}).code, 2);
@@ -138,25 +138,25 @@ class TestCommandLine : public QObject {
         QVERIFY(cli({"valve", "ECC85", "--plate", "250", "--grid", "-2.3"}).out["screen_current"].is_null());
     }
     void practiceReadingsRepeatBySeed() {
-        const Run a = cli({"bench", demo, "--stage", "2", "--seed", "4"}),
-                  b = cli({"bench", demo, "--stage", "2", "--seed", "4"});
+        const Outcome a = cli({"bench", demo, "--stage", "2", "--seed", "4"}),
+                      b = cli({"bench", demo, "--stage", "2", "--seed", "4"});
         QCOMPARE(a.code, 0);
         QVERIFY(a.out == b.out);
         QVERIFY(!(cli({"bench", demo, "--stage", "2", "--seed", "5"}).out == a.out));
-        const Run bad = cli({"bench", demo, "--stage", "2", "--fault", "gremlins"});
+        const Outcome bad = cli({"bench", demo, "--stage", "2", "--fault", "gremlins"});
         QCOMPARE(bad.code, 2);
         QVERIFY(bad.err.contains("leaky/c1"));
     }
     void aBuildBeginsFromAStartAndIsVaried() {
         QTemporaryDir dir;
-        const Run list = cli({"new", "--list"});
+        const Outcome list = cli({"new", "--list"});
         QCOMPARE(list.code, 0);
         QVERIFY(list.out["starts"].size() >= 10 && list.out["starts"][0].contains("title"));
         const QString file = dir.filePath("a.ember.json");
         QCOMPARE(cli({"new", "line-stage", "-o", file}).code, 0);
         QCOMPARE(cli({"new", "nobody", "-o", file}).code, 2);
-        const Run plain = cli({"figures", file}),
-                  other = cli({"vary", file, "--set", "r12=100k", "--set", "c1.volts=400"});
+        const Outcome plain = cli({"figures", file}),
+                      other = cli({"vary", file, "--set", "r12=100k", "--set", "c1.volts=400"});
         QVERIFY(other.out["pins"]["v2"]["1"]["volts"] < plain.out["pins"]["v2"]["1"]["volts"]);
         QCOMPARE(cli({"vary", file, "--set", "r999=1"}).code, 2);
         // The other way round: the same part, to the figure that it had.
@@ -175,10 +175,11 @@ class TestCommandLine : public QObject {
         QVERIFY(cli({"findings", dir.filePath("b.ember.json")}).out.contains("findings"));
     }
     void faultsAreListedAndRanked() {
-        const Run all = cli({"faults", demo});
+        const Outcome all = cli({"faults", demo});
         QCOMPARE(all.code, 0);
         QVERIFY(all.out["faults"].size() > 250);
-        const Run ranked = cli({"faults", demo, "--stage", "3", "--read", "plate1-v2=240", "--read", "cathode1-v2=0"});
+        const Outcome ranked =
+            cli({"faults", demo, "--stage", "3", "--read", "plate1-v2=240", "--read", "cathode1-v2=0"});
         QCOMPARE(ranked.code, 0);
         QVERIFY(ranked.out["healthy_share"] < 0.05 && ranked.out["faults"][0]["share"] > 0.02);
         QCOMPARE(cli({"faults", demo, "--stage", "3", "--read", "plate9-v2=240"}).code, 2);
@@ -190,20 +191,20 @@ class TestCommandLine : public QObject {
         QCOMPARE(cli({"report", demo, "-o", "/nowhere/r.html"}).code, 2);
     }
     void wiresHeatersGroundsAndHumAreToldAsJson() {
-        const Run w = cli({"wires", demo});
+        const Outcome w = cli({"wires", demo});
         QVERIFY(w.code == 0 && w.out["wires"].size() > 50);
         for (const Json& wire : w.out["wires"])
             for (const char* key : {"id", "from", "to", "net", "length", "area_m2", "colour", "twisted_with", "state"})
                 QVERIFY2(wire.contains(key), key);
-        const Run h = cli({"heaters", demo});
+        const Outcome h = cli({"heaters", demo});
         const Json& first = h.out["windings"][0];
         QVERIFY(first["low"]["volts"] < first["nominal"]["volts"] &&
                 first["nominal"]["volts"] < first["high"]["volts"]);
         QVERIFY(first["sockets"].size() == 6 && first["sockets"][5]["heater_cathode_volts"] < -70);
-        const Run g = cli({"grounds", demo});
+        const Outcome g = cli({"grounds", demo});
         QVERIFY(g.out["bonds"].size() == 1 && g.out["loops"].empty() && g.out["inputs"].size() == 2 &&
                 g.out["inputs"][0]["rms"] > 0);
-        const Run hum = cli({"hum", demo});
+        const Outcome hum = cli({"hum", demo});
         QVERIFY(hum.code == 0 && hum.out["channels"].size() == 2);
         const Json& left = hum.out["channels"][0];
         double square = std::pow(left["sources"]["noise"].get<double>(), 2);
@@ -216,15 +217,15 @@ class TestCommandLine : public QObject {
         QTemporaryDir dir;
         const QString sweep = dir.filePath("sweep.wav"), two = dir.filePath("two.wav");
         QCOMPARE(cli({"stimulus", "sweep", "--seconds", "3", "-o", sweep}).code, 0);
-        const Run r = cli({"measure", "response", sweep, "--stimulus", sweep});
+        const Outcome r = cli({"measure", "response", sweep, "--stimulus", sweep});
         QVERIFY(r.code == 0 && r.out["minus3_low_hz"].is_null() && r.out["trust"].empty());
         for (const Json& p : r.out["response"]) QVERIFY(std::abs(p["db"].get<double>()) < 0.02);
         QCOMPARE(cli({"stimulus", "imd", "--seconds", "3", "-o", two}).code, 0);
         QVERIFY(cli({"measure", "imd", two}).out["percent"] < 1e-3);
-        const Run noise = cli({"measure", "noise", two, "--full-scale", "10", "--rated", "10"});
+        const Outcome noise = cli({"measure", "noise", two, "--full-scale", "10", "--rated", "10"});
         QVERIFY(noise.out["rms"] > 1 && noise.out["below_rated_db"].is_number());
         QCOMPARE(cli({"measure", "square", dir.filePath("none.wav")}).code, 2);
-        const Run wrong = cli({"stimulus", "wobble", "-o", two});
+        const Outcome wrong = cli({"stimulus", "wobble", "-o", two});
         QVERIFY(wrong.code == 2 && wrong.err.contains("sweep, tone, square"));
     }
     void wrongInputIsExitCodeTwoAndASentence() {
@@ -235,7 +236,7 @@ class TestCommandLine : public QObject {
                                      {"nonsense"},
                                      {},
                                      {"valve"}}) {
-            const Run r = cli(a);
+            const Outcome r = cli(a);
             QCOMPARE(r.code, 2);
             QVERIFY(!r.err.isEmpty());
         }

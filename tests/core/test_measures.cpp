@@ -36,12 +36,12 @@ Capture squareThrough(double hertz, double rate, double seconds, double settled,
     c.sampleRate = rate;
     const auto count = static_cast<std::size_t>(seconds * rate);
     const double half = 0.5 / hertz;
-    const long back = settled > 0 ? 20 : 120; // half periods that still matter
+    const long returned = settled > 0 ? 20 : 120; // half periods that still matter
     for (std::size_t k = 0; k < count; ++k) {
         const double t = static_cast<double>(k) / rate + 1e-7;
         const auto last = static_cast<long>(std::floor(t / half));
         double v = -settled;
-        for (long n = (last - back) / 2 * 2; n <= last; ++n)
+        for (long n = (last - returned) / 2 * 2; n <= last; ++n)
             v += (n % 2 == 0 ? 2.0 : -2.0) * step(t - static_cast<double>(n) * half);
         c.volts.push_back(v);
     }

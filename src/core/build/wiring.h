@@ -36,6 +36,30 @@ struct Wire : Extras {
     std::string note;
 };
 
+/// A part between two lugs of a board, or a bare wire between them. Lugs count from 1, along the back row and then
+/// along the front row; 0: that end is no lug's, but hangs at its socket or its placed part.
+struct BoardPart : Extras {
+    std::string part; ///< id of the part; empty: a jumper
+    int from = 0, to = 0;
+    bool below = false; ///< under the board
+};
+
+/// A lug whose wire leaves beneath the board.
+struct BeneathLug : Extras {
+    int lug = 1;
+};
+
+/// What stands on a turret board (two rows of lugs) or a tag strip (one). A board that is not listed is one place at
+/// which its parts' ends meet by their nets.
+struct Board : Extras {
+    std::string on;               ///< id of the placement
+    int columns = 15, rows = 2;   ///< of lugs
+    double pitch = 0.01;          ///< between columns [m]
+    std::vector<BoardPart> parts; ///< jumpers too
+    std::vector<BeneathLug> beneath;
+    [[nodiscard]] int lugs() const { return columns * rows; }
+};
+
 /// How the returns are joined: each to its own decoupling capacitor and on in stage order; all to one star; two stars,
 /// of the small signals and of power, joined once; a bus along the stages; or each to the chassis where it stands.
 enum class GroundScheme { LocalStars, OneStar, TwoStars, Bus, ChassisReturn };
@@ -62,11 +86,12 @@ struct Wiring : Extras {
     Bond bond = Bond::Direct;
     bool insulatedJacks = true; ///< their sleeves do not touch the chassis
     MainsColours colours = MainsColours::NotChosen;
-    /// What plays into the inputs: whether it has a safety earth of its own, the volts between the two earths [V RMS], and
-    /// the screen of its lead [ohm].
+    /// What plays into the inputs: whether it has a safety earth of its own, the volts between the two earths [V RMS],
+    /// and the screen of its lead [ohm].
     bool sourceEarthed = false;
     double earthVolts = 0.05, screenOhms = 0.05;
     std::vector<Wire> wires;
+    std::vector<Board> boards;
 };
 
 } // namespace ember

@@ -28,6 +28,23 @@ void visit(Visitor& v, Wire& w) {
     v.list("by", w.by, 64);
     v.text("note", w.note);
 }
+void visit(Visitor& v, BoardPart& p) {
+    v.text("part", p.part);
+    v.integer("from", p.from, 0, 400);
+    v.integer("to", p.to, 0, 400);
+    v.flag("below", p.below);
+}
+void visit(Visitor& v, BeneathLug& l) {
+    v.integer("lug", l.lug, 1, 400);
+}
+void visit(Visitor& v, Board& b) {
+    v.text("on", b.on);
+    v.integer("columns", b.columns, 1, 100);
+    v.integer("rows", b.rows, 1, 2);
+    v.number("pitch", b.pitch, Unit::Metre, {0.002, 0.1});
+    v.list("parts", b.parts, 800);
+    v.list("beneath", b.beneath, 400);
+}
 void visit(Visitor& v, Wiring& w) {
     v.choice("grounds", w.grounds, groundSchemeNames);
     v.choice("bond", w.bond, bondNames);
@@ -37,6 +54,7 @@ void visit(Visitor& v, Wiring& w) {
     v.number("earthVolts", w.earthVolts, Unit::Volt, {0, 50});
     v.number("screenOhms", w.screenOhms, Unit::Ohm, {1e-4, 1000});
     v.list("wires", w.wires, 2000);
+    v.list("boards", w.boards, 64);
 }
 
 } // namespace ember::fields

@@ -11,7 +11,7 @@ namespace ember::rules {
 std::vector<Rule> allRules() {
     return {chassisRules,    supplyRules,    rectifierRules, supplyPartRules, mainsRules,  fuseRules,
             oddPartRules,    dischargeRules, outputRules,    biasRules,       heaterRules, heaterSupplyRules,
-            smallValveRules, stabilityRules, pathRules,      wireRules,       earthRules};
+            smallValveRules, stabilityRules, pathRules,      wireRules,       earthRules,  boardRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {

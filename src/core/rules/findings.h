@@ -61,6 +61,7 @@ void stabilityRules(const Build&, const Catalogue&, const plan::Figures&, std::v
 void pathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void wireRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void earthRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void boardRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

@@ -186,8 +186,8 @@ void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& f
     own.resistance = 0.01 * heater.volts / heater.amps;
     own.amps = heater.amps * 1.2;
     own.feeds = feeds;
-    x.fix = insertAt(fmt::format("add a winding of {}", format(heater.volts, Unit::Volt)), "/transformer/heaters/-",
-                     own);
+    x.fix =
+        insertAt(fmt::format("add a winding of {}", format(heater.volts, Unit::Volt)), "/transformer/heaters/-", own);
     out.push_back(std::move(x));
 }
 

@@ -15,6 +15,12 @@ namespace ember::wires {
 using namespace schematic;
 
 namespace {
+
+/// Of a net: what is joined without a wire has one number.
+std::size_t placeOf(const Terminal& t) {
+    constexpr std::size_t spots = 100'000; // more than there are placed parts
+    return t.spot + spots * static_cast<std::size_t>(t.joined);
+}
 constexpr double joint = 2e-3; ///< [ohm] of a soldered end, as ground_network.h has it
 constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 } // namespace
@@ -24,7 +30,7 @@ ContinuityNetwork::ContinuityNetwork(const Build& b, const Harness& h) : harness
     chassis = count++;
     // A net's pins at one place are one node: of the returns the points of the ground network, else the placed part.
     std::map<PinId, std::size_t> place;
-    for (const Terminal& t : h.terminals.list) place[t.pin] = t.spot;
+    for (const Terminal& t : h.terminals.list) place[t.pin] = placeOf(t);
     for (std::size_t k = 0; k < h.points.size(); ++k)
         for (const PinId& pin : h.points[k].pins) place[pin] = k;
     std::map<int, std::size_t> anyPlace; // what has no place of its own hangs at the net's first

@@ -65,14 +65,14 @@ class Points {
         const bool alone = what == Returns::Winding || what == Returns::BiasWinding || what == Returns::Jack ||
                            what == Returns::Output || what == Returns::HeaterReference;
         for (GroundPoint& g : out) {
-            if (alone || g.spot != at.spot) continue;
-            const bool besideCapacitor = g.what == Returns::Reservoir;
+            if (alone || g.spot != at.spot || g.joined != at.joined) continue;
+            const bool besideCapacitor = g.what == Returns::Reservoir || at.joined > 0; // one lug, or jumpers
             if (besideCapacitor || (g.what == what && g.node == node && g.channel == p.channel)) {
                 g.pins.push_back(at.pin);
                 return;
             }
         }
-        out.push_back({at.name, what, {at.pin}, at.spot, at.at, node, p.channel});
+        out.push_back({at.name, what, {at.pin}, at.spot, at.at, node, p.channel, at.joined});
         if (what == Returns::Jack || what == Returns::Output)
             for (const Channel& ch : b.channels)
                 if (p.id == inputPart(ch) || p.id == outputPart(ch)) out.back().channel = ch.id;

@@ -18,6 +18,7 @@ struct GroundPoint {
     Vector at = Vector::Zero();
     int node = 0;        ///< supply node of what returns there; 0: none
     std::string channel; ///< that it serves; empty: the supply
+    int joined = 0;      ///< of a board that is laid out: Terminal::joined
 };
 /// A placed part's pins are points of their own; small parts on a board or at a socket that hang on the same supply
 /// node and channel share one. What stands at a supply capacitor joins its point.

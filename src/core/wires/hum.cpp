@@ -264,6 +264,7 @@ WireFigures wireFigures(const Build& b, const Catalogue& catalogue, const plan::
     WireFigures out;
     out.harness = harnessOf(b, catalogue);
     addFigures(out.harness, b, f);
+    out.boards = boardsOf(b, out.harness);
     out.heaters = heaterFigures(b, catalogue, out.harness, f);
     for (Run& r : out.harness.runs)
         if (const auto at = out.heaters.runAmps.find(r.wire.id); at != out.heaters.runAmps.end()) r.amps = at->second;

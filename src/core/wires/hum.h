@@ -1,6 +1,7 @@
 #pragma once
 // Hum and noise at each channel's output with its input shorted, as one budget by source.
 
+#include "boards.h"
 #include "earth_faults.h"
 #include "ground_network.h"
 #include "heaters.h"
@@ -76,6 +77,7 @@ class HumSolver {
 /// Harness, heaters and hum of a build in one.
 struct WireFigures {
     Harness harness;
+    std::vector<BoardFigures> boards;
     HeaterFigures heaters;
     HumFigures hum;
 };

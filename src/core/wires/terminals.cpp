@@ -9,6 +9,7 @@
 #include <cmath>
 #include <map>
 #include <numbers>
+#include <numeric>
 #include <set>
 
 namespace ember::wires {
@@ -49,6 +50,7 @@ class Placing {
     Placing(const Build& build, const Schematic& schematic) : c(build.chassis), s(schematic) {
         home.resize(s.parts().size());
         for (std::size_t k = 0; k < s.parts().size(); ++k) home[k] = placed(s.parts()[k].id);
+        for (const Board& board : build.wiring.boards) layOut(board);
         pinsOf.resize(s.nets().size());
         for (std::size_t k = 0; k < s.parts().size(); ++k)
             for (const Pin& pin : s.parts()[k].pins)
@@ -76,12 +78,49 @@ class Placing {
         const Pin& pin = p.pins[static_cast<std::size_t>(id.pin)];
         if (!home[k] || pin.net.index < 0) return std::nullopt;
         Terminal t{id, terminalName(p, pin), pin.net, *home[k], {}};
-        t.at = own[k] ? pinAt(*home[k], pin, id.pin, static_cast<int>(p.pins.size())) : middle(*home[k]);
-        if (!own[k]) atSocket(t);
+        const auto laid = onBoard.find(p.id);
+        if (laid != onBoard.end()) {
+            const auto& [board, part] = laid->second;
+            if (const int lug = id.pin == 0 ? part->from : id.pin == 1 ? part->to : 0; lug > 0) {
+                t.lug = lug;
+                t.joined = first.at({board, lug});
+                t.at = lugAt(c, c.parts[t.spot], *board, lug);
+                return t;
+            }
+        }
+        t.at = own[k] && laid == onBoard.end() ? pinAt(*home[k], pin, id.pin, static_cast<int>(p.pins.size()))
+                                               : middle(*home[k]);
+        if (!own[k] || laid != onBoard.end()) atSocket(t);
         return t;
     }
 
   private:
+    /// Its parts stand on it; lugs that jumpers join become one place.
+    void layOut(const Board& board) {
+        std::optional<std::size_t> on;
+        for (std::size_t k = 0; k < c.parts.size(); ++k)
+            if (!board.on.empty() && c.parts[k].id == board.on) on = k;
+        if (!on) return;
+        std::vector<int> root(static_cast<std::size_t>(board.lugs()) + 1);
+        std::iota(root.begin(), root.end(), 0);
+        const auto of = [&](int lug) {
+            while (root[static_cast<std::size_t>(lug)] != lug) lug = root[static_cast<std::size_t>(lug)];
+            return lug;
+        };
+        const auto there = [&](int lug) { return lug >= 1 && lug <= board.lugs(); };
+        for (const BoardPart& p : board.parts)
+            if (p.part.empty() && there(p.from) && there(p.to)) {
+                const int a = of(p.from), z = of(p.to);
+                root[static_cast<std::size_t>(std::max(a, z))] = std::min(a, z);
+            }
+        for (int lug = 1; lug <= board.lugs(); ++lug) first[{&board, lug}] = of(lug);
+        for (const BoardPart& p : board.parts) {
+            const auto part = p.part.empty() ? std::nullopt : s.find(p.part);
+            if (!part || (p.from > 0 && !there(p.from)) || (p.to > 0 && !there(p.to))) continue;
+            home[static_cast<std::size_t>(part->index)] = on;
+            onBoard[p.part] = {&board, &p};
+        }
+    }
     [[nodiscard]] std::optional<std::size_t> placed(const std::string& id) const {
         for (std::size_t k = 0; k < c.parts.size(); ++k)
             if (!id.empty() && c.parts[k].of == id) return k;
@@ -160,9 +199,26 @@ class Placing {
     std::vector<std::optional<std::size_t>> home;
     std::vector<bool> own;                        // placed by itself
     std::vector<std::vector<std::size_t>> pinsOf; // parts, by net
+    std::map<std::string, std::pair<const Board*, const BoardPart*>> onBoard;
+    std::map<std::pair<const Board*, int>, int> first; // lug of those that jumpers join
 };
 
 } // namespace
+
+Vector lugAt(const Chassis& c, const PlacedPart& on, const Board& board, int lug) {
+    const auto body = std::find_if(on.bodies.begin(), on.bodies.end(),
+                                   [](const Body& b) { return b.id == "board" || b.id == "strip"; });
+    const double depth = body == on.bodies.end() ? 0.04 : body->depth,
+                 low = body == on.bodies.end() ? -solderDepth : body->bottom,
+                 high = body == on.bodies.end() ? -solderDepth : body->bottom + body->height;
+    constexpr double rim = 0.008; // from the edge to the middle of a lug
+    const int column = (lug - 1) % board.columns, row = (lug - 1) / board.columns;
+    const double x = (column - 0.5 * (board.columns - 1)) * board.pitch,
+                 y = board.rows == 1 ? 0 : (row == 0 ? 1 : -1) * (depth / 2 - rim);
+    const bool beneath =
+        std::any_of(board.beneath.begin(), board.beneath.end(), [&](const BeneathLug& l) { return l.lug == lug; });
+    return chassis::toChassis(chassis::frameOf(c, on), x, y, beneath ? high : low);
+}
 
 Terminals terminalsOf(const Build& b, const Catalogue& catalogue) {
     Terminals out{wholeAmplifier(b, catalogue), {}};
