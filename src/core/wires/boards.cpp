@@ -6,7 +6,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <functional>
 #include <numeric>
 #include <set>
 
@@ -201,20 +203,24 @@ void check(const Build& b, const Harness& h, BoardFigures& f) {
         for (const auto& [net, ends] : nets) words.push_back(fmt::format("{} ({})", spoken(ends.front()), s[net].name));
         say(fmt::format("{}: lug {} joins what the schematic keeps apart: {}", name, group, fmt::join(words, ", ")));
     }
-    // Joined by jumpers and by wires, over the whole chassis.
-    std::map<std::pair<std::size_t, int>, std::pair<std::size_t, int>> root;
-    const std::function<std::pair<std::size_t, int>(std::pair<std::size_t, int>)> of =
-        [&](std::pair<std::size_t, int> x) {
-            const auto at = root.find(x);
-            return at == root.end() || at->second == x ? x : root[x] = of(at->second);
-        };
+    // Joined by jumpers and by wires, over the whole chassis: places of a net, and the metal as one of the ground's.
+    using Place = std::array<int, 3>; // net, placed part, lug
+    std::map<Place, Place> root;
+    const std::function<Place(const Place&)> of = [&](const Place& x) {
+        const auto at = root.find(x);
+        return at == root.end() || at->second == x ? x : root[x] = of(at->second);
+    };
+    const auto whereOf = [](const Terminal* t) {
+        return t ? Place{t->net.index, static_cast<int>(t->spot), t->joined} : Place{Schematic::ground.index, -1, 0};
+    };
     for (const Run& r : h.runs) {
         const Terminal *from = h.terminals.find(r.wire.from), *to = h.terminals.find(r.wire.to);
-        if (from && to && from->net == to->net) root[of({from->spot, from->joined})] = of({to->spot, to->joined});
+        if ((from || r.wire.from == chassisEnd) && (to || r.wire.to == chassisEnd))
+            root[of(whereOf(from))] = of(whereOf(to));
     }
-    std::map<NetId, std::map<std::pair<std::size_t, int>, const Terminal*>> places;
+    std::map<NetId, std::map<Place, const Terminal*>> places;
     for (const Terminal& t : h.terminals.list)
-        if (t.net.index > 0 && s[t.net].kind != NetKind::Heater) places[t.net].try_emplace(of({t.spot, t.joined}), &t);
+        if (t.net.index >= 0 && s[t.net].kind != NetKind::Heater) places[t.net].try_emplace(of(whereOf(&t)), &t);
     for (const auto& [net, groups] : places) {
         if (groups.size() < 2) continue;
         for (const auto& [group, t] : groups)
