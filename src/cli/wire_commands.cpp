@@ -132,7 +132,7 @@ int tellHeaters(const std::string& file) {
 }
 
 int tellGrounds(const std::string& file) {
-    return withWires(file, false, [](const Wired& w) {
+    return withWires(file, true, [](const Wired& w) {
         const wires::HumFigures& f = w.wires.hum;
         Json schools = Json::array();
         for (const wires::School& s : wires::compareSchools(w.build, Catalogue::shipped(), w.figures))

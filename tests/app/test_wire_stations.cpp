@@ -4,6 +4,7 @@
 #include "../support/window_test.h"
 
 #include "app/stations/run_pen.h"
+#include "app/stations/wires/board_dialog.h"
 #include "app/stations/wires/grounds_station.h"
 #include "app/stations/wires/heaters_station.h"
 #include "app/stations/wires/wire_picture.h"
@@ -15,6 +16,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
+#include <QListWidget>
 #include <QMenu>
 #include <QProcess>
 #include <QPushButton>
@@ -110,6 +112,53 @@ class TestWireStations : public WindowTest {
         for (const Valve& v : doc().build().bottles) QVERIFY2(v.heaterString.empty(), v.id.c_str());
         settleSteady();
         QVERIFY(std::abs(figures().heaters.windings[2].sockets[0].nominal - 6.3) < 0.05);
+    }
+    void aBoardIsLaidOutAndItsPartsAreMoved() {
+        w->go("wiring");
+        settleSteady();
+        child<QPushButton>("openBoards")->click();
+        auto* dialog = w->findChild<BoardDialog*>("boards");
+        QVERIFY(dialog);
+        auto* problems = dialog->findChild<QLabel*>("boardProblems");
+        dialog->findChild<QPushButton*>("boardLayOut")->click();
+        settleSteady();
+        QCOMPARE(doc().build().wiring.boards.size(), std::size_t(1));
+        QVERIFY2(problems->text().contains("agrees with the schematic"), qPrintable(problems->text()));
+        // A part that lies between two tags is dragged one tag on: it then meets other nets, and that is said.
+        const Board before = doc().build().wiring.boards[0];
+        const auto lying = std::find_if(before.parts.begin(), before.parts.end(),
+                                        [](const BoardPart& p) { return p.from > 0 && p.to > 0 && !p.part.empty(); });
+        QVERIFY(lying != before.parts.end());
+        BoardView& view = dialog->view();
+        const QPointF middle = (view.lugAt(lying->from) + view.lugAt(lying->to)) / 2;
+        const bool atEnd = std::max(lying->from, lying->to) == before.columns;
+        const QPointF step = view.lugAt(atEnd ? 1 : 2) - view.lugAt(atEnd ? 2 : 1);
+        QTest::mousePress(&view, Qt::LeftButton, Qt::NoModifier, middle.toPoint());
+        QMouseEvent move(QEvent::MouseMove, middle + step, view.mapToGlobal(middle + step), Qt::NoButton,
+                         Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&view, &move);
+        QTest::mouseRelease(&view, Qt::LeftButton, Qt::NoModifier, (middle + step).toPoint());
+        settleSteady();
+        const auto now =
+            std::find_if(doc().build().wiring.boards[0].parts.begin(), doc().build().wiring.boards[0].parts.end(),
+                         [&](const BoardPart& p) { return p.part == lying->part; });
+        QVERIFY(now->from == lying->from + (atEnd ? -1 : 1) && now->to == lying->to + (atEnd ? -1 : 1));
+        QVERIFY2(problems->text().contains("keeps apart"), qPrintable(problems->text()));
+        QVERIFY(std::any_of(doc().findings().begin(), doc().findings().end(),
+                            [](const auto& f) { return f.id.starts_with("board/"); }));
+        // Del takes it off: it waits, and Enter in the list would put it back; undo brings it where it was.
+        QTest::keyClick(&view, Qt::Key_Delete);
+        settleSteady();
+        auto* waiting = dialog->findChild<QListWidget*>("boardWaiting");
+        QVERIFY(!waiting->findItems(QString::fromStdString(lying->part).toUpper(), Qt::MatchExactly).isEmpty());
+        doc().undoStack().undo();
+        doc().undoStack().undo();
+        settleSteady();
+        QVERIFY(problems->text().contains("agrees with the schematic"));
+        dialog->findChild<QPushButton*>("boardClear")->click();
+        settleSteady();
+        QVERIFY(doc().build().wiring.boards.empty());
+        dialog->close();
     }
     void aWireIsDraggedToAnotherWay() {
         w->go("heaters");

@@ -1,6 +1,7 @@
 #pragma once
 #include "demo.h"
 
+#include "core/plan/short_circuit.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
 #include "core/wires/hum.h"
@@ -13,7 +14,14 @@ inline ember::Build unwired() {
     return b;
 }
 inline const ember::plan::Figures& unwiredFigures() {
-    static const ember::plan::Figures f = ember::plan::solveFigures(unwired(), ember::Catalogue::shipped());
+    static const ember::plan::Figures f = [] {
+        const ember::Build b = unwired();
+        ember::plan::Figures all = ember::plan::solveFigures(b, ember::Catalogue::shipped());
+        if (const auto fault =
+                ember::plan::shortedRail(b, ember::Catalogue::shipped(), b.mains.volts, ember::plan::shortOhms))
+            all.shorted = *fault;
+        return all;
+    }();
     return f;
 }
 inline ember::wires::WireFigures wired(const ember::Build& b) {

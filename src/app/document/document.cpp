@@ -279,7 +279,7 @@ void Document::solve() {
         wires::addWires(b, catalogue, f);
         deliver(f, b, false);
         plan::completeFigures(b, catalogue, f, stop);
-        wires::addRated(f);
+        wires::completeWires(b, f);
         if (!stop.stop_requested()) deliver(std::move(f), b, true);
     });
 }

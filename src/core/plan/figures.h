@@ -48,10 +48,10 @@ struct HeaterFigures {
 
 /// What a heater winding gives, and what its feed does.
 struct HeaterFeedFigures {
-    double windingAmps = unknown;   ///< RMS
-    double out = unknown;           ///< at the heaters: RMS of AC, mean of DC [V]
-    double legWatts = unknown;      ///< of each resistor in a lead; none: unknown
-    double reference = unknown;     ///< DC that a divider holds the reference at; none: unknown [V]
+    double windingAmps = unknown; ///< RMS
+    double out = unknown;         ///< at the heaters: RMS of AC, mean of DC [V]
+    double legWatts = unknown;    ///< of each resistor in a lead; none: unknown
+    double reference = unknown;   ///< DC that a divider holds the reference at; none: unknown [V]
     double reservoir = unknown, reservoirLeast = unknown; ///< of one that is rectified: mean, lowest instant [V]
     double ripplePp = unknown;                            ///< at the heaters [V]
     double diodePeak = unknown, capacitorAmps = unknown;  ///< peak of one diode; ripple current, RMS [A]
@@ -76,6 +76,13 @@ struct LampCurve {
 struct Inrush {
     double peakAmps = unknown; ///< [A] in the primary
     double i2t = unknown;      ///< [A2 s] integral of the primary current's square over 0.1 s
+};
+
+/// What flows when the rectifier's output touches the chassis.
+struct ShortCircuit {
+    double amps = unknown;        ///< mean of what flows into the short [A]
+    double rms = unknown;         ///< and its RMS [A]
+    double primaryAmps = unknown; ///< RMS in the mains lead [A]
 };
 
 /// DC of one valve system at work in a path: volts to ground, amps into its electrodes.
@@ -245,6 +252,7 @@ struct Figures {
     std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
     std::vector<std::string> failures;              ///< sentences of what could not be solved
     std::shared_ptr<const chassis::LayoutFigures> layout; ///< of the chassis; see chassis/layout_figures.h
+    ShortCircuit shorted;                                 ///< B+1 on the chassis, nominal mains
     std::shared_ptr<const wires::WireFigures> wires;      ///< of the wires, heaters and hum; see wires/hum.h
     Curve switchOn, switchOff; ///< switched off with hot valves: the best case, not the one to wait by
     Curve switchOffCold;       ///< by guaranteed paths alone; see discharge.h

@@ -1,5 +1,7 @@
 #include "solve.h"
 
+#include "short_circuit.h"
+
 #include "discharge.h"
 #include "disturbance.h"
 #include "impedance.h"
@@ -65,6 +67,7 @@ std::vector<std::string> curvesOf(const Build& b, const Catalogue& catalogue, Fi
     }
     keep(disturbed(b, catalogue, *f.nominal, {{}, 0.85}, 1.5, stop), f.dip);
     if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
+    if (auto fault = shortedRail(b, catalogue, b.mains.volts, shortOhms)) f.shorted = *fault;
     keep(supplyImpedance(b, catalogue, *f.nominal, 120, stop), f.impedance);
     if (auto open = sourceUncertainty(b, catalogue, *f.nominal, stop)) f.within = std::move(*open);
     return failures;

@@ -3,7 +3,6 @@
 #include "heaters.h"
 
 #include "core/plan/fuse_advice.h"
-#include "core/plan/short_circuit.h"
 
 #include <algorithm>
 #include <cmath>
@@ -42,7 +41,7 @@ constexpr double fuseOhms = 0.1; // of a cold mains fuse of about an ampere
 
 } // namespace
 
-EarthFaults earthFaults(const Build& b, const Catalogue& catalogue, const Harness& h, const GroundNetwork& network) {
+EarthFaults earthFaults(const Build& b, const Harness& h, const GroundNetwork& network, const plan::Figures& figures) {
     EarthFaults f;
     const auto earth = along(h, RunKind::Earth, inletPart, earthPart);
     if (earth && h.terminals.find(std::string(inletPart) + ".E")) {
@@ -74,10 +73,9 @@ EarthFaults earthFaults(const Build& b, const Catalogue& catalogue, const Harnes
     const double ohms =
         std::abs(groundVolts(bound, amps, Eigen::VectorXcd::Zero(static_cast<Eigen::Index>(bound.branches.size())),
                              0)[static_cast<Eigen::Index>(winding)]);
-    const auto shorted = plan::shortedRail(b, catalogue, b.mains.volts, ohms + 0.05);
-    if (!shorted) return f;
-    f.railAmps = shorted->rms;
-    f.railSeconds = plan::fuseClears(shorted->primaryAmps, b.fuse.amps, b.fuse.slow);
+    f.railAmps = figures.shorted.rms;
+    if (!std::isfinite(f.railAmps)) return f;
+    f.railSeconds = plan::fuseClears(figures.shorted.primaryAmps, b.fuse.amps, b.fuse.slow);
     f.groundVolts = f.railAmps * ohms + (lifted ? boundVolts : 0);
     return f;
 }

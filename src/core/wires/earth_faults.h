@@ -18,8 +18,9 @@ struct EarthFaults {
 
 /// The safety earth's wires in series and parallel as they are; a fuse before the fault. Without a safety earth the
 /// first four are of a fault that nothing clears: 0 A, infinite, the mains' volts.
-EarthFaults earthFaults(const Build& build, const Catalogue& catalogue, const Harness& harness,
-                        const GroundNetwork& network);
+/// What flows from B+1 is the plan's (Figures::shorted), unknown until that is computed.
+EarthFaults earthFaults(const Build& build, const Harness& harness, const GroundNetwork& network,
+                        const plan::Figures& figures);
 
 /// Volts of a lifted bond's two diodes in opposite directions when they carry a fault's current: about 1 V.
 inline constexpr double boundVolts = 1;

@@ -252,11 +252,12 @@ void addWires(const Build& b, const Catalogue& catalogue, plan::Figures& f) {
     f.wires = std::make_shared<const WireFigures>(wireFigures(b, catalogue, f));
 }
 
-void addRated(plan::Figures& f) {
+void completeWires(const Build& b, plan::Figures& f) {
     if (!f.wires) return;
     auto rated = std::make_shared<WireFigures>(*f.wires);
     for (ChannelHum& c : rated->hum.channels)
         if (c.channel < f.power.size()) c.rated = f.power[c.channel].clipOutput;
+    rated->hum.faults = earthFaults(b, rated->harness, groundNetwork(b, rated->harness), f);
     f.wires = std::move(rated);
 }
 
@@ -269,7 +270,7 @@ WireFigures wireFigures(const Build& b, const Catalogue& catalogue, const plan::
     for (Run& r : out.harness.runs)
         if (const auto at = out.heaters.runAmps.find(r.wire.id); at != out.heaters.runAmps.end()) r.amps = at->second;
     out.hum = HumSolver().solve(b, catalogue, out.harness, out.heaters, f);
-    out.hum.faults = earthFaults(b, catalogue, out.harness, groundNetwork(b, out.harness));
+    out.hum.faults = earthFaults(b, out.harness, groundNetwork(b, out.harness), f);
     for (Run& r : out.harness.runs)
         if (const auto at = out.hum.groundAmps.find(r.wire.id); at != out.hum.groundAmps.end()) r.amps = at->second;
     return out;

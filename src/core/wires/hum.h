@@ -83,8 +83,9 @@ struct WireFigures {
 };
 /// The same into the figures that they belong to.
 void addWires(const Build& build, const Catalogue& catalogue, plan::Figures& figures);
-/// Once the channels' power is known too: what is rated. The rest stays as it was computed.
-void addRated(plan::Figures& figures);
+/// Once the channels' power and the supply's short circuit are known too: what is rated, and faults. The rest stays as
+/// it was computed.
+void completeWires(const Build& build, plan::Figures& figures);
 WireFigures wireFigures(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
 } // namespace ember::wires

@@ -133,10 +133,9 @@ void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
             for (const Vector& v : dragged ? grip->path : r.path) line << scale.at(v.x(), v.y());
             p.drawPolyline(line);
             if (!shown) continue;
-            p.setBrush(pen.color());
-            p.setPen(Qt::NoPen);
-            for (const QPointF& end : {line.front(), line.back()}) p.drawEllipse(end, 2.2, 2.2);
-            p.setBrush(Qt::NoBrush);
+            p.setPen(QPen(pen.color(), 4.4, Qt::SolidLine, Qt::RoundCap));
+            p.drawPoint(line.front());
+            p.drawPoint(line.back());
             if (r.wire.to == chassisEnd) { // where it meets the metal
                 p.setPen(QPen(pen.color(), 1.6));
                 for (int k = 0; k < 3; ++k)

@@ -1,5 +1,6 @@
 #include "wiring_station.h"
 
+#include "board_dialog.h"
 #include "wire_picture.h"
 #include "wire_table.h"
 #include "wiring_pdf.h"
@@ -73,6 +74,11 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : WireStation(d, call
     secondLook->setToolTip("Days later, from the last wire to the first: soldered joints become checked");
     head->addWidget(secondLook);
     head->addStretch();
+    auto* boards = new QPushButton("Boards");
+    boards->setObjectName("openBoards");
+    boards->setToolTip("What stands between which lugs of the boards and tag strips");
+    connect(boards, &QPushButton::clicked, this, [this] { (new BoardDialog(document, this))->show(); });
+    head->addWidget(boards);
     auto* list = new QPushButton("Print");
     list->setObjectName("printWiring");
     auto* menu = new QMenu(list);

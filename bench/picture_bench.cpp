@@ -1,0 +1,79 @@
+// The chassis from below with 400 wires: milliseconds a picture, beside the same lines drawn bare.
+//   picture-bench [ROUNDS]
+
+#include "app/document/document.h"
+#include "app/stations/wires/wire_picture.h"
+#include "app/theme/theme.h"
+#include "core/build/edit.h"
+#include "core/build/storage.h"
+
+#include <QApplication>
+#include <QImage>
+#include <QPainter>
+#include <QPainterPath>
+#include <QTemporaryDir>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdlib>
+#include <functional>
+
+using namespace ember;
+
+namespace {
+
+constexpr std::size_t wanted = 400;
+
+double median(int rounds, const std::function<void()>& work) {
+    std::vector<double> all;
+    for (int k = 0; k < rounds; ++k) {
+        const auto from = std::chrono::steady_clock::now();
+        work();
+        all.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - from).count());
+    }
+    std::nth_element(all.begin(), all.begin() + rounds / 2, all.end());
+    return all[static_cast<std::size_t>(rounds / 2)];
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+    QApplication program(argc, argv);
+    theme::apply(program, theme::Mode::Dusk);
+    const int rounds = argc > 1 ? std::max(3, std::atoi(argv[1])) : 61;
+    auto build = loadBuild(DEMO);
+    if (!build) return fmt::print(stderr, "{}\n", build.problem().text()), 1;
+    const wires::Harness own = wires::harnessOf(*build, Catalogue::shipped());
+    for (std::size_t k = 0; own.runs.size() + build->wiring.wires.size() < wanted + 10; ++k) {
+        const wires::Run& r = own.runs[k % own.runs.size()];
+        Wire w;
+        w.id = fmt::format("more{}", k), w.from = r.wire.from, w.to = r.wire.to;
+        build->wiring.wires.push_back(w);
+    }
+    const QTemporaryDir state;
+    app::Document document(state.path());
+    document.setBuild(*build, {});
+    document.waitForSolve();
+    app::WirePicture picture(document);
+    picture.resize(800, 500);
+    QImage image(800, 500, QImage::Format_ARGB32_Premultiplied);
+    const std::size_t drawn = document.solved().figures.wires->harness.runs.size();
+    const double ms = median(rounds, [&] { picture.render(&image); });
+    const double bare = median(rounds, [&] {
+        QPainter p(&image);
+        p.setRenderHint(QPainter::Antialiasing);
+        for (const wires::Run& r : document.solved().figures.wires->harness.runs) {
+            QPolygonF line;
+            for (const wires::Vector& v : r.path) line << QPointF(2000 * v.x(), 2000 * v.y());
+            p.setPen(QPen(Qt::white, 1.6));
+            p.drawPolyline(line);
+        }
+    });
+    document.discardJournal();
+    fmt::print("{} wires: {:.2f} ms a picture, {:.1f} times the bare lines; at most {:.1f} ms for 60 a second\n", drawn,
+               ms, ms / bare, 1000.0 / 60);
+    return ms <= 1000.0 / 60 ? 0 : 1;
+}
