@@ -37,24 +37,27 @@ class TestWireStations : public WindowTest {
         settleSteady();
     }
 
+    /// Down the open menu, by words; whether it was there.
+    bool walkMenu(const QStringList& way) {
+        bool done = false;
+        auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+        for (const QString& words : way) {
+            QAction* found = nullptr;
+            for (QAction* a : menu ? menu->actions() : QList<QAction*>())
+                if (a->text() == words) found = a;
+            if (!found) break;
+            if (found->menu())
+                menu = found->menu();
+            else
+                found->trigger(), done = true;
+        }
+        while (QWidget* open = QApplication::activePopupWidget()) open->close();
+        return done;
+    }
     /// Clicks the button and walks down its menu, by words.
     void pickFromMenu(QPushButton* button, const QStringList& way) {
         bool done = false;
-        QTimer::singleShot(0, this, [&] {
-            auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-            for (const QString& words : way) {
-                if (!menu) return;
-                QAction* found = nullptr;
-                for (QAction* a : menu->actions())
-                    if (a->text() == words) found = a;
-                if (!found) break;
-                if (found->menu())
-                    menu = found->menu();
-                else
-                    found->trigger(), done = true;
-            }
-            while (QWidget* open = QApplication::activePopupWidget()) open->close();
-        });
+        QTimer::singleShot(0, this, [&] { done = walkMenu(way); });
         button->click();
         QVERIFY2(done, qPrintable(way.join(" > ")));
     }
@@ -112,6 +115,35 @@ class TestWireStations : public WindowTest {
         for (const Valve& v : doc().build().bottles) QVERIFY2(v.heaterString.empty(), v.id.c_str());
         settleSteady();
         QVERIFY(std::abs(figures().heaters.windings[2].sockets[0].nominal - 6.3) < 0.05);
+    }
+    void aWiresGaugeAndColourAreChosenFromItsMenu() {
+        w->go("wiring");
+        settleSteady();
+        auto* table = child<WireTable>("wireTable");
+        const wires::Run* red = nullptr;
+        for (const wires::Run& r : figures().harness.runs)
+            if (r.kind == wires::RunKind::HighVoltage && !red) red = &r;
+        QVERIFY(red);
+        const std::string id = red->wire.id;
+        table->select(QString::fromStdString(id));
+        const auto choose = [&](const QStringList& way) {
+            bool done = false;
+            QTimer::singleShot(0, this, [&] { done = walkMenu(way); });
+            Q_EMIT table->customContextMenuRequested({10, 10});
+            QVERIFY2(done, qPrintable(way.join(" > ")));
+            settleSteady();
+        };
+        choose({"Conductor", "1.5 mm²"});
+        choose({"Colour", "violet"});
+        const wires::Run* now = figures().harness.find(id);
+        QVERIFY(std::abs(now->wire.area - 1.5e-6) < 1e-12 && now->wire.colour == "violet");
+        choose({"As proposed"});
+        QVERIFY(figures().harness.find(id)->wire.colour == "red");
+        choose({"Take away"});
+        QVERIFY(!figures().harness.find(id));
+        doc().undoStack().undo();
+        settleSteady();
+        QVERIFY(figures().harness.find(id));
     }
     void aBoardIsLaidOutAndItsPartsAreMoved() {
         w->go("wiring");

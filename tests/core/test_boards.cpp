@@ -157,6 +157,33 @@ class TestBoards : public QObject {
         board.beneath = {{{}, 3}};
         QVERIFY(at(3).z() > above && at(4).z() == above);
     }
+    /// A wire spliced at an empty lug is two that meet there, and everything is still joined.
+    void aWireMeetsAnotherAtAFreeLug() {
+        Build b = withTurrets();
+        for (PlacedPart& p : b.chassis.parts)
+            if (p.id == "p-turrets")
+                for (Body& body : p.bodies) body.width = 0.3; // room for more than its parts
+        b = laidOut(b);
+        b.wiring.boards[0].parts.resize(4); // the rest waits: lugs are free
+        const Harness h = harnessOf(b, catalogue);
+        const auto rail = std::find_if(h.runs.begin(), h.runs.end(),
+                                       [](const wires::Run& r) { return r.kind == RunKind::HighVoltage; });
+        QVERIFY(rail != h.runs.end());
+        const auto lugs = freeLugs(b, h, *rail);
+        QVERIFY(!lugs.empty());
+        const auto spliced = apply(b, byWayOf(b, *rail, lugs.front()));
+        QVERIFY(spliced);
+        const Harness now = harnessOf(*spliced, catalogue);
+        QVERIFY(now.problems.empty());
+        int meeting = 0;
+        for (const wires::Run& r : now.runs)
+            meeting += r.wire.from.find("-lug") != std::string::npos || r.wire.to.find("-lug") != std::string::npos;
+        QVERIFY2(meeting >= 2, qPrintable(QString::number(meeting)));
+        for (const BoardFigures& f : boardsOf(*spliced, now)) {
+            QVERIFY(f.problems.empty());
+            QCOMPARE(f.lugs[static_cast<std::size_t>(lugs.front().lug) - 1].nets, std::vector<std::string>{rail->net});
+        }
+    }
     void aBoardIsKeptInTheFile() {
         const Build b = laidOut(withTurrets());
         const auto back = fromText(toText(b));

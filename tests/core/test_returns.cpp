@@ -219,6 +219,33 @@ class TestReturns : public QObject {
         const auto back = apply(*moved, *proposedPath(*moved, *one));
         QVERIFY(back && harnessOf(*back, catalogue).find(pair->wire.id)->path == pair->path);
     }
+    /// A wire by way of another pin of its net is two that join the same; as proposed it is one again.
+    void aWireGoesByWayOfAnotherPin() {
+        const Build b = unwired();
+        const Harness h = harnessOf(b, catalogue);
+        int tried = 0;
+        for (const Run& r : h.runs) {
+            const auto ways = waypointsOf(h, r);
+            if (ways.empty() || r.pair() || r.kind == RunKind::Ground) continue;
+            const auto changed = apply(b, byWayOf(b, r, ways.front()));
+            QVERIFY(changed);
+            const Harness now = harnessOf(*changed, catalogue);
+            QVERIFY2(now.problems.empty() && !now.find(r.wire.id), r.wire.id.c_str());
+            const Run *one = now.find("own-" + r.wire.from + "_" + ways.front()),
+                      *two = now.find("own-" + ways.front() + "_" + r.wire.to);
+            QVERIFY(one && two && one->net == r.net && two->net == r.net && one->wire.area == r.wire.area);
+            // Its own wires can be split again or be taken away like any other; nothing is left behind.
+            const auto again = apply(*changed, byWayOf(*changed, *one, r.wire.to));
+            QVERIFY(again && !harnessOf(*again, catalogue).find(one->wire.id));
+            if (++tried == 6) break;
+        }
+        QVERIFY(tried > 2);
+        Build thick = *apply(b, changeWires(b, "", {h.runs.front().wire.id}, [](Wire& w) { w.area = 4e-6; }));
+        const Harness changed = harnessOf(thick, catalogue);
+        const auto back = asProposed(thick, changed.runs.front());
+        QVERIFY(back && harnessOf(*apply(thick, *back), catalogue).runs.front().wire.area == h.runs.front().wire.area);
+        QVERIFY(!asProposed(b, h.runs.front()));
+    }
     void wiresAreChangedWhereTheyStandInTheList() {
         Build b = unwired();
         const auto thick = [](Wire& w) { w.area = 2.5e-6; };

@@ -109,6 +109,7 @@ void visit(Visitor& visitor, Corner& value);
 void visit(Visitor& visitor, Wire& value);
 void visit(Visitor& visitor, BoardPart& value);
 void visit(Visitor& visitor, BeneathLug& value);
+void visit(Visitor& visitor, Junction& value);
 void visit(Visitor& visitor, Board& value);
 void visit(Visitor& visitor, Wiring& value);
 void visit(Visitor& visitor, Build& value);

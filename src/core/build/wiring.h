@@ -49,6 +49,12 @@ struct BeneathLug : Extras {
     int lug = 1;
 };
 
+/// A lug that holds no part, at which wires of one net meet.
+struct Junction : Extras {
+    int lug = 1;
+    std::string net; ///< by its name: "B+2", "plate winding a"
+};
+
 /// What stands on a turret board (two rows of lugs) or a tag strip (one). A board that is not listed is one place at
 /// which its parts' ends meet by their nets.
 struct Board : Extras {
@@ -57,6 +63,7 @@ struct Board : Extras {
     double pitch = 0.01;          ///< between columns [m]
     std::vector<BoardPart> parts; ///< jumpers too
     std::vector<BeneathLug> beneath;
+    std::vector<Junction> junctions;
     [[nodiscard]] int lugs() const { return columns * rows; }
 };
 

@@ -37,6 +37,10 @@ void visit(Visitor& v, BoardPart& p) {
 void visit(Visitor& v, BeneathLug& l) {
     v.integer("lug", l.lug, 1, 400);
 }
+void visit(Visitor& v, Junction& j) {
+    v.integer("lug", j.lug, 1, 400);
+    v.text("net", j.net);
+}
 void visit(Visitor& v, Board& b) {
     v.text("on", b.on);
     v.integer("columns", b.columns, 1, 100);
@@ -44,6 +48,7 @@ void visit(Visitor& v, Board& b) {
     v.number("pitch", b.pitch, Unit::Metre, {0.002, 0.1});
     v.list("parts", b.parts, 800);
     v.list("beneath", b.beneath, 400);
+    v.list("junctions", b.junctions, 400);
 }
 void visit(Visitor& v, Wiring& w) {
     v.choice("grounds", w.grounds, groundSchemeNames);

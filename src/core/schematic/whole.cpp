@@ -23,6 +23,10 @@ std::string heaterNet(const std::string& id, char side) {
     return fmt::format("heater {} {}", id, side);
 }
 
+std::string junctionPart(const std::string& on, int lug) {
+    return fmt::format("{}-lug{}", on, lug);
+}
+
 namespace {
 
 /// A part with these pins, all of one element.
@@ -329,6 +333,11 @@ WholeAmplifier wholeAmplifier(const Build& b, const Catalogue& catalogue) {
                             "output of " + b.channels[k].name));
     supplies.bias();
     addHeaterPins(s, b, catalogue);
+    for (const Board& board : b.wiring.boards)
+        for (const Junction& j : board.junctions)
+            if (const auto net = s.findNet(j.net))
+                supplies.put(Serves::Junction,
+                             partOf(junctionPart(board.on, j.lug), Connector{}, {{"1", *net}}, "wires meet"));
     out.node.resize(s.parts().size(), 0);
     out.serves.resize(s.parts().size(), Serves::Stage);
     return out;

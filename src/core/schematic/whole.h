@@ -18,6 +18,8 @@ std::string outputPart(const Channel& channel);
 /// Names of nets: the safety earth, and the ends of heater winding `id` (side 'a' or 'b').
 inline constexpr const char* earthNet = "safety earth";
 std::string heaterNet(const std::string& id, char side);
+/// Id of the part that stands for lug `lug` of the board on placement `on`, where wires alone meet there.
+std::string junctionPart(const std::string& on, int lug);
 
 /// What a part is there for, where wires, returns and lists ask.
 enum class Serves {
@@ -34,7 +36,8 @@ enum class Serves {
     HeaterReference,
     HeaterSupply, ///< between a heater winding and its heaters
     Jack,
-    Terminals
+    Terminals,
+    Junction ///< a lug where wires alone meet
 };
 
 struct WholeAmplifier {

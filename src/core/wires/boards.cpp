@@ -1,5 +1,7 @@
 #include "boards.h"
 
+#include "wire_edits.h"
+
 #include "core/chassis/layout_edits.h"
 #include "core/quantity/letters.h"
 
@@ -271,6 +273,33 @@ Edit setBoard(const Build& b, const std::string& name, const Board& board) {
         if (b.wiring.boards[k].on == board.on) parts.push_back(removeAt("", fmt::format("/wiring/boards/{}", k)));
     parts.push_back(insertAt("", "/wiring/boards/-", board));
     return together(name, parts);
+}
+
+std::vector<FreeLug> freeLugs(const Build& b, const Harness& h, const Run& run, std::size_t most) {
+    std::vector<std::pair<double, FreeLug>> found;
+    for (const BoardFigures& f : boardsOf(b, h)) {
+        if (!f.laidOut) continue;
+        for (const LugFigures& l : f.lugs)
+            if (l.ends.empty() && l.nets.empty())
+                found.emplace_back((l.at - run.path.front()).lpNorm<1>() + (run.path.back() - l.at).lpNorm<1>(),
+                                   FreeLug{f.board.on,
+                                           fmt::format("{}, lug {}", chassis::tagOf(b.chassis.parts[f.spot]), l.lug),
+                                           l.lug});
+    }
+    std::sort(found.begin(), found.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
+    std::vector<FreeLug> out;
+    for (auto& [detour, lug] : found)
+        if (out.size() < most) out.push_back(std::move(lug));
+    return out;
+}
+
+Edit byWayOf(const Build& b, const Run& run, const FreeLug& lug) {
+    const Board* own = boardOn(b, lug.on);
+    Board board = own ? *own : Board{};
+    board.on = lug.on;
+    board.junctions.push_back({{}, lug.lug, run.net});
+    return together(fmt::format("{} by way of {}", run.wire.id, lug.name),
+                    {setBoard(b, "", board), byWayOf(b, run, schematic::junctionPart(lug.on, lug.lug) + ".1")});
 }
 
 std::optional<Edit> clearBoard(const Build& b, const std::string& placement) {

@@ -34,6 +34,17 @@ Board proposedBoard(const Build& build, const Harness& harness, std::size_t spot
 
 /// The board as the build's, in place of the one that it has for this placement.
 Edit setBoard(const Build& build, const std::string& name, const Board& board);
+/// A lug that nothing is at, on a board that is laid out.
+struct FreeLug {
+    std::string on;   ///< id of the placement
+    std::string name; ///< "Strip 1, lug 4"
+    int lug = 1;
+};
+/// The nearest to a wire's way, at most `most`.
+std::vector<FreeLug> freeLugs(const Build& build, const Harness& harness, const Run& run, std::size_t most = 4);
+/// The wire in two, which meet at that lug.
+Edit byWayOf(const Build& build, const Run& run, const FreeLug& lug);
+
 /// Taken away: its parts' ends meet by their nets again.
 std::optional<Edit> clearBoard(const Build& build, const std::string& placement);
 

@@ -39,6 +39,7 @@ Returns returnOf(const Terminals& t, const Terminal& at) {
     case Serves::Stage:
     case Serves::Mains:
     case Serves::HeaterSupply:
+    case Serves::Junction:
     case Serves::Chain:
     case Serves::Bleeder: break;
     }

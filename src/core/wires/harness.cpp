@@ -131,7 +131,8 @@ class Proposal {
     void tree(NetId net, const std::vector<const Terminal*>& all) {
         std::vector<const Terminal*> places; // one for each spot, a placed part's own pin before a small part's end
         for (const Terminal* t : all)
-            if (std::none_of(places.begin(), places.end(), [&](const Terminal* p) { return p->together(*t); }))
+            if (h.terminals.serves(*t) != Serves::Junction && // the builder's own wires meet there
+                std::none_of(places.begin(), places.end(), [&](const Terminal* p) { return p->together(*t); }))
                 places.push_back(t);
         if (places.size() < 2) return;
         std::stable_partition(places.begin(), places.end(),

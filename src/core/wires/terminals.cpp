@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <deque>
 #include <map>
 #include <numbers>
 #include <numeric>
@@ -120,6 +121,13 @@ class Placing {
             home[static_cast<std::size_t>(part->index)] = on;
             onBoard[p.part] = {&board, &p};
         }
+        for (const Junction& j : board.junctions) {
+            const auto part = s.find(junctionPart(board.on, j.lug));
+            if (!part || !there(j.lug)) continue;
+            junctions.push_back({{}, s[*part].id, j.lug, 0, false});
+            home[static_cast<std::size_t>(part->index)] = on;
+            onBoard[s[*part].id] = {&board, &junctions.back()};
+        }
     }
     [[nodiscard]] std::optional<std::size_t> placed(const std::string& id) const {
         for (std::size_t k = 0; k < c.parts.size(); ++k)
@@ -201,6 +209,7 @@ class Placing {
     std::vector<std::vector<std::size_t>> pinsOf; // parts, by net
     std::map<std::string, std::pair<const Board*, const BoardPart*>> onBoard;
     std::map<std::pair<const Board*, int>, int> first; // lug of those that jumpers join
+    std::deque<BoardPart> junctions;                   // as parts with one end
 };
 
 } // namespace

@@ -78,6 +78,7 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
         picture->setLit(wire.isEmpty() ? std::set<std::string>{} : std::set{wire.toStdString()});
     });
     connect(picture, &WirePicture::chosen, table, &WireTable::select);
+    offerWireMenu(table);
     connect(scheme, &QComboBox::activated, this, [this](int k) {
         edit(setText("returns: " + scheme->itemText(k).toStdString(), "/wiring/grounds",
                      nameIn(groundSchemeNames, static_cast<GroundScheme>(k))));

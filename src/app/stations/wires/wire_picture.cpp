@@ -1,5 +1,7 @@
 #include "wire_picture.h"
 
+#include "wire_menu.h"
+
 #include "app/stations/plate_picture.h"
 #include "app/stations/run_pen.h"
 #include "app/theme/theme.h"
@@ -253,13 +255,16 @@ void WirePicture::contextMenuEvent(QContextMenuEvent* e) {
     const auto at = gripAt(e->pos());
     if (!at) return;
     Q_EMIT chosen(text(at->wire));
-    const Run* run = document.solved().figures.wires->harness.find(at->wire);
-    const auto back = run ? proposedPath(document.build(), *run) : std::nullopt;
+    showMenu(at->wire, e->globalPos());
+}
+
+void WirePicture::showMenu(const std::string& wire, QPoint at) {
+    const auto& wired = document.solved().figures.wires;
+    const Run* run = wired ? wired->harness.find(wire) : nullptr;
+    if (!run) return;
     QMenu menu(this);
-    QAction* proposed = menu.addAction("By the proposed way");
-    proposed->setEnabled(back.has_value());
-    if (back) connect(proposed, &QAction::triggered, this, [this, e2 = *back] { edit(e2); });
-    menu.exec(e->globalPos());
+    fillWireMenu(menu, document.build(), wired->harness, *run, [this](const Edit& e) { edit(e); });
+    menu.exec(at);
 }
 
 } // namespace ember::app

@@ -35,6 +35,8 @@ class WirePicture : public QWidget {
     };
     void setMarks(std::map<std::size_t, Mark> marks);
     [[nodiscard]] QSize minimumSizeHint() const override { return {360, 220}; }
+    /// What can be done to a wire, as a menu at a place of the screen.
+    void showMenu(const std::string& wire, QPoint at);
 
   Q_SIGNALS:
     void chosen(const QString& id); ///< a wire was clicked

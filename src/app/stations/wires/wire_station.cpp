@@ -1,6 +1,7 @@
 #include "wire_station.h"
 
 #include "wire_picture.h"
+#include "wire_table.h"
 
 #include "app/widgets/words.h"
 
@@ -34,6 +35,13 @@ void WireStation::finishHead(const char* wordsName) {
 
 void WireStation::edit(const Edit& e) {
     if (auto done = document.edit(e); !done) Q_EMIT said(text(done.problem().text()), false);
+}
+
+void WireStation::offerWireMenu(WireTable* table) {
+    table->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(table, &QWidget::customContextMenuRequested, this, [this, table](QPoint at) {
+        picture->showMenu(table->currentId().toStdString(), table->viewport()->mapToGlobal(at));
+    });
 }
 
 double WireStation::shareDone() const {

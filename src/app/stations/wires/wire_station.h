@@ -8,6 +8,7 @@ class QVBoxLayout;
 namespace ember::app {
 
 class WirePicture;
+class WireTable;
 
 /// What Heaters, Grounds and Wiring share: a head with their controls, a line of words, the chassis from below.
 class WireStation : public Station {
@@ -21,7 +22,9 @@ class WireStation : public Station {
     /// Adds words and picture below the head, once the head's controls are there; derived stations go on in `column`.
     void finishHead(const char* wordsName);
     void edit(const Edit& edit); ///< or says why not
-    virtual void refresh() = 0;  ///< the figures are others
+    /// A right click (or the menu key) on a row does to its wire what one in the picture does.
+    void offerWireMenu(WireTable* table);
+    virtual void refresh() = 0; ///< the figures are others
     QVBoxLayout* column;
     QHBoxLayout* head;
     QLabel* words = nullptr;

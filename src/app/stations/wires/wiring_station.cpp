@@ -103,6 +103,7 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : WireStation(d, call
     });
     connect(table, &WireTable::moved, this, [this] { light(); });
     connect(picture, &WirePicture::chosen, table, &WireTable::select);
+    offerWireMenu(table);
     refresh();
 }
 
