@@ -42,7 +42,7 @@ Build laidOut(Build b) {
 std::vector<std::string> saying(const Build& b, const char* what) {
     std::vector<std::string> out;
     for (const BoardFigures& f : boardsOf(b, harnessOf(b, catalogue)))
-        for (const Problem& p : f.problems)
+        for (const BoardProblem& p : f.problems)
             if (p.sentence.find(what) != std::string::npos) out.push_back(p.sentence);
     return out;
 }
@@ -64,7 +64,7 @@ class TestBoards : public QObject {
         std::size_t parts = 0;
         for (const BoardFigures& f : boardsOf(b, h)) {
             QVERIFY(f.laidOut);
-            for (const Problem& p : f.problems) QFAIL(p.sentence.c_str());
+            for (const BoardProblem& p : f.problems) QFAIL(p.sentence.c_str());
             for (const LugFigures& l : f.lugs) QVERIFY(l.nets.size() <= 1);
             for (const BoardPart& p : f.board.parts) parts += !p.part.empty();
             if (turrets) // side by side, none over another

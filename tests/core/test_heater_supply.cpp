@@ -70,11 +70,12 @@ struct Alone {
     plan::HeaterFeed feed;
     circuit::DeviceId source = -1, iron = -1;
     circuit::System sys;
+    /// From the mains' crest on, at which the iron's flux begins without an offset that would take seconds to go.
     Alone(const HeaterWinding& w, double loadOhms, double mains = 230) {
         PowerTransformer t;
         t.heaters = {w};
         const circuit::Node primary = n.node("primary");
-        source = n.add(circuit::VoltageSource{primary, circuit::ground, {0, mains * sqrt2, 50, 0}});
+        source = n.add(circuit::VoltageSource{primary, circuit::ground, {0, mains * sqrt2, 50, pi / 2}});
         circuit::Transformer core;
         core.inductance = 12;
         core.windings.push_back({primary, circuit::ground, 230, 8});
@@ -295,7 +296,7 @@ class TestHeaterSupply : public QObject {
         w.dc.regulator = static_cast<HeaterRegulator>(regulator);
         w.dc.dropout = w.dc.regulator == HeaterRegulator::LowDropout ? 0.5 : 2;
         if (w.dc.regulator == HeaterRegulator::None) w.dc.series = 0.5, w.dc.second = 4.7e-3;
-        if (w.dc.regulator == HeaterRegulator::Linear) w.dc.reservoir = 3.3e-3; // it falls out in each cycle
+        if (w.dc.regulator == HeaterRegulator::Linear) w.dc.reservoir = 2.2e-3; // it falls out in each cycle
         const Alone alone(w, 6.3);
         std::vector<circuit::Probe> probes{circuit::nodeVolts(alone.sys, alone.feed.out),
                                            circuit::nodeVolts(alone.sys, alone.feed.reservoir),
@@ -303,17 +304,18 @@ class TestHeaterSupply : public QObject {
         const auto r = alone.solve(probes);
         const QString out = QString::fromStdString(circuit::nodeText(alone.n, alone.feed.out)),
                       reservoir = QString::fromStdString(circuit::nodeText(alone.n, alone.feed.reservoir));
+        const int settled = w.dc.regulator == HeaterRegulator::None ? 800 : 240; // [ms]
         std::string shunts; // where both diodes block, nothing but capacitance says what an end's volts are
         for (circuit::Node k = 1; k < alone.n.nodeCount(); ++k)
             shunts += "Cs" + std::to_string(k) + " " + circuit::nodeText(alone.n, k) + " 0 1n\n";
         const auto printed = spicePrint(
             "* heaters\n" + circuit::elementsText(alone.n) + shunts +
-            QString(
-                ".options reltol=1e-5 method=gear\n.tran 10u 1500m 1480m 10u\n"
-                ".meas tran mean_out avg v(%1) from=1480m to=1500m\n.meas tran pp_out pp v(%1) from=1480m to=1500m\n"
-                ".meas tran mean_res avg v(%2) from=1480m to=1500m\n.meas tran pp_res pp v(%2) from=1480m "
-                "to=1500m\n.end\n")
+            QString(".options reltol=1e-5 method=gear\n.tran 20u %3m %4m 20u uic\n"
+                    ".meas tran mean_out avg v(%1) from=%4m to=%3m\n.meas tran pp_out pp v(%1) from=%4m to=%3m\n"
+                    ".meas tran mean_res avg v(%2) from=%4m to=%3m\n.meas tran pp_res pp v(%2) from=%4m to=%3m\n.end\n")
                 .arg(out, reservoir)
+                .arg(settled)
+                .arg(settled - 20)
                 .toStdString());
         if (!printed) QSKIP("ngspice is not installed");
         const auto measured = [&](const char* name) {

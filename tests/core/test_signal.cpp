@@ -4,6 +4,7 @@
 #include "core/signal/tone_analysis.h"
 
 #include <QFile>
+#include <QFileInfo>
 #include <QTemporaryDir>
 #include <QTest>
 #include <sndfile.h>
@@ -38,6 +39,27 @@ std::vector<double> tone(double amplitude, double hertz, std::size_t count, cons
 class TestSignal : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// 24 bits either way; FLAC takes less room, and comes back to the bit that WAV has.
+    void whatIsWrittenAsFlacComesBack() {
+        const QTemporaryDir dir;
+        const auto x = tone(0.5, 1000, 48000);
+        std::vector<std::vector<double>> back;
+        std::vector<qint64> bytes;
+        for (const char* name : {"a.wav", "a.FLAC"}) {
+            const std::string file = dir.filePath(name).toStdString();
+            QVERIFY(writeSound(file, x, 48000).ok());
+            const auto read = readSound(file, 1, 1);
+            QVERIFY(read && read->sampleRate == 48000);
+            back.push_back(read->volts);
+            bytes.push_back(QFileInfo(dir.filePath(name)).size());
+        }
+        QVERIFY(back[0] == back[1] && back[0].size() == x.size());
+        QVERIFY(bytes[1] < bytes[0]);
+        SF_INFO info{};
+        SNDFILE* flac = sf_open(dir.filePath("a.FLAC").toStdString().c_str(), SFM_READ, &info);
+        QVERIFY(flac && (info.format & SF_FORMAT_TYPEMASK) == SF_FORMAT_FLAC);
+        sf_close(flac);
+    }
     void levelAndFrequencyWithoutCoherence_data() {
         QTest::addColumn<double>("hertz");
         QTest::addColumn<int>("count");

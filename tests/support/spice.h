@@ -23,7 +23,7 @@ inline std::optional<QString> spicePrint(const std::string& netlist) {
     QProcess p;
     p.setProcessChannelMode(QProcess::MergedChannels);
     p.start("ngspice", {"-b", f.fileName()});
-    if (!p.waitForFinished(10'000)) return QString();
+    if (!p.waitForFinished(60'000)) return QString();
     return QString::fromUtf8(p.readAll());
 }
 /// A node's volts in what it printed of an operating point.

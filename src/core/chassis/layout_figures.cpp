@@ -3,6 +3,7 @@
 #include "metal.h"
 
 #include "core/build/path.h"
+#include "core/plan/steady.h"
 #include "core/schematic/channel_parts.h"
 
 #include <algorithm>
@@ -44,9 +45,7 @@ double transformerHeat(const Build& b, const plan::Steady& s, const PlacedPart& 
     const PowerTransformer& t = b.transformer;
     double watts = 0.015 * p.voltAmperes + s.primaryRms * s.primaryRms * t.primaryResistance +
                    2 * s.legRms * s.legRms * t.plateResistance;
-    for (const HeaterWinding& h : t.heaters)
-        if (const auto feed = s.heaterFeeds.find(h.id); feed != s.heaterFeeds.end())
-            watts += feed->second.windingAmps * feed->second.windingAmps * h.resistance;
+    watts += plan::heaterCopperWatts(t, s);
     return watts;
 }
 

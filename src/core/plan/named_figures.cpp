@@ -1,6 +1,7 @@
 #include "named_figures.h"
 
 #include "bias_range.h"
+#include "steady.h"
 #include "supply_circuit.h"
 
 #include "core/quantity/letters.h"
@@ -15,12 +16,7 @@ double copperWatts(const Build& b, const Steady& s) {
     const PowerTransformer t = asComputed(b.transformer);
     const double legs = b.supply.connection == Connection::CentreTapped ? 2 : 1;
     double watts = s.primaryRms * s.primaryRms * t.primaryResistance + legs * s.legRms * s.legRms * t.plateResistance;
-    for (const HeaterWinding& w : t.heaters) {
-        double amps = 0;
-        for (const HeaterFigures& h : s.heaters)
-            if (h.winding == w.id) amps += h.amps;
-        watts += amps * amps * w.resistance;
-    }
+    watts += heaterCopperWatts(t, s);
     if (legs == 1)
         for (const Section& tap : b.supply.sections)
             if (const auto f = s.taps.find(tap.id); tap.kind == SectionKind::Tap && f != s.taps.end())

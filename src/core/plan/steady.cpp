@@ -32,6 +32,17 @@ Emissions emissions(const Build& b, const Conditions&, const std::vector<HeaterG
     return e;
 }
 
+double heaterCopperWatts(const PowerTransformer& t, const Steady& s) {
+    double watts = 0;
+    for (const HeaterWinding& w : t.heaters)
+        if (const auto feed = s.heaterFeeds.find(w.id); feed != s.heaterFeeds.end()) {
+            const HeaterWinding* other = inSeriesWith(t, w);
+            watts +=
+                feed->second.windingAmps * feed->second.windingAmps * (w.resistance + (other ? other->resistance : 0));
+        }
+    return watts;
+}
+
 double heaterAmps(const Steady& s, const std::string& winding) {
     double amps = 0;
     std::set<std::string> strings;

@@ -45,6 +45,9 @@ ChannelSupply supplyOf(const Build& build, const Steady& steady);
 /// What a winding's heaters draw together [A]; those of a string carry the same.
 double heaterAmps(const Steady& steady, const std::string& winding);
 
+/// Heat of the heater windings' copper [W], those in series with another too.
+double heaterCopperWatts(const PowerTransformer& transformer, const Steady& steady);
+
 /// The rectifiers', as conditions say "in" and as their heaters reach.
 Emissions emissions(const Build& build, const Conditions& conditions, const std::vector<HeaterGroup>& heaters);
 

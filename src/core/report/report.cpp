@@ -230,6 +230,27 @@ void wiresPart(Page& page, const Build& b, const plan::Figures& f) {
                           format(s.nominal, Unit::Volt), format(s.high, Unit::Volt)});
         page.end();
     }
+    if (f.nominal && f.low &&
+        std::any_of(b.transformer.heaters.begin(), b.transformer.heaters.end(),
+                    [](const HeaterWinding& h) { return h.rectified(); })) {
+        page.heading("Direct current for heaters");
+        page.table({"winding", "at the heaters", "ripple", "reservoir, least", "left for the regulator", "regulator",
+                    "junction, at most"});
+        for (const wires::HeatedWinding& x : w.heaters.windings) {
+            const auto nominal = f.nominal->heaterFeeds.find(x.id), low = f.low->heaterFeeds.find(x.id);
+            if (nominal == f.nominal->heaterFeeds.end() || low == f.low->heaterFeeds.end() ||
+                !std::isfinite(nominal->second.reservoir))
+                continue;
+            const auto volts = [](double v) { return std::isfinite(v) ? format(v, Unit::Volt) : std::string(); };
+            page.row({upper(x.id), volts(nominal->second.out), volts(nominal->second.ripplePp),
+                      volts(low->second.reservoirLeast), volts(low->second.headroom),
+                      x.regulator ? format(x.regulator->watts, Unit::Watt) : "",
+                      x.regulator && std::isfinite(x.regulator->now)
+                          ? fmt::format("{:.0f} °C", x.regulator->now - 273.15)
+                          : ""});
+        }
+        page.end();
+    }
     if (!w.hum.channels.empty()) {
         page.heading("Hum and noise, input shorted");
         page.table({"channel", "at the load", "A-weighted", "ripple", "heaters", "grounds", "field", "noise"});

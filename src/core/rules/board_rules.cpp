@@ -15,12 +15,12 @@ void boardRules(const Build& b, const Catalogue&, const plan::Figures& f, std::v
     for (const BoardFigures& board : f.wires->boards) {
         if (!board.laidOut) continue;
         const PlacedPart& on = b.chassis.parts[board.spot];
-        for (std::size_t k = 0; k < board.problems.size(); ++k) {
-            const std::string& sentence = board.problems[k].sentence;
-            const bool extra = sentence.find("keeps apart") != std::string::npos;
-            out.push_back(finding("wiring", fmt::format("board/{}/{}", on.id, k), extra ? Level::Stop : Level::Warn,
-                                  fmt::format("{} does not agree with the schematic", chassis::tagOf(on)),
-                                  sentence + "."));
+        for (const BoardProblem& p : board.problems) {
+            const bool extra = p.kind == BoardProblem::Kind::Extra;
+            const char* kind = extra ? "extra" : p.kind == BoardProblem::Kind::Missing ? "missing" : "unknown";
+            out.push_back(
+                finding("wiring", fmt::format("board/{}/{}/{}", on.id, kind, p.lug), extra ? Level::Stop : Level::Warn,
+                        fmt::format("{} does not agree with the schematic", chassis::tagOf(on)), p.sentence + "."));
         }
         if (!board.waiting.empty())
             out.push_back(finding("wiring", "board-waiting/" + on.id, Level::Note,

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <sndfile.h>
 
+#include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <memory>
 
@@ -44,7 +46,9 @@ Expected<Done> writeSound(const std::filesystem::path& file, const std::vector<d
     SF_INFO info{};
     info.samplerate = static_cast<int>(std::lround(rate));
     info.channels = 1;
-    info.format = SF_FORMAT_WAV | SF_FORMAT_PCM_24;
+    std::string ending = file.extension().string();
+    std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return std::tolower(c); });
+    info.format = (ending == ".flac" ? SF_FORMAT_FLAC : SF_FORMAT_WAV) | SF_FORMAT_PCM_24;
     const std::string name = file.filename().string();
     const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> sound(sf_open(file.c_str(), SFM_WRITE, &info), sf_close);
     if (!sound) return Problem{name, fmt::format("it could not be written: {}", sf_strerror(nullptr))};

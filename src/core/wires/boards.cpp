@@ -170,23 +170,27 @@ Board proposedTurrets(Board board, const Schematic& s, std::vector<BetweenLugs> 
 void check(const Build& b, const Harness& h, BoardFigures& f) {
     const Schematic& s = h.terminals.whole.schematic;
     const Board& board = f.board;
-    const auto place = fmt::format("/wiring/boards/{}", f.laidOut ? boardOn(b, board.on) - b.wiring.boards.data() : 0);
     const std::string name = chassis::tagOf(b.chassis.parts[f.spot]);
-    const auto say = [&](std::string sentence) { f.problems.push_back({place, std::move(sentence)}); };
+    using Kind = BoardProblem::Kind;
+    const auto say = [&](Kind kind, int lug, std::string sentence) {
+        f.problems.push_back({kind, lug, std::move(sentence)});
+    };
     Groups jumpers(board.lugs());
     std::set<std::string> seen;
     const auto there = [&](int lug) { return lug >= 1 && lug <= board.lugs(); };
     for (const BoardPart& p : board.parts) {
         for (const int lug : {p.from, p.to})
             if (lug > board.lugs() || (p.part.empty() && lug < 1))
-                say(fmt::format("{}: there is no lug {} for {}", name, lug,
+                say(Kind::Unknown, lug,
+                    fmt::format("{}: there is no lug {} for {}", name, lug,
                                 p.part.empty() ? "a jumper" : upper(p.part)));
         if (p.part.empty()) {
             if (there(p.from) && there(p.to)) jumpers.join(p.from, p.to);
             continue;
         }
-        if (!s.find(p.part)) say(fmt::format("{}: the circuit has no {}", name, upper(p.part)));
-        if (!seen.insert(p.part).second) say(fmt::format("{}: {} stands there twice", name, upper(p.part)));
+        if (!s.find(p.part)) say(Kind::Unknown, 0, fmt::format("{}: the circuit has no {}", name, upper(p.part)));
+        if (!seen.insert(p.part).second)
+            say(Kind::Unknown, 0, fmt::format("{}: {} stands there twice", name, upper(p.part)));
     }
     for (int lug = 1; lug <= board.lugs(); ++lug)
         f.lugs.push_back({lug, lugAt(b.chassis, b.chassis.parts[f.spot], board, lug), {}, {}});
@@ -203,7 +207,8 @@ void check(const Build& b, const Harness& h, BoardFigures& f) {
         if (nets.size() < 2) continue;
         std::vector<std::string> words;
         for (const auto& [net, ends] : nets) words.push_back(fmt::format("{} ({})", spoken(ends.front()), s[net].name));
-        say(fmt::format("{}: lug {} joins what the schematic keeps apart: {}", name, group, fmt::join(words, ", ")));
+        say(Kind::Extra, group,
+            fmt::format("{}: lug {} joins what the schematic keeps apart: {}", name, group, fmt::join(words, ", ")));
     }
     // Joined by jumpers and by wires, over the whole chassis: places of a net, and the metal as one of the ground's.
     using Place = std::array<int, 3>; // net, placed part, lug
@@ -227,10 +232,12 @@ void check(const Build& b, const Harness& h, BoardFigures& f) {
         if (groups.size() < 2) continue;
         for (const auto& [group, t] : groups)
             if (t->spot == f.spot && t->lug > 0)
-                say(fmt::format(
-                    "{}: a joint of {} is missing: lug {} ({}) is not joined to {}", name, s[net].name, t->lug,
-                    spoken(t->name),
-                    spoken((groups.begin()->second == t ? std::next(groups.begin()) : groups.begin())->second->name)));
+                say(Kind::Missing, t->lug,
+                    fmt::format(
+                        "{}: a joint of {} is missing: lug {} ({}) is not joined to {}", name, s[net].name, t->lug,
+                        spoken(t->name),
+                        spoken(
+                            (groups.begin()->second == t ? std::next(groups.begin()) : groups.begin())->second->name)));
     }
 }
 

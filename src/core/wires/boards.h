@@ -15,13 +15,20 @@ struct LugFigures {
     std::vector<std::string> nets; ///< of those ends and of what jumpers join to it; more than one: an extra joint
 };
 
+/// Where a board and the schematic do not agree.
+struct BoardProblem {
+    enum class Kind { Extra, Missing, Unknown } kind = Kind::Unknown; ///< a joint too many, one too few, no such thing
+    int lug = 0;                                                      ///< 0: of no lug
+    std::string sentence;
+};
+
 struct BoardFigures {
     std::size_t spot = 0; ///< placed part
     Board board;          ///< as the build has it, or as proposed
     bool laidOut = false; ///< the build has it
     std::vector<LugFigures> lugs;
     std::vector<std::string> waiting; ///< parts that belong here and are between no lugs
-    std::vector<Problem> problems; ///< extra and missing joints, parts and lugs that are not there; each with its place
+    std::vector<BoardProblem> problems;
 };
 
 /// Boards and strips of the chassis, in its order. Missing joints are those that neither jumpers nor wires make.

@@ -149,7 +149,7 @@ void BoardDialog::refresh() {
                        .arg(jumpers)
                        .arg(f->waiting.size()));
     QStringList all;
-    for (const Problem& p : f->problems) all << text(p.sentence).toHtmlEscaped() + ".";
+    for (const BoardProblem& p : f->problems) all << text(p.sentence).toHtmlEscaped() + ".";
     problems->setText(!f->laidOut ? "Not laid out: its parts' ends are taken to meet by their nets."
                       : all.isEmpty()
                           ? "It agrees with the schematic: every net of the board is joined, and nothing else."
