@@ -76,6 +76,18 @@ class TestWireRules : public QObject {
                 w.by[1].x = 0.35, w.by[1].y = 0.07;
             });
         });
+        row("wire-outside/c2.-_c1.-", true, [](Build& b) {
+            change(b, "c2.-_c1.-", [](Wire& w) { // over the front wall
+                w.by.resize(1);
+                w.by[0].x = 0.27, w.by[0].y = 0.001;
+            });
+        });
+        row("wire-hole/p-pt", false, [](Build& b) {
+            for (PlacedPart& p : b.chassis.parts)
+                if (p.of == "pt1")
+                    p.id = "p-pt", p.liveAbove = true,
+                    std::erase_if(p.holes, [](const Hole& x) { return x.width >= 0.006; });
+        });
         row("mains-beside-input/", false, [](Build& b) {
             change(b, "f1.near_switch.1", [](Wire& w) { // along the front wall, where the inputs are
                 w.by.resize(2);

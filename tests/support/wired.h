@@ -32,5 +32,6 @@ inline std::vector<ember::rules::Finding> wireFindings(const ember::Build& b) {
     f.wires = std::make_shared<const ember::wires::WireFigures>(wired(b));
     std::vector<ember::rules::Finding> out;
     ember::rules::wireRules(b, ember::Catalogue::shipped(), f, out);
+    ember::rules::wirePathRules(b, ember::Catalogue::shipped(), f, out);
     return out;
 }

@@ -62,6 +62,7 @@ void pathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector
 void wireRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void earthRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void boardRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void wirePathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

@@ -14,12 +14,12 @@ namespace ember::app {
 using namespace wires;
 
 void fillWireMenu(QMenu& menu, const Build& b, const Harness& h, const Run& run,
-                  const std::function<void(const Edit&)>& edit) {
-    const auto offer = [&](QMenu& to, const QString& words, const Edit& e, bool now = false) {
+                  const std::function<void(const Edit&, bool)>& edit) {
+    const auto offer = [&](QMenu& to, const QString& words, const Edit& e, bool now = false, bool unsolders = false) {
         QAction* action = to.addAction(words);
         action->setCheckable(now);
         action->setChecked(now);
-        QObject::connect(action, &QAction::triggered, action, [edit, e] { edit(e); });
+        QObject::connect(action, &QAction::triggered, action, [edit, e, unsolders] { edit(e, unsolders); });
     };
     std::vector<std::string> ids{run.wire.id};
     if (run.pair()) ids.push_back(run.twistedWith);
@@ -46,9 +46,10 @@ void fillWireMenu(QMenu& menu, const Build& b, const Harness& h, const Run& run,
     const auto lugs = run.kind == RunKind::Ground ? std::vector<FreeLug>{} : freeLugs(b, h, run);
     if (!run.pair() && !(ways.empty() && lugs.empty())) {
         QMenu* way = menu.addMenu("By way of");
-        for (const FreeLug& lug : lugs) offer(*way, text(lug.name), byWayOf(b, run, lug));
+        for (const FreeLug& lug : lugs) offer(*way, text(lug.name), byWayOf(b, run, lug), false, true);
         way->addSeparator();
-        for (const std::string& terminal : ways) offer(*way, text(spoken(terminal)), byWayOf(b, run, terminal));
+        for (const std::string& terminal : ways)
+            offer(*way, text(spoken(terminal)), byWayOf(b, run, terminal), false, true);
     }
     menu.addSeparator();
     if (const auto back = proposedPath(b, run)) offer(menu, "By the proposed way", *back);
@@ -56,10 +57,11 @@ void fillWireMenu(QMenu& menu, const Build& b, const Harness& h, const Run& run,
     if (run.own) {
         for (std::size_t k = 0; k < b.wiring.wires.size(); ++k)
             if (b.wiring.wires[k].id == run.wire.id)
-                offer(menu, "Take away", removeAt(name + " taken away", fmt::format("/wiring/wires/{}", k)));
+                offer(menu, "Take away", removeAt(name + " taken away", fmt::format("/wiring/wires/{}", k)), false,
+                      true);
     } else {
-        offer(menu, "Take away",
-              changeWires(b, name + " taken away", {run.wire.id}, [](Wire& w) { w.removed = true; }));
+        offer(menu, "Take away", changeWires(b, name + " taken away", {run.wire.id}, [](Wire& w) { w.removed = true; }),
+              false, true);
     }
 }
 

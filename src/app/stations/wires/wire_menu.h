@@ -9,8 +9,9 @@
 
 namespace ember::app {
 
-/// Fills `menu` for a wire of `build`; `edit` is called with what is chosen. The safety earth keeps its colour.
+/// Fills `menu` for a wire of `build`; `edit` is called with what is chosen, and whether it unsolders the wire. The
+/// safety earth keeps its colour.
 void fillWireMenu(QMenu& menu, const Build& build, const wires::Harness& harness, const wires::Run& run,
-                  const std::function<void(const Edit&)>& edit);
+                  const std::function<void(const Edit&, bool unsolders)>& edit);
 
 } // namespace ember::app

@@ -7,6 +7,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/chassis/layout_edits.h"
+#include "core/procedure/rewiring.h"
 #include "core/wires/wire_path.h"
 
 #include <QContextMenuEvent>
@@ -263,7 +264,15 @@ void WirePicture::showMenu(const std::string& wire, QPoint at) {
     const Run* run = wired ? wired->harness.find(wire) : nullptr;
     if (!run) return;
     QMenu menu(this);
-    fillWireMenu(menu, document.build(), wired->harness, *run, [this](const Edit& e) { edit(e); });
+    fillWireMenu(menu, document.build(), wired->harness, *run, [this, touched = *run](const Edit& e, bool unsolders) {
+        const auto again = unsolders ? procedure::reopenedBy(document.build(), touched) : std::vector<LogEntry>{};
+        edit(e);
+        for (const LogEntry& entry : again) document.log(entry);
+        if (!again.empty())
+            Q_EMIT said(QString("First Power begins again at \"%1\": the wire is part of what was read there.")
+                            .arg(QString::fromUtf8(procedure::stageName(again.front().stage).data())),
+                        false);
+    });
     menu.exec(at);
 }
 
