@@ -369,6 +369,18 @@ class TestHeaterSupply : public QObject {
         QVERIFY(shorted && shorted->level == rules::Level::Stop);
         QVERIFY(!findingOf(inspected(*apply(tap, *shorted->fix), true), "heater-centre-bridge/h3"));
     }
+    void aWindingInSeriesWithHalfOfAnotherIsAStop() {
+        Build b = regulated(HeaterRegulator::LowDropout, 16);
+        third(b).rectifier = HeaterRectifier::FullWave;
+        QVERIFY(!findingOf(inspected(b), "heater-series-halves"));
+        HeaterWinding more;
+        more.id = "h4", more.volts = 2, more.amps = 3, more.feeds = "h3", more.opposed = false;
+        b.transformer.heaters.push_back(more);
+        const auto all = inspected(b);
+        const auto* f = findingOf(all, "heater-series-halves/h3");
+        QVERIFY(f && f->level == rules::Level::Stop && f->fix);
+        QVERIFY(!findingOf(inspected(*apply(b, *f->fix)), "heater-series-halves"));
+    }
     /// Tj = Ta + P (theta jc + cs + sa); on a board P theta ja; the finding's sink keeps it within its limit.
     void theRegulatorsHeatIsAChain() {
         HeaterDc d;

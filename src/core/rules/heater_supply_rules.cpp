@@ -37,6 +37,20 @@ void centreTapRule(const At& at, std::vector<Finding>& out) {
     out.push_back(std::move(x));
 }
 
+/// Two diodes use both halves of a winding about its tap; one in series would be in one half's way alone.
+void seriesRule(const At& at, std::vector<Finding>& out) {
+    const HeaterWinding* other = inSeriesWith(at.b.transformer, at.w);
+    if (at.w.rectifier != HeaterRectifier::FullWave || !other) return;
+    Finding x =
+        finding("heaters", at.id("heater-series-halves"), Level::Stop,
+                fmt::format("{} stands in series with half of {}", upper(other->id), upper(at.w.id)),
+                fmt::format("With two diodes about the centre tap the halves would be unlike; it is left out of "
+                            "the figures. A bridge takes both windings of {} and {} in series.",
+                            format(at.w.volts, Unit::Volt), format(other->volts, Unit::Volt)));
+    x.fix = setText("a bridge", at.place("rectifier"), nameIn(heaterRectifierNames, HeaterRectifier::Bridge));
+    out.push_back(std::move(x));
+}
+
 void headroomRule(const At& at, const plan::Steady& steady, const plan::HeaterFeedFigures& low,
                   std::vector<Finding>& out) {
     const HeaterDc& d = at.w.dc;
@@ -131,6 +145,7 @@ void heaterSupplyRules(const Build& b, const Catalogue& catalogue, const plan::F
         legRule(at, high->second, out);
         if (!at.w.rectified()) continue;
         centreTapRule(at, out);
+        seriesRule(at, out);
         headroomRule(at, *f.low, low->second, out);
         ratingRules(at, catalogue, *f.high, out);
         if (!f.wires) continue;
