@@ -1,6 +1,8 @@
 // The chassis from below with 400 wires: milliseconds a picture, beside the same lines drawn bare.
 //   picture-bench [ROUNDS]
 
+#include "median.h"
+
 #include "app/document/document.h"
 #include "app/stations/wires/wire_picture.h"
 #include "app/theme/theme.h"
@@ -10,32 +12,18 @@
 #include <QApplication>
 #include <QImage>
 #include <QPainter>
-#include <QPainterPath>
 #include <QTemporaryDir>
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cstdlib>
-#include <functional>
 
 using namespace ember;
 
 namespace {
 
 constexpr std::size_t wanted = 400;
-
-double median(int rounds, const std::function<void()>& work) {
-    std::vector<double> all;
-    for (int k = 0; k < rounds; ++k) {
-        const auto from = std::chrono::steady_clock::now();
-        work();
-        all.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - from).count());
-    }
-    std::nth_element(all.begin(), all.begin() + rounds / 2, all.end());
-    return all[static_cast<std::size_t>(rounds / 2)];
-}
 
 } // namespace
 
@@ -61,8 +49,8 @@ int main(int argc, char** argv) {
     picture.resize(800, 500);
     QImage image(800, 500, QImage::Format_ARGB32_Premultiplied);
     const std::size_t drawn = document.solved().figures.wires->harness.runs.size();
-    const double ms = median(rounds, [&] { picture.render(&image); });
-    const double bare = median(rounds, [&] {
+    const double ms = medianOf(rounds, [&] { picture.render(&image); });
+    const double bare = medianOf(rounds, [&] {
         QPainter p(&image);
         p.setRenderHint(QPainter::Antialiasing);
         for (const wires::Run& r : document.solved().figures.wires->harness.runs) {

@@ -1,6 +1,8 @@
 // Wires, hum and measures: times against what they must keep, each beside a peer of the same run.
 //   wire-bench [ROUNDS]
 
+#include "median.h"
+
 #include "core/build/storage.h"
 #include "core/plan/solve.h"
 #include "core/signal/response.h"
@@ -11,27 +13,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cstdlib>
-#include <functional>
 
 using namespace ember;
-
-namespace {
-
-/// Median milliseconds.
-double median(int rounds, const std::function<void()>& work) {
-    std::vector<double> all;
-    for (int k = 0; k < rounds; ++k) {
-        const auto from = std::chrono::steady_clock::now();
-        work();
-        all.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - from).count());
-    }
-    std::nth_element(all.begin(), all.begin() + rounds / 2, all.end());
-    return all[static_cast<std::size_t>(rounds / 2)];
-}
-
-} // namespace
 
 int main(int argc, char** argv) {
     const int rounds = argc > 1 ? std::max(3, std::atoi(argv[1])) : 21;
@@ -43,16 +27,16 @@ int main(int argc, char** argv) {
     const wires::HeaterFigures heaters = wires::heaterFigures(*build, catalogue, harness, f);
     wires::HumSolver kept;
     (void)kept.solve(*build, catalogue, harness, heaters, f);
-    const double steady = median(rounds, [&] { (void)plan::solveFigures(*build, catalogue); });
+    const double steady = medianOf(rounds, [&] { (void)plan::solveFigures(*build, catalogue); });
     const auto line = [&](const char* what, double ms, const char* limit) {
         fmt::print("{:44} {:8.2f} ms   {:5.2f} of a steady solve   {}\n", what, ms, ms / steady, limit);
     };
     line("steady figures at three mains (the peer)", steady, "");
-    line("all wires proposed", median(rounds, [&] { (void)wires::harnessOf(*build, catalogue); }), "at most 300 ms");
+    line("all wires proposed", medianOf(rounds, [&] { (void)wires::harnessOf(*build, catalogue); }), "at most 300 ms");
     line("hum after a move or another wire",
-         median(rounds, [&] { (void)kept.solve(*build, catalogue, harness, heaters, f); }), "at most 16 ms");
+         medianOf(rounds, [&] { (void)kept.solve(*build, catalogue, harness, heaters, f); }), "at most 16 ms");
     line("wires, heaters and hum after any edit",
-         median(rounds, [&] { (void)wires::wireFigures(*build, catalogue, f); }), "at most 16 ms");
+         medianOf(rounds, [&] { (void)wires::wireFigures(*build, catalogue, f); }), "at most 16 ms");
 
     signal::Stimulus s;
     s.seconds = static_cast<double>(1 << 20) / s.rate - signal::silence;
@@ -60,8 +44,8 @@ int main(int argc, char** argv) {
     if (!samples) return fmt::print(stderr, "{}\n", samples.problem().text()), 1;
     const signal::Capture sweep{*samples, s.rate, 0, "sweep"};
     const std::size_t padded = std::size_t(1) << 21;
-    const double transform = median(5, [&] { (void)signal::transformOf(sweep.volts, padded); });
-    const double analysed = median(5, [&] { (void)signal::sweepResponse(sweep, sweep); });
+    const double transform = medianOf(5, [&] { (void)signal::transformOf(sweep.volts, padded); });
+    const double analysed = medianOf(5, [&] { (void)signal::sweepResponse(sweep, sweep); });
     fmt::print("sweep of 2^20 samples analysed               {:8.1f} ms   {:5.2f} transforms of 2^21\n", analysed,
                analysed / transform);
 }
