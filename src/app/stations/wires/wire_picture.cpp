@@ -30,24 +30,24 @@ WirePicture::WirePicture(Document& d, QWidget* parent) : QWidget(parent), docume
     setAccessibleName("The chassis from below, with its wires");
     setToolTip("Click chooses a wire, dragging moves a piece of its way");
     setFocusPolicy(Qt::ClickFocus);
-    connect(&document, &Document::figuresChanged, this, qOverload<>(&QWidget::update));
+    connect(&document, &Document::figuresChanged, this, &WirePicture::renew);
 }
 
 void WirePicture::setKinds(std::set<RunKind> which) {
     kinds = std::move(which);
-    update();
+    renew();
 }
 void WirePicture::setLit(std::set<std::string> ids) {
     lit = std::move(ids);
-    update();
+    renew();
 }
 void WirePicture::setLooks(std::map<std::string, Look> to) {
     looks = std::move(to);
-    update();
+    renew();
 }
 void WirePicture::setMarks(std::map<std::size_t, Mark> to) {
     marks = std::move(to);
-    update();
+    renew();
 }
 
 PlateScale WirePicture::scaleNow() const {
@@ -61,8 +61,37 @@ PlateScale WirePicture::scaleNow() const {
     return s;
 }
 
+void WirePicture::renew() {
+    kept = {};
+    update();
+}
+
+void WirePicture::changeEvent(QEvent* e) {
+    kept = {}; // another theme, another font
+    QWidget::changeEvent(e);
+}
+
 void WirePicture::paintEvent(QPaintEvent*) {
+    const double ratio = devicePixelRatioF();
+    if (kept.isNull() || kept.size() != size() * ratio) {
+        kept = QPixmap(size() * ratio);
+        kept.setDevicePixelRatio(ratio);
+        kept.fill(Qt::transparent);
+        QPainter p(&kept);
+        draw(p);
+    }
     QPainter p(this);
+    p.drawPixmap(0, 0, kept);
+    if (!grip || !grip->moved) return;
+    p.setRenderHint(QPainter::Antialiasing);
+    const PlateScale scale = scaleNow();
+    QPolygonF line;
+    for (const Vector& v : grip->path) line << scale.at(v.x(), v.y());
+    p.setPen(QPen(theme::color(Role::Brass), 2.4));
+    p.drawPolyline(line);
+}
+
+void WirePicture::draw(QPainter& p) const {
     p.setRenderHint(QPainter::Antialiasing);
     const Document::Solved& solved = document.solved();
     if (solved.build.chassis.parts.empty() || !solved.figures.layout || !solved.figures.wires) {
@@ -132,8 +161,7 @@ void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
             pen.setJoinStyle(Qt::RoundJoin);
             p.setPen(pen);
             QPolygonF line;
-            const bool dragged = grip && grip->moved && grip->wire == r.wire.id;
-            for (const Vector& v : dragged ? grip->path : r.path) line << scale.at(v.x(), v.y());
+            for (const Vector& v : r.path) line << scale.at(v.x(), v.y());
             p.drawPolyline(line);
             if (!shown) continue;
             p.setPen(QPen(pen.color(), 4.4, Qt::SolidLine, Qt::RoundCap));

@@ -4,6 +4,7 @@
 #include "app/document/document.h"
 #include "core/wires/hum.h"
 
+#include <QPixmap>
 #include <QWidget>
 
 #include <map>
@@ -44,6 +45,7 @@ class WirePicture : public QWidget {
 
   protected:
     void paintEvent(QPaintEvent* event) override;
+    void changeEvent(QEvent* event) override;
     /// A press chooses a wire; dragging moves the piece that was gripped. Escape lets go.
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
@@ -63,6 +65,8 @@ class WirePicture : public QWidget {
     [[nodiscard]] std::optional<Grip> gripAt(QPointF at) const;
     void edit(const Edit& edit);
     [[nodiscard]] PlateScale scaleNow() const;
+    void draw(QPainter& p) const;
+    void renew(); ///< draws everything anew; a piece that is dragged goes over what is kept
     void drawParts(QPainter& p, const PlateScale& scale) const;
     void drawRuns(QPainter& p, const PlateScale& scale) const;
     void drawMarks(QPainter& p, const PlateScale& scale) const;
@@ -72,6 +76,7 @@ class WirePicture : public QWidget {
     std::map<std::string, Look> looks;
     std::map<std::size_t, Mark> marks;
     std::optional<Grip> grip;
+    QPixmap kept; ///< the picture without what is dragged; null: to be drawn
 };
 
 } // namespace ember::app
