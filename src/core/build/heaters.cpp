@@ -14,6 +14,12 @@ const HeaterWinding* inSeriesWith(const PowerTransformer& t, const HeaterWinding
     return at == t.heaters.end() ? nullptr : &*at;
 }
 
+const HeaterWinding* mainWindingOf(const PowerTransformer& t, const HeaterWinding& w) {
+    const auto at = std::find_if(t.heaters.begin(), t.heaters.end(),
+                                 [&](const HeaterWinding& main) { return inSeriesWith(t, main) == &w; });
+    return at == t.heaters.end() ? nullptr : &*at;
+}
+
 double heaterVolts(const PowerTransformer& t, const HeaterWinding& w) {
     if (w.rectified() && (w.dc.regulator == HeaterRegulator::Linear || w.dc.regulator == HeaterRegulator::LowDropout))
         return w.dc.volts;

@@ -90,6 +90,9 @@ StringPlace heaterStringOf(const Build& build, const Valve& bottle, std::size_t 
 /// The winding in series with `winding`, or none.
 const HeaterWinding* inSeriesWith(const PowerTransformer& transformer, const HeaterWinding& winding);
 
+/// The winding that `winding` stands in series with, and whose heaters it thereby feeds; or none.
+const HeaterWinding* mainWindingOf(const PowerTransformer& transformer, const HeaterWinding& winding);
+
 /// What reaches the heaters of a winding without load, about [V]: with the one in series, rectified less two drops, or
 /// what a regulator holds. It decides how a heater with a tap is wired.
 double heaterVolts(const PowerTransformer& transformer, const HeaterWinding& winding);

@@ -92,9 +92,7 @@ HeaterFeed addHeaterFeed(Netlist& n, Transformer& iron, const PowerTransformer& 
                          const Catalogue& catalogue) {
     HeaterFeed feed;
     const HeaterWinding& w = t.heaters[k];
-    const bool inSeries = std::any_of(t.heaters.begin(), t.heaters.end(),
-                                      [&](const HeaterWinding& x) { return &x != &w && inSeriesWith(t, x) == &w; });
-    if (inSeries) return feed;
+    if (mainWindingOf(t, w)) return feed;
     const HeaterWinding* other = inSeriesWith(t, w);
     if (w.rectified()) {
         addRectified(n, iron, w, other, catalogue, feed);

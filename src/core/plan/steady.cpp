@@ -105,13 +105,6 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
         s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, amps, g.law.kelvin,
                              emissionAt(g.law.kelvin), g.law.ratedVolts, g.string});
     }
-    for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
-        const HeaterWinding& w = b.transformer.heaters[k];
-        const auto at = s.heaterFeeds.find(w.id);
-        if (at == s.heaterFeeds.end() || !w.rectified() || w.dc.regulator == HeaterRegulator::None) continue;
-        const std::size_t input = p.feeds[k].input == std::size_t(-1) ? p.feeds[k].reservoir : p.feeds[k].input;
-        at->second.regulatorWatts = (r.mean(input) - at->second.out) * heaterAmps(s, w.id);
-    }
     if (s.conditions.limiter) {
         const double square = r.meanProduct(p.mains, p.mains) - 2 * r.meanProduct(p.mains, p.primary) +
                               r.meanProduct(p.primary, p.primary);

@@ -23,6 +23,7 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
                           std::size_t(-1),
                           std::size_t(-1),
                           std::size_t(-1),
+                          std::size_t(-1),
                           node(s.references[k])};
         for (const std::size_t w : f.windings)
             feed.amps.push_back(p.add(branchAmps(sys, s.transformer, static_cast<int>(w))));
@@ -32,6 +33,7 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
             feed.diode = p.add(portAmps(sys, f.diodes.front()));
             feed.diodeVolts = p.add(portVolts(sys, f.diodes.front()));
         }
+        if (f.regulator >= 0) feed.regulator = p.add(portAmps(sys, f.regulator));
         p.feeds.push_back(std::move(feed));
     }
     for (const Node n : s.wipers) p.wipers.push_back(node(n));
@@ -93,11 +95,12 @@ HeaterFeedFigures readFeed(const HeaterWinding& w, const HeaterFeed& feed, const
         f.boardWatts += (r.meanProduct(p.reservoir, p.reservoir) - 2 * r.meanProduct(p.reservoir, p.input) +
                          r.meanProduct(p.input, p.input)) /
                         w.dc.series;
-    if (w.dc.regulator == HeaterRegulator::None) return f;
+    if (p.regulator == none) return f;
     const std::size_t input = p.input == none ? p.reservoir : p.input;
     f.headroom = INFINITY;
     for (std::size_t k = 0; k < r.times().size(); ++k)
         f.headroom = std::min(f.headroom, r.of(input)[k] - r.of(p.out)[k]);
+    f.regulatorWatts = r.meanProduct(input, p.regulator) - r.meanProduct(p.out, p.regulator);
     return f;
 }
 

@@ -17,7 +17,7 @@ struct Probes {
     /// Of a heater winding; those it does not have are -1.
     struct Feed {
         std::vector<std::size_t> amps;
-        std::size_t out, reservoir, input, capacitor, diode, diodeVolts, reference;
+        std::size_t out, reservoir, input, capacitor, diode, diodeVolts, regulator, reference;
     };
     std::vector<Feed> feeds;
     std::vector<std::size_t> rails, wipers, rectifiers, sections;

@@ -62,12 +62,8 @@ void voltsRule(const Build& b, const plan::Steady& s, const plan::HeaterFigures&
 void ampsRule(const Build& b, const plan::Steady& s, std::vector<Finding>& out) {
     for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
         const HeaterWinding& w = b.transformer.heaters[k];
-        const auto feed = std::find_if(s.heaterFeeds.begin(), s.heaterFeeds.end(), [&](const auto& of) {
-            const HeaterWinding* other = nullptr; // one in series carries the same
-            for (const HeaterWinding& x : b.transformer.heaters)
-                if (x.id == of.first) other = inSeriesWith(b.transformer, x);
-            return of.first == w.id || (other && other->id == w.id);
-        });
+        const HeaterWinding* main = mainWindingOf(b.transformer, w); // in series: the same current
+        const auto feed = s.heaterFeeds.find(main ? main->id : w.id);
         const double amps = feed == s.heaterFeeds.end() ? 0 : feed->second.windingAmps;
         if (!(amps > w.amps)) continue;
         Finding x = finding("supply", "heater-amps/" + w.id, Level::Stop, fmt::format("{} is overloaded", upper(w.id)),

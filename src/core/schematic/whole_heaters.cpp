@@ -144,12 +144,8 @@ class HeaterParts {
 } // namespace
 
 void addHeaterWindings(Schematic& s, const Build& b, const Catalogue& catalogue, Part& iron, const PutPart& put) {
-    for (const HeaterWinding& w : b.transformer.heaters) {
-        const bool partOfAnother =
-            std::any_of(b.transformer.heaters.begin(), b.transformer.heaters.end(),
-                        [&](const HeaterWinding& x) { return inSeriesWith(b.transformer, x) == &w; });
-        if (!partOfAnother) HeaterParts(s, b, catalogue, iron, w, put).add();
-    }
+    for (const HeaterWinding& w : b.transformer.heaters)
+        if (!mainWindingOf(b.transformer, w)) HeaterParts(s, b, catalogue, iron, w, put).add();
 }
 
 std::pair<std::string, std::string> heaterNetsOf(const Build& b, const Valve& v, std::size_t winding) {

@@ -76,7 +76,7 @@ EarthFaults earthFaults(const Build& b, const Harness& h, const GroundNetwork& n
     f.railAmps = figures.shorted.rms;
     if (!std::isfinite(f.railAmps)) return f;
     f.railSeconds = plan::fuseClears(figures.shorted.primaryAmps, b.fuse.amps, b.fuse.slow);
-    f.groundVolts = f.railAmps * ohms + (lifted ? boundVolts : 0);
+    f.groundVolts = f.railAmps * ohms + (lifted ? bondDiodeVolts : 0);
     return f;
 }
 

@@ -23,6 +23,6 @@ EarthFaults earthFaults(const Build& build, const Harness& harness, const Ground
                         const plan::Figures& figures);
 
 /// Volts of a lifted bond's two diodes in opposite directions when they carry a fault's current: about 1 V.
-inline constexpr double boundVolts = 1;
+inline constexpr double bondDiodeVolts = 1;
 
 } // namespace ember::wires

@@ -245,15 +245,11 @@ HeaterFigures heaterFigures(const Build& b, const Catalogue& catalogue, const Ha
         HeatedWinding x;
         x.id = w.id;
         x.ratedAmps = w.amps;
-        const auto main = std::find_if(t.heaters.begin(), t.heaters.end(),
-                                       [&](const HeaterWinding& m) { return inSeriesWith(t, m) == &w; });
-        if (main != t.heaters.end()) { // its volts are its own, its current the other's
+        if (const HeaterWinding* main = mainWindingOf(t, w)) { // its volts are its own, its current the other's
             x.partOfAnother = true;
             const auto own = [&](const std::optional<plan::Steady>& s, WindingVolts& of) {
-                const auto feed = s ? s->heaterFeeds.find(main->id)
-                                    : std::map<std::string, plan::HeaterFeedFigures>::const_iterator{};
-                if (!s || feed == s->heaterFeeds.end()) return;
-                of.amps = feed->second.windingAmps;
+                if (!s || !s->heaterFeeds.contains(main->id)) return;
+                of.amps = s->heaterFeeds.at(main->id).windingAmps;
                 of.volts = w.volts * s->primaryVolts / t.primaryVolts;
             };
             own(f.low, x.low);

@@ -44,7 +44,7 @@ void BoardView::setJumpering(bool on) {
 }
 
 double BoardView::pitch() const {
-    return (width() - 2 * margin) / std::max(1.0, board.board.columns - 0.0);
+    return (width() - 2 * margin) / std::max(1, board.board.columns);
 }
 
 /// From below: the first column is at the right.

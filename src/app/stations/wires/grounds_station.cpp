@@ -281,7 +281,7 @@ void GroundsStation::refresh() {
             figures.push_back({QString("   ") + nameOf(static_cast<HumSource>(s)), text(c.by[s], Unit::Volt),
                                static_cast<HumSource>(s) == HumSource::Grounds ? heard.join(", ") : QString()});
         figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt),
-                           QString("in all %1 to %2").arg(text(c.least, Unit::Volt), text(c.most, Unit::Volt))});
+                           QString("unweighted %1 to %2").arg(text(c.least, Unit::Volt), text(c.most, Unit::Volt))});
         if (c.channel < f.hum.earthLoops.size() && w.sourceEarthed)
             figures.push_back({"   earthed source", text(f.hum.earthLoops[c.channel].output, Unit::Volt),
                                text(f.hum.earthLoops[c.channel].amps, Unit::Ampere)});
