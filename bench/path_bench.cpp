@@ -1,6 +1,6 @@
 // Paths of stages: operating point and tone of every start against a general circuit simulator as a whole process on
 // the same netlist, process start included on both sides; the bands' and the ranking's time; a path of 40 stages.
-#include "core/bench/played_capture.h"
+#include "core/bench/model_bench.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/starts.h"
 #include "core/plan/amplifier_netlist.h"
@@ -117,7 +117,7 @@ int main() {
             volts[k] = rms * std::sqrt(2.0) * std::sin(2 * std::numbers::pi * 1000 * static_cast<double>(k) / 48000);
         const double ms = best(2, [&] {
             const auto one = [&](std::size_t channel) {
-                return bench::playedCapture(demo, catalogue, *nominal, channel, volts, 48000, {}, {}).ok();
+                return bench::ModelBench(demo, catalogue, *nominal, {}).play(channel, {}, volts, 48000, {}).ok();
             };
             auto other = std::async(std::launch::async, one, std::size_t{1});
             (void)one(0);

@@ -33,7 +33,7 @@ struct MeasureAsked {
 
 int makeStimulus(MeasureAsked& a, bool fromGiven, bool toGiven) {
     const auto kind = stimulusKind(a.kind);
-    if (!kind) return refuse({"", fmt::format("\"{}\": sweep, tone, square, imd or noise is expected", a.kind)});
+    if (!kind) return refuse({"", fmt::format("\"{}\": sweep, tone, square, imd, noise or burst is expected", a.kind)});
     a.signal.kind = *kind;
     if (*kind == StimulusKind::Intermodulation) {
         if (!fromGiven) a.signal.from = 60;
@@ -138,10 +138,10 @@ int tellIntermodulation(const MeasureAsked& a) {
 void addMeasureCommands(CLI::App& app, int& code) {
     const auto a = std::make_shared<MeasureAsked>();
     auto* stimuli = app.add_subcommand("stimulus", "A signal to be played through an amplifier, as a WAV");
-    stimuli->add_option("KIND", a->kind, "sweep, tone, square, imd or noise")->required();
+    stimuli->add_option("KIND", a->kind, "sweep, tone, square, imd, noise or burst")->required();
     auto* from = stimuli->add_option("--from", a->signal.from, "[Hz] where a sweep begins; the lower of two tones");
     auto* to = stimuli->add_option("--to", a->signal.to, "[Hz] where it ends; the higher one");
-    stimuli->add_option("--hz", a->signal.hertz, "[Hz] of a tone or square");
+    stimuli->add_option("--hz", a->signal.hertz, "[Hz] of a tone, square or burst");
     stimuli->add_option("--seconds", a->signal.seconds, "without the second of silence behind it");
     stimuli->add_option("--rate", a->signal.rate, "[Hz] samples");
     stimuli->add_option("--level", a->signal.level, "crest, in dB of full scale");

@@ -47,10 +47,13 @@ int check(const SoundAsked& a) {
     c.player = a.player, c.recorder = a.recorder, c.input = a.input;
     const auto found = bench::checkLoopback(c);
     if (!found) return refuse(found.problem());
-    print({{"starts_at_seconds", found->startsAt},
+    Json response = Json::array();
+    for (const signal::ResponsePoint& p : found->response) response.push_back({{"hz", p.hertz}, {"db", p.db}});
+    print({{"latency_seconds", found->latency},
            {"recorded_share", found->recordedShare},
            {"thd_percent", found->thdPercent},
-           {"noise_share", found->noise}});
+           {"noise_share", found->noise},
+           {"response", response}});
     return fine;
 }
 

@@ -4,7 +4,6 @@
 #include "../support/shipped.h"
 #include "../support/suite.h"
 
-#include "core/bench/played_capture.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/plan/disturbance.h"
 #include "core/plan/stage_figures.h"
@@ -152,7 +151,7 @@ class TestPlayed : public QObject {
             auto volts = *signal::samplesOf(
                 {.kind = signal::StimulusKind::Square, .hertz = hertz, .seconds = seconds, .rate = rate, .level = -40});
             volts.resize(static_cast<std::size_t>(seconds * rate));
-            const auto c = bench::playedCapture(open, catalogue, at, 0, volts, rate, {}, {});
+            const auto c = bench::ModelBench(open, catalogue, at, {}).play(0, {}, volts, rate, {});
             return *signal::analyseSquare(*c, hertz);
         };
         const double low = corners(200, 48000, 0.2).lowCorner, high = corners(2000, 192000, 0.15).highCorner;
@@ -186,7 +185,8 @@ class TestPlayed : public QObject {
     /// Two tones far below clipping: the modulation is of the size of the harmonics that the tone shows.
     void twoTonesModulateEachOther() {
         const auto c =
-            bench::plannedTake(demoBuild(), catalogue, steady, {bench::TakeKind::Modulation, 0, 0.3, 0, 0}, {});
+            bench::ModelBench(demoBuild(), catalogue, steady, {}).take(
+            bench::shortened({bench::TakeKind::Modulation, 0, 0.3, 0, 0}));
         QVERIFY2(c.ok(), c.ok() ? "" : c.problem().text().c_str());
         const auto m = signal::analyseIntermodulation(*c);
         QVERIFY2(m.ok(), m.ok() ? "" : m.problem().sentence.c_str());

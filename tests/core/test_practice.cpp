@@ -23,7 +23,7 @@ namespace {
 signal::ToneAnalysis measured(std::uint64_t seed, const std::string& fault, std::size_t channel, double volts) {
     auto a = VirtualAmplifier::make(demoOpenLoop(), catalogue, seed, fault);
     if (!a || !a->power(6, 230)) qFatal("no amplifier");
-    const auto c = a->tone(channel, volts, 1000, 0.5);
+    const auto c = a->take({bench::TakeKind::Tone, channel, volts, 1000, 0.5});
     if (!c) qFatal("%s", c.problem().text().c_str());
     const auto t = signal::analyseTone(c->volts, c->sampleRate, c->fullScale);
     if (!t) qFatal("%s", t.problem().text().c_str());
@@ -75,9 +75,9 @@ class TestPractice : public QObject {
     void aToneNeedsFullMainsAndAChannel() {
         auto a = VirtualAmplifier::make(demoBuild(), catalogue, 1, "");
         QVERIFY(a->power(3, 230).ok());
-        QVERIFY(!a->tone(0, 0.1, 1000, 0.1).ok());
+        QVERIFY(!a->take({bench::TakeKind::Tone, 0, 0.1, 1000, 0.1}).ok());
         QVERIFY(a->power(6, 230).ok());
-        QVERIFY(!a->tone(7, 0.1, 1000, 0.1).ok());
+        QVERIFY(!a->take({bench::TakeKind::Tone, 7, 0.1, 1000, 0.1}).ok());
     }
 
     void theConverterHasItsNoise() {

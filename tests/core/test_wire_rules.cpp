@@ -138,7 +138,7 @@ class TestWireRules : public QObject {
         // Exactly as planned, with hardly a tone: what is left of the capture is the budget's.
         auto practice = bench::VirtualAmplifier::make(unwired(), catalogue, 0, {});
         QVERIFY(practice && practice->power(6, unwired().mains.volts));
-        const auto c = practice->tone(0, 0, 1000, 2);
+        const auto c = practice->take({bench::TakeKind::Noise, 0, 0, 1000, 2});
         QVERIFY(c);
         const auto measured = signal::analyseNoise(*c, 50);
         QVERIFY(measured);

@@ -88,7 +88,9 @@ Expected<Done> Document::open(const QString& file) {
 
 Expected<Done> Document::save(const QString& file) {
     if (auto done = saveBuild(current, file.toStdString()); !done) return done;
+    const auto captures = capturesFolder();
     path = QFileInfo(file).absoluteFilePath();
+    if (auto moved = moveCaptures(captures); !moved) Q_EMIT trouble(QString::fromStdString(moved.problem().text()));
     logModified = false;
     stack.setClean();
     startJournal();

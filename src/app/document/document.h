@@ -2,6 +2,7 @@
 // The open build: the only owner of a Build in the program. Edits, undo, recovery, background solving.
 
 #include "core/bench/take.h"
+#include "core/bench/take_records.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/edit.h"
 #include "core/build/journal.h"
@@ -16,6 +17,8 @@
 #include <QTimer>
 #include <QUndoStack>
 
+#include <filesystem>
+#include <future>
 #include <map>
 #include <memory>
 #include <optional>
@@ -88,7 +91,19 @@ class Document : public QObject {
     enum class Bench { Practice, SoundDevice };
     /// One take at a time; `then` gets the capture, or why there is none. takeMoved() tells how far it is.
     void take(Bench with, const bench::TakeRequest& request, std::function<void(Expected<signal::Capture>)> then);
-    void cancelTake() { stopTake.request_stop(); }
+    /// A series of takes (bench/series/series.h): `then` gets its result, and its captures to be kept, or why there is
+    /// none. A bench that a person sets up asks by setupWanted() before the first take in another setup, and goes on
+    /// with answerSetup().
+    struct SeriesTaken {
+        bench::SeriesResult result;
+        bench::Measurement measurement;
+    };
+    void measure(Bench with, const bench::SeriesRequest& request, std::function<void(Expected<SeriesTaken>)> then);
+    void answerSetup(bool done);
+    /// Writes captures beside the build; a build that was never saved keeps them with the recovery journal until it is.
+    Expected<bench::KeptFiles> keepCaptures(const bench::Measurement& measurement) const;
+    [[nodiscard]] std::filesystem::path capturesFolder() const;
+    void cancelTake();
     [[nodiscard]] bool taking() const { return takesUnderWay > 0; }
 
     /// The steady state that is being looked at where it is not the plan's nominal one, such as a stage of First Power.
@@ -113,12 +128,15 @@ class Document : public QObject {
     void fileChanged();
     void trouble(const QString& sentence);
     void practiceChanged();
-    void takeMoved(double share);         ///< of the take under way, 0 .. 1
-    void takeApproaches(double inputRms); ///< on the way up to its level: a tone of these volts plays
+    void takeMoved(double share);              ///< of the take under way, 0 .. 1
+    void takeApproaches(double inputRms);      ///< on the way up to its level: a tone of these volts plays
+    void setupWanted(const QString& sentence); ///< before a series goes on: what the builder does
     void momentChanged();
 
   private:
     friend class SnapshotCommand;
+    [[nodiscard]] bench::TakeWatch takeWatch(); ///< tells takeMoved() and takeApproaches(), ends with stopTake
+    [[nodiscard]] Expected<Done> moveCaptures(const std::filesystem::path& from) const;
     using StageAt = std::pair<int, double>;              ///< stage, mains [V]
     void place(const Build& build, const QString& name); ///< from undo and redo: everything but the log
     void afterChange(const QString& name);
@@ -146,8 +164,9 @@ class Document : public QObject {
     std::shared_ptr<plan::WarmStart> warm;
     std::stop_source stopSolve, stopStages, stopTake;
     int takesUnderWay = 0;
-    quint64 generation = 0; ///< of solves
-    quint64 revision = 0;   ///< of the build
+    std::shared_ptr<std::promise<bool>> setupAnswer; ///< of the series that waits for its setup
+    quint64 generation = 0;                          ///< of solves
+    quint64 revision = 0;                            ///< of the build
     std::map<StageAt, procedure::PowerStage> stages;
     std::set<StageAt> stagesUnderWay;
     struct Waiting {

@@ -42,60 +42,56 @@ Expected<Done> raise(const bench::TakeRequest& r, const bench::LoadLimits& limit
     return steps ? Expected<Done>(Done{}) : Expected<Done>(steps.problem());
 }
 
-/// On the practice bench: a steady tone, and silence, need no run through time.
 Expected<signal::Capture> practise(bench::VirtualAmplifier& amplifier, double mains, const bench::TakeRequest& r,
                                    const bench::LoadLimits& limits, const bench::TakeWatch& watch) {
-    using enum bench::TakeKind;
     if (auto done = amplifier.power(6, mains, watch.stop); !done) return done.problem();
     const auto tone = [&](double volts) {
-        return amplifier.tone(r.channel, volts, bench::approachHertz(r), bench::approachSeconds);
+        return amplifier.take(
+            {bench::TakeKind::Tone, r.channel, volts, bench::approachHertz(r), bench::approachSeconds},
+            {{}, watch.stop});
     };
     if (auto done = raise(r, limits, tone, watch); !done) return done.problem();
-    const double seconds = r.seconds > 0 ? r.seconds : bench::formOf(r.kind).signal.seconds;
-    if (r.kind == Tone || r.kind == Noise)
-        return amplifier.tone(r.channel, r.kind == Noise ? 0 : r.inputRms, r.hertz, seconds);
-    auto volts = bench::voltsOf(r);
-    if (!volts) return volts.problem();
-    if (r.kind != Sweep) volts->resize(static_cast<std::size_t>(seconds * bench::takeRate)); // nothing comes late here
-    return amplifier.play(r.channel, *volts, bench::takeRate, watch);
+    return amplifier.take(r, watch);
 }
 
 Expected<signal::Capture> takeWithDevice(const bench::TakeRequest& r, const bench::LoadLimits& limits,
                                          const bench::TakeWatch& watch) {
     auto calibration = bench::lastCalibration(bench::calibrationFile());
     if (!calibration) return calibration.problem();
-    const auto volts = bench::voltsOf(r);
-    if (!volts) return volts.problem();
     bench::SoundBench device(std::move(*calibration));
-    const auto tone = [&](double rms) -> Expected<signal::Capture> {
-        auto t =
-            bench::voltsOf({bench::TakeKind::Tone, r.channel, rms, bench::approachHertz(r), bench::approachSeconds});
-        if (!t) return t.problem();
-        t->resize(
-            static_cast<std::size_t>(bench::approachSeconds * bench::takeRate)); // the silence behind is not needed
-        return device.play(r.channel, *t, bench::takeRate, {{}, watch.stop});
+    const auto tone = [&](double rms) {
+        return device.take(
+            {bench::TakeKind::Tone, r.channel, rms, bench::approachHertz(r), bench::approachSeconds}, {{}, watch.stop});
     };
     if (auto done = raise(r, limits, tone, watch); !done) return done.problem();
-    return device.play(r.channel, *volts, bench::takeRate, watch);
+    return device.take(r, watch);
 }
 
 } // namespace
+
+bench::TakeWatch Document::takeWatch() {
+    return {[this](double share) {
+                QMetaObject::invokeMethod(
+                    this, [this, share] { Q_EMIT takeMoved(share); }, Qt::QueuedConnection);
+            },
+            stopTake.get_token(),
+            [this](double inputRms) {
+                QMetaObject::invokeMethod(
+                    this, [this, inputRms] { Q_EMIT takeApproaches(inputRms); }, Qt::QueuedConnection);
+            }};
+}
+
+void Document::cancelTake() {
+    stopTake.request_stop();
+    answerSetup(false);
+}
 
 void Document::take(Bench with, const bench::TakeRequest& request,
                     std::function<void(Expected<signal::Capture>)> then) {
     if (with == Bench::Practice && !practice) return then(Problem{"", "the practice bench is off"});
     stopTake = std::stop_source();
     ++takesUnderWay;
-    const bench::TakeWatch watch{[this](double share) {
-                                     QMetaObject::invokeMethod(
-                                         this, [this, share] { Q_EMIT takeMoved(share); }, Qt::QueuedConnection);
-                                 },
-                                 stopTake.get_token(),
-                                 [this](double inputRms) {
-                                     QMetaObject::invokeMethod(
-                                         this, [this, inputRms] { Q_EMIT takeApproaches(inputRms); },
-                                         Qt::QueuedConnection);
-                                 }};
+    const bench::TakeWatch watch = takeWatch();
     const bench::LoadLimits limits = request.channel < current.channels.size()
                                          ? bench::loadLimitsOf(current.channels[request.channel].stages, request.kind)
                                          : bench::LoadLimits{};

@@ -64,6 +64,7 @@ LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, called
         connect(b, &QPushButton::clicked, this, f);
         foot->addWidget(b);
     };
+    button("Look again", "lookAgain", [this] { lookAgain(); });
     button("Strike out...", "strike", [this] { strike(); });
     button("Report as HTML...", "html", [this] { exportTo(false); });
     button("Report as PDF...", "pdf", [this] { exportTo(true); });
@@ -123,6 +124,16 @@ void LogbookStation::refresh() {
             table->setItem(row, c, item);
         }
     }
+}
+
+void LogbookStation::lookAgain() {
+    const auto* item = table->currentItem();
+    const std::size_t entry = item ? item->data(Qt::UserRole).toULongLong() : document.build().log.size();
+    if (entry >= document.build().log.size() || document.build().log[entry].file.empty())
+        return Q_EMIT said(
+            "Choose a measurement whose captures were kept: they are analysed again and shown in Measure.", false);
+    const LogEntry& e = document.build().log[entry];
+    Q_EMIT capturesWanted(QString::fromStdString(e.file), QString::fromStdString(e.hash));
 }
 
 void LogbookStation::strike() {

@@ -18,6 +18,7 @@ class LogbookStation : public Station {
     Expected<Done> writePdf(const QString& file) const;
 
   private:
+    void lookAgain();
     void refresh();
     void strike();
     void exportTo(bool pdf);

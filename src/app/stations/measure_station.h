@@ -1,6 +1,9 @@
 #pragma once
+#include "bench_sketch.h"
 #include "distortion_view.h"
+#include "measure_controls.h"
 #include "response_view.h"
+#include "series_view.h"
 #include "station.h"
 #include "sweep_distortion.h"
 #include "take_charts.h"
@@ -9,15 +12,13 @@
 
 class QComboBox;
 class QLabel;
-class QLineEdit;
 class QPushButton;
 class QStackedWidget;
-class QVBoxLayout;
 
 namespace ember::app {
 
-/// Takes with the practice bench, a sound device or from a file: tones, sweeps, squares, two tones, hum and noise, over
-/// what the plan predicted.
+/// Takes with the practice bench, a sound device or from a file: tones, sweeps, squares, two tones, hum and noise, and
+/// series of them, over what the plan predicted.
 class MeasureStation : public Station {
     Q_OBJECT
   public:
@@ -26,46 +27,61 @@ class MeasureStation : public Station {
     ~MeasureStation() override;
     [[nodiscard]] double shareDone() const override;
     void arrive() override;
+    QWidget* sidePanel() override { return connections; }
     void analyseFile(const QString& file);
+    /// Captures beside the build, analysed again as they are now; nothing is logged.
+    void lookAgain(const std::filesystem::path& folder, const bench::KeptFiles& files);
     /// Chooses what is measured; nothing: the response by single tones.
-    void choose(std::optional<bench::TakeKind> kind);
+    void choose(std::optional<bench::TakeKind> kind) { controls->choose(kind); }
+    void chooseSeries(bench::SeriesKind kind) { controls->chooseSeries(kind); }
     /// Takes what is chosen.
     void take();
     enum class View { Distortion, SweepDistortion, Response, OutputImpedance };
     void look(View view);
+    void compareWith(int index); ///< of the takes kept of this kind; -1: none
     [[nodiscard]] ResponseView* responseView() const { return response; }
     [[nodiscard]] DistortionView* distortionView() const { return distortion; }
     [[nodiscard]] SweepDistortion* sweepDistortion() const { return bySweep; }
+    [[nodiscard]] SeriesView* seriesView() const { return series; }
 
   private:
     struct Planned {
         bench::TakeRequest request;
         PlannedReading reading;
     };
-    void buildHead(QVBoxLayout& layout);
-    void showTake(const bench::TakeRequest& request, const signal::Capture& capture, double inputRms);
-    void keep(const bench::TakeRequest& request, const std::string& from, const TakeReading& reading);
+    /// A take that a later one can be compared with.
+    struct Earlier {
+        bench::TakeRequest request;
+        TakeReading reading;
+        QString title;
+        Build build;
+    };
+    void buildTakePage(QWidget& page);
+    void takeSeries();
+    /// `log`: whether it is a new one, to be kept.
+    void showTake(const bench::TakeRequest& request, const signal::Capture& capture, double inputRms, bool log = true);
+    void keep(const bench::TakeRequest& request, const std::string& from, const TakeReading& reading,
+              const bench::KeptFiles& files);
     void draw(const TakeReading& reading, const bench::TakeRequest& request);
     void foretell(const bench::TakeRequest& request);
     void addPlanned();
-    void proposeLevel();
+    void remember(const bench::TakeRequest& request, const TakeReading& reading);
+    void askForSetup(const QString& sentence);
     void refresh();
-    [[nodiscard]] bench::TakeRequest asked(double volts) const;
-    [[nodiscard]] std::optional<bench::TakeKind> chosen() const;
-    [[nodiscard]] Document::Bench bench() const;
     [[nodiscard]] bool ready() const;
-    QComboBox *source, *channel, *what, *frequency;
-    QLineEdit *input, *fullScale;
-    QPushButton *takeNow, *cancel, *device, *file;
-    QStackedWidget* lower;
+    MeasureControls* controls;
+    ConnectionsPanel* connections;
+    QStackedWidget *body, *lower;
     DistortionView* distortion;
     SweepDistortion* bySweep;
     ResponseView* response;
+    SeriesView* series;
     std::vector<QPushButton*> tabs;
     View view = View::Distortion;
-    QString proposed = "50 mV"; ///< input level that stands there while nobody typed another
     std::array<QLabel*, 4> captions, values;
-    QLabel *words, *connecting;
+    QLabel *words, *seriesWords;
+    QComboBox* other;
+    std::vector<Earlier> earlier;
     TakeCharts* charts;
     QFutureWatcher<std::shared_ptr<Planned>> planning;
     std::stop_source stopPlanning;

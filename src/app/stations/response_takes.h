@@ -12,6 +12,10 @@ namespace ember::app {
 struct MeasuredResponse {
     std::vector<double> hertz, db; ///< of 1 kHz; hertz rising
     double low = plan::unknown, high = plan::unknown;
+    /// By frequency, of a sweep: against 1 kHz [degrees, s].
+    std::vector<double> degrees, delay;
+    std::vector<double> step; ///< of a sweep, volts over volts, from 1 ms before the step on
+    double stepRate = 48000;  ///< [Hz]
 };
 /// Where it passes 3 dB below 1 kHz, between two points on a logarithmic axis; the nearest to 1 kHz. NaN: nowhere.
 double edgeOf(const MeasuredResponse& m, bool high);

@@ -1,12 +1,13 @@
 #include "response_view.h"
 
 #include "app/theme/theme.h"
-#include "app/widgets/plot_export.h"
+#include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
 #include "core/signal/table_file.h"
 #include "core/signal/tone_analysis.h"
 
 #include <QComboBox>
+#include <QDateTime>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -44,6 +45,12 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     cancel->hide();
     sweep = button("Open a sweep...", "openSweep");
     sweep->setToolTip("A captured sweep, then the sweep file that was played: dim-ember-cli stimulus sweep writes one");
+    sides = new QComboBox;
+    sides->setObjectName("responseSide");
+    sides->setAccessibleName("What of the response is drawn");
+    for (const char* caption : {"magnitude", "phase", "group delay", "step"}) sides->addItem(caption);
+    row->addWidget(sides);
+    connect(sides, &QComboBox::currentIndexChanged, this, [this](int k) { showSide(static_cast<Side>(k)); });
     row->addWidget(label("compared with", theme::Size::Text, false, "dim"));
     other = new QComboBox;
     other->setObjectName("compareTake");
@@ -67,7 +74,9 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     plot = new QCustomPlot;
     plot->setObjectName("responsePlot");
     plot->setAccessibleName("Response or output impedance, planned and measured");
-    plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    tools = new PlotTools(
+        plot, [this] { return text(document.build().name).toLower() + "-response"; }, [this] { showRanges(); });
+    connect(tools, &PlotTools::said, this, &ResponseView::said);
     layout->addWidget(plot, 1);
     connect(cancel, &QPushButton::clicked, this, [this] {
         document.cancelTake();
@@ -83,7 +92,10 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     });
     connect(&solving, &QFutureWatcherBase::finished, this, [this] {
         plan = solving.result();
-        if (asked != document.revisionNow()) return compute();
+        if (asked != document.revisionNow() || askedChannel != channel) {
+            plan = {};
+            return compute();
+        }
         draw();
     });
     connect(&document, &Document::figuresChanged, this, [this] {
@@ -92,13 +104,27 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
     connect(&document, &Document::opened, this, [this] {
         all.clear();
         compared = -1;
+        plan = {};
+        device.clear();
     });
+}
+
+ResponseView::~ResponseView() {
+    stopSolving.request_stop();
+    solving.waitForFinished();
+}
+
+void ResponseView::showSide(Side wanted) {
+    side = wanted;
+    sides->setCurrentIndex(static_cast<int>(wanted));
+    draw();
 }
 
 void ResponseView::look(Kind what, std::size_t which) {
     kind = what;
     channel = which;
     sweep->setVisible(kind == Kind::Response);
+    sides->setVisible(kind == Kind::Response);
     listTakes();
     compute();
     draw();
@@ -136,11 +162,15 @@ void ResponseView::listTakes() {
 
 void ResponseView::compute() {
     const Document::Solved& solved = document.solved();
-    if (solving.isRunning() || !solved.figures.nominal || channel >= solved.build.channels.size()) return;
-    asked = document.revisionNow();
-    solving.setFuture(QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, k = channel] {
-        return plan::channelResponse(b, Catalogue::shipped(), s, k);
-    }));
+    if (solving.isRunning() || !isVisible() || !solved.figures.nominal || channel >= solved.build.channels.size() ||
+        (asked == document.revisionNow() && askedChannel == channel && !plan.nominal.hertz.empty()))
+        return;
+    asked = document.revisionNow(), askedChannel = channel;
+    stopSolving = std::stop_source();
+    constexpr int amplifiers = 8; // that the band is drawn from
+    solving.setFuture(QtConcurrent::run(
+        [b = solved.build, s = *solved.figures.nominal, k = channel, mains = document.mainsRead(),
+         stop = stopSolving.get_token()] { return plannedResponse(b, s, k, mains, amplifiers, stop); }));
 }
 
 void ResponseView::takeSteps(Document::Bench with, double volts) {
@@ -150,6 +180,7 @@ void ResponseView::takeSteps(Document::Bench with, double volts) {
     for (int k = -17; k <= 13; ++k) steps.push_back(1000 * std::exp2(k / 3.0)); // 20 Hz to 20 kHz about 1 kHz
     next = 0, takenOf = channel, level = volts;
     partial = {};
+    records.clear();
     cancel->show();
     takeNext();
 }
@@ -170,6 +201,7 @@ void ResponseView::takeNext() {
                                                   : text(tone.problem().sentence),
                                              false);
                       }
+                      records.push_back({{bench::TakeKind::Tone, takenOf, level, hz}, *c});
                       partial.hertz.push_back(hz);
                       partial.db.push_back(20 * std::log10(tone->harmonics[0].rms / level));
                       ++next;
@@ -190,13 +222,21 @@ void ResponseView::finish() {
         const double reference = result.db[static_cast<std::size_t>(at)];
         for (double& db : result.db) db -= reference;
         result.low = edgeOf(result, false), result.high = edgeOf(result, true);
-        keep(std::move(result), QString("31 tones at %1").arg(text(level, Unit::Volt, 2)),
-             bench == Document::Bench::Practice ? "practice" : "sound device");
+        const QString how = QString("31 tones at %1").arg(text(level, Unit::Volt, 2));
+        const Build& b = document.build();
+        const auto files =
+            document.keepCaptures({QDateTime::currentDateTime().toString(Qt::ISODate).toStdString(),
+                                   b.channels[takenOf].name + ": response by " + how.toStdString(), std::nullopt,
+                                   bench::seriesContextOf(b, document.figures()), b, std::exchange(records, {})});
+        keep(std::move(result), how,
+             bench == Document::Bench::Practice ? bench::VirtualAmplifier::practice : "sound device",
+             files ? *files : bench::KeptFiles{}, true);
     }
     draw();
 }
 
-void ResponseView::keep(Measured result, const QString& how, const std::string& source) {
+void ResponseView::keep(Measured result, const QString& how, const std::string& source, const bench::KeptFiles& files,
+                        bool log) {
     const Build& b = document.build();
     if (takenOf >= b.channels.size()) return;
     LogEntry e;
@@ -205,12 +245,13 @@ void ResponseView::keep(Measured result, const QString& how, const std::string& 
     e.stage = -1;
     e.text = fmt::format("{}: response {}, by {}", b.channels[takenOf].name,
                          ends(result.low, result.high, result.hertz).toStdString(), how.toStdString());
-    document.log(e);
+    e.file = files.name, e.hash = files.hash;
+    if (log) document.log(e);
     const QString title =
         QString("%1, %2, %3").arg(text(b.channels[takenOf].name), how, QTime::currentTime().toString("HH:mm:ss"));
     all.push_back({takenOf, title, std::move(result)});
     listTakes();
-    Q_EMIT said(text(e.text), true);
+    if (log) Q_EMIT said(text(e.text), true);
 }
 
 void ResponseView::openSweep(const QString& captured, const QString& played) {
@@ -222,26 +263,27 @@ void ResponseView::openSweep(const QString& captured, const QString& played) {
             if (!stimulus) return stimulus.problem();
             return signal::sweepResponse(*capture, *stimulus);
         },
-        captured.toStdString(), plan::unknown);
+        captured.toStdString(), plan::unknown, {}, true);
 }
 
-void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Capture& capture) {
+void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Capture& capture,
+                             const bench::KeptFiles& files, bool log) {
     analyse(
         [request, capture]() -> Expected<signal::Response> {
             auto volts = bench::voltsOf(request);
             if (!volts) return volts.problem();
             return signal::sweepResponse(capture, {std::move(*volts), bench::takeRate, 0, ""});
         },
-        capture.source, request.inputRms);
+        capture.source, request.inputRms, files, log);
 }
 
 /// In the background, then kept for the channel shown now.
 void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source,
-                           double inputRms) {
+                           double inputRms, const bench::KeptFiles& files, bool log) {
     takenOf = channel;
     using Result = std::shared_ptr<Expected<signal::Response>>;
     auto* watcher = new QFutureWatcher<Result>(this);
-    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source, inputRms] {
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source, inputRms, files, log] {
         const Result r = watcher->result();
         watcher->deleteLater();
         if (!*r) {
@@ -257,101 +299,29 @@ void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis,
             m.db.push_back(p.db - reference);
         }
         m.low = (*r)->lowCorner, m.high = (*r)->highCorner;
+        m.degrees = signal::phaseFrom1kHz((*r)->points), m.delay = signal::groupDelay((*r)->points);
+        m.step = (*r)->step, m.stepRate = (*r)->stepRate;
+        // What the sound device itself does to the response is taken off.
+        const auto known = bench::lastCalibration(bench::calibrationFile());
+        if (known && known->recorder == source && !known->loop.empty()) {
+            for (std::size_t k = 0; k < m.hertz.size(); ++k) m.db[k] -= known->loopAt(m.hertz[k]);
+            m.low = edgeOf(m, false), m.high = edgeOf(m, true);
+            device.clear();
+            for (const double hz : m.hertz) device.push_back(known->loopAt(hz));
+            deviceHertz = m.hertz;
+        }
         const auto end = [](double found, const char* beyond, double looked) {
             return std::isfinite(found) ? text(found, Unit::Hertz) : QString(beyond) + text(looked, Unit::Hertz);
         };
         if (!m.hertz.empty())
             Q_EMIT swept(end(m.low, "below ", m.hertz.front()), end(m.high, "above ", m.hertz.back()));
         Q_EMIT distorted(takenOf, inputRms, (*r)->harmonics);
-        keep(std::move(m), "sweep", source);
+        keep(std::move(m), "sweep", source, files, log);
         draw();
         for (const std::string& doubt : (*r)->trust) words->setText(words->text() + " " + text(doubt) + ".");
     });
     watcher->setFuture(QtConcurrent::run(
         [analysis = std::move(analysis)] { return std::make_shared<Expected<signal::Response>>(analysis()); }));
-}
-
-void ResponseView::draw() {
-    plot->clearGraphs();
-    const bool response = kind == Kind::Response;
-    theme::dress(*plot, "hertz", response ? "dB of 1 kHz" : "ohms");
-    plot->xAxis->setScaleType(QCPAxis::stLogarithmic);
-    plot->xAxis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
-    const auto scale = response ? QCPAxis::stLinear : QCPAxis::stLogarithmic;
-    plot->yAxis->setScaleType(scale);
-    plot->yAxis->setTicker(response ? QSharedPointer<QCPAxisTicker>(new QCPAxisTicker)
-                                    : QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog));
-    for (QCPAxis* axis : {plot->xAxis, plot->yAxis}) {
-        axis->setNumberFormat("g");
-        axis->setNumberPrecision(6);
-    }
-    plot->xAxis->setRange(5, 100e3);
-    const auto add = [&](const std::vector<double>& x, const std::vector<double>& y, Role role, bool dots) {
-        auto* g = plot->addGraph();
-        g->setPen(QPen(theme::color(role), dots ? 1.2 : 2));
-        if (dots) g->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme::color(role), 5));
-        g->setData(QVector<double>(x.begin(), x.end()), QVector<double>(y.begin(), y.end()), true);
-    };
-    if (!plan.hertz.empty()) add(plan.hertz, response ? plan.db : plan.outputOhms, Role::Brass, false);
-    Measured shown = measured();
-    if (taking() && takenOf == channel) { // relative to its own middle until 1 kHz was there
-        shown = partial;
-        double reference = shown.db.empty() ? 0 : *std::max_element(shown.db.begin(), shown.db.end());
-        for (double& db : shown.db) db -= reference;
-    }
-    if (response && !shown.hertz.empty()) add(shown.hertz, shown.db, Role::Verdigris, shown.hertz.size() < 60);
-    const std::vector<double> apart = response && !taking() ? difference() : std::vector<double>{};
-    if (!apart.empty()) {
-        const Measured& then = all[static_cast<std::size_t>(compared)].curve;
-        add(then.hertz, then.db, Role::Verdigris, false);
-        plot->graph(plot->graphCount() - 1)->setPen(QPen(theme::color(Role::Verdigris), 1, Qt::DashLine));
-        add(shown.hertz, apart, Role::Bone, false);
-        plot->graph(plot->graphCount() - 1)->setPen(QPen(theme::color(Role::Bone), 1, Qt::DotLine));
-    }
-    if (response)
-        plot->yAxis->setRange(-12, 3);
-    else if (!plan.outputOhms.empty()) {
-        const auto [least, most] = std::minmax_element(plan.outputOhms.begin(), plan.outputOhms.end());
-        plot->yAxis->setRange(*least / 2, *most * 2);
-    }
-    if (!taking()) {
-        const auto& power = document.figures().power;
-        QString line;
-        if (plan.hertz.empty())
-            line = "The plan's response could not be computed: the channel has no operating point.";
-        else if (response)
-            line = "Planned (brass): " + ends(plan.ends.low, plan.ends.high, plan.hertz) +
-                   (shown.hertz.empty() ? QString(".")
-                                        : ". Measured (verdigris): " + ends(shown.low, shown.high, shown.hertz) + ".") +
-                   farthestApart(shown.hertz, apart);
-        else {
-            const auto at = std::min_element(plan.hertz.begin(), plan.hertz.end(), [](double a, double b) {
-                return std::abs(std::log(a / 1000)) < std::abs(std::log(b / 1000));
-            });
-            const double ohms = plan.outputOhms[static_cast<std::size_t>(at - plan.hertz.begin())];
-            line = QString("Planned (brass): %1 at 1 kHz").arg(text(ohms, Unit::Ohm));
-            if (channel < power.size() && !power[channel].line())
-                line +=
-                    QString(", damping %1 into %2")
-                        .arg(text(power[channel].load / ohms, Unit::None, 2), text(power[channel].load, Unit::Ohm, 2));
-            line += ". To measure it: the volts with two loads, Z = (V2 - V1) / (V1/R1 - V2/R2). Never without a load: "
-                    "an open output stage arcs.";
-        }
-        words->setText(line);
-    }
-    plot->replot(QCustomPlot::rpQueuedReplot);
-}
-
-Expected<Done> ResponseView::exportTo(const QString& file) const {
-    std::string out = "hz,planned_db,planned_degrees,planned_output_ohms,measured_hz,measured_db\n";
-    const Measured& m = measured();
-    for (std::size_t k = 0; k < std::max(plan.hertz.size(), m.hertz.size()); ++k) {
-        out += k < plan.hertz.size() ? fmt::format("{:.6g},{:.4f},{:.3f},{:.5g}", plan.hertz[k], plan.db[k],
-                                                   plan.degrees[k], plan.outputOhms[k])
-                                     : ",,,";
-        out += k < m.hertz.size() ? fmt::format(",{:.6g},{:.4f}\n", m.hertz[k], m.db[k]) : ",,\n";
-    }
-    return exportPlot(*plot, file, out);
 }
 
 } // namespace ember::app

@@ -154,7 +154,14 @@ void SoundDeviceDialog::showFigures() {
         aloneWords->setText(QString("2. The device alone: THD %1, noise %2 dB of full scale. Less than that cannot "
                                     "be measured with it.")
                                 .arg(text(now.ownThdPercent, Unit::Percent, 2))
-                                .arg(20 * std::log10(std::max(1e-9, now.ownNoise)), 0, 'f', 0));
+                                .arg(20 * std::log10(std::max(1e-9, now.ownNoise)), 0, 'f', 0) +
+                            (now.loop.empty()
+                                 ? QString()
+                                 : QString(" %1 dB at 20 Hz and %2 dB at 20 kHz of 1 kHz are taken off what "
+                                           "is measured; it answers %3 late.")
+                                       .arg(now.loopAt(20), 0, 'f', 2)
+                                       .arg(now.loopAt(20e3), 0, 'f', 2)
+                                       .arg(text(now.latency, Unit::Second))));
     keep->setEnabled(!working.isRunning() && v && r && std::isfinite(recordedCrest));
     keep->setToolTip(keep->isEnabled() ? QString() : "Play the tone and type both readings first");
 }
@@ -192,7 +199,7 @@ void SoundDeviceDialog::checkAlone() {
                 out.problem = found.problem().sentence;
             return out;
         },
-        "Playing 1 kHz for 2 s ...");
+        "Playing 1 kHz, then a sweep: 6 s in all ...");
 }
 
 void SoundDeviceDialog::finished() {
@@ -201,7 +208,7 @@ void SoundDeviceDialog::finished() {
     if (!answer.problem.empty()) {
         state->setText(text(answer.problem));
     } else if (answer.check) {
-        now.ownThdPercent = answer.check->thdPercent, now.ownNoise = answer.check->noise;
+        bench::takeLoop(now, *answer.check);
         state->setText("Checked.");
     } else {
         recordedCrest = answer.recordedCrest;

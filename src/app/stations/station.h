@@ -46,6 +46,7 @@ class Station : public QWidget {
   Q_SIGNALS:
     void said(const QString& sentence, bool good); ///< for the log line's verdict
     void valuesWanted(const QString& words);       ///< the sheet of every value, showing what holds these
+    void capturesWanted(const QString& file, const QString& hash); ///< a measurement is to be looked at again
 };
 
 } // namespace ember::app

@@ -1,6 +1,7 @@
 #include "take_charts.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/plot_tools.h"
 
 #include <QHBoxLayout>
 #include <qcustomplot.h>
@@ -16,14 +17,27 @@ TakeCharts::TakeCharts(QWidget* parent) : QWidget(parent), wave(new QCustomPlot)
     plots->setContentsMargins(0, 0, 0, 0);
     wave->setAccessibleName("Waveform at the load");
     spectrum->setAccessibleName("Spectrum at the load");
-    for (QCustomPlot* p : {wave, spectrum}) p->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    for (QCustomPlot* p : {wave, spectrum}) {
+        auto* tools = new PlotTools(
+            p, [p, this] { return p == wave ? QString("waveform") : QString("spectrum"); }, [this] { showRanges(); });
+        connect(tools, &PlotTools::said, this, &TakeCharts::said);
+    }
     plots->addWidget(wave, 2);
     plots->addWidget(spectrum, 3);
     theme::dress(*wave, "milliseconds", "volts");
     theme::dress(*spectrum, "hertz", "dB of the fundamental");
 }
 
-void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wires::ChannelHum* hum) {
+void TakeCharts::showRanges() {
+    wave->rescaleAxes();
+    const bool noise = kind == bench::TakeKind::Noise;
+    spectrum->xAxis->setRange(0, noise ? 1000 : kind == bench::TakeKind::Difference ? 22000 : 12000);
+    spectrum->yAxis->setRange(-140, noise ? -20 : 5);
+    for (QCustomPlot* p : {wave, spectrum}) p->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void TakeCharts::showTake(const TakeReading& r, bench::TakeKind of, const wires::ChannelHum* hum) {
+    kind = of, reference = r.reference;
     QVector<double> ms;
     for (std::size_t k = 0; k < r.wave.size(); ++k) ms.push_back(1000 * static_cast<double>(k) * r.waveStep);
     wave->clearGraphs();
@@ -31,8 +45,7 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wire
     wave->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1.6));
     wave->graph(0)->setData(ms, QVector<double>(r.wave.begin(), r.wave.end()), true);
     theme::dress(*wave, "milliseconds", "volts");
-    wave->rescaleAxes();
-    wave->replot(QCustomPlot::rpQueuedReplot);
+    wave->graph(0)->setName("measured");
     const auto db = [&](double rms) { return 20 * std::log10(std::max(1e-12, rms / r.reference)); };
     QVector<double> hertz, levels;
     for (std::size_t k = 8; k < r.spectrum.size(); ++k) {
@@ -43,6 +56,7 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wire
     spectrum->addGraph();
     spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));
     spectrum->graph(0)->setData(hertz, levels, true);
+    spectrum->graph(0)->setName("measured");
     if (hum && !r.spectrum.empty()) {
         QVector<double> lines, marks;
         for (const wires::HumLine& l : hum->lines) {
@@ -61,10 +75,21 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind kind, const wire
     }
     theme::dress(*spectrum, std::isfinite(r.floor) ? "hertz (dashed: the sound device alone)" : "hertz",
                  "dB of " + r.referenceWord);
-    const bool noise = kind == bench::TakeKind::Noise;
-    spectrum->xAxis->setRange(0, noise ? 1000 : kind == bench::TakeKind::Difference ? 22000 : 12000);
-    spectrum->yAxis->setRange(-140, noise ? -20 : 5);
-    spectrum->replot(QCustomPlot::rpQueuedReplot);
+    showRanges();
+}
+
+void TakeCharts::addEarlier(const TakeReading& r) {
+    const QPen pen(theme::color(Role::Slate), 1.2);
+    QCPGraph* w = wave->addGraph();
+    w->setName("earlier");
+    w->setPen(pen);
+    for (std::size_t k = 0; k < r.wave.size(); ++k) w->addData(1000 * static_cast<double>(k) * r.waveStep, r.wave[k]);
+    QCPGraph* s = spectrum->addGraph();
+    s->setName("earlier");
+    s->setPen(pen);
+    for (std::size_t k = 8; k < r.spectrum.size(); ++k)
+        s->addData(static_cast<double>(k) * r.binHertz, 20 * std::log10(std::max(1e-12, r.spectrum[k] / r.reference)));
+    showRanges();
 }
 
 void TakeCharts::addPlanned(const std::vector<double>& period, double seconds) {
@@ -73,6 +98,7 @@ void TakeCharts::addPlanned(const std::vector<double>& period, double seconds) {
     for (std::size_t k = 0; k < period.size(); ++k)
         ms.push_back(1000 * seconds * static_cast<double>(k) / static_cast<double>(period.size()));
     wave->addGraph();
+    wave->graph(1)->setName("planned");
     wave->graph(1)->setPen(QPen(theme::color(Role::Brass), 1.6, Qt::DashLine));
     wave->graph(1)->setData(ms, QVector<double>(period.begin(), period.end()), true);
     wave->rescaleAxes();

@@ -18,11 +18,19 @@ class TakeCharts : public QWidget {
     void showTake(const TakeReading& reading, bench::TakeKind kind, const wires::ChannelHum* hum);
     /// One period as the plan has it, over the measured one [V], of so many seconds.
     void addPlanned(const std::vector<double>& period, double seconds);
+    /// An earlier take of the same kind, in slate beneath it.
+    void addEarlier(const TakeReading& reading);
     [[nodiscard]] bool holdsPlanned() const;
     [[nodiscard]] QCustomPlot* waveform() const { return wave; }
 
+  Q_SIGNALS:
+    void said(const QString& sentence, bool good);
+
   private:
+    void showRanges();
     QCustomPlot *wave, *spectrum;
+    bench::TakeKind kind = bench::TakeKind::Tone;
+    double reference = 1; ///< of the spectrum's dB [V]
 };
 
 } // namespace ember::app

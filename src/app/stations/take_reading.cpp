@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace ember::app {
 
@@ -216,7 +217,8 @@ Expected<TakeReading> readKind(const bench::TakeRequest& r, const signal::Captur
     case TakeKind::Difference: return readTwoTones(c);
     case TakeKind::Noise: return readNoise(c, context);
     case TakeKind::Sweep: return readSweep(c);
-    case TakeKind::Tone: break;
+    case TakeKind::Tone:
+    case TakeKind::Burst: break;
     }
     return readTone(c, context);
 }
@@ -230,15 +232,61 @@ Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Captur
     return out;
 }
 
-PlannedReading readPlanned(const bench::TakeRequest& r, const signal::Capture& c) {
+namespace {
+
+/// A figure of the plan, and between what it lies in 95 of 100 healthy amplifiers: their mean and twice their standard
+/// deviation.
+QString ranged(const std::vector<double>& of, const std::function<QString(double)>& words) {
+    double sum = 0, squares = 0, count = 0;
+    for (std::size_t k = 1; k < of.size(); ++k)
+        if (std::isfinite(of[k])) sum += of[k], squares += of[k] * of[k], count += 1;
+    QString out = words(of.front());
+    if (count < 3) return out;
+    const double mean = sum / count,
+                 deviation = std::sqrt(std::max(0.0, squares / count - mean * mean) * count / (count - 1));
+    return out + QString(" (%1 to %2)").arg(words(mean - 2 * deviation), words(mean + 2 * deviation));
+}
+
+} // namespace
+
+PlannedReading readPlanned(const bench::TakeRequest& r, const std::vector<signal::Capture>& planned) {
+    if (planned.empty()) return {};
+    const auto unit = [](Unit u, int digits) { return [u, digits](double v) { return text(v, u, digits); }; };
+    PlannedReading out;
     if (r.kind == TakeKind::Square) {
-        const auto a = signal::analyseSquare(c, r.hertz);
-        if (!a) return {};
-        return {"Planned (brass): " + squareWords(*a) + ".", a->period, 1 / a->hertz};
+        std::vector<double> tilt, rise, over;
+        for (const signal::Capture& c : planned)
+            if (const auto a = signal::analyseSquare(c, r.hertz)) {
+                if (tilt.empty()) {
+                    out = {"Planned (brass): " + squareWords(*a) + ".", a->period, 1 / a->hertz};
+                }
+                tilt.push_back(a->tiltPercent), rise.push_back(a->riseSeconds), over.push_back(a->overshootPercent);
+            }
+        if (tilt.size() > 3)
+            out.words = QString("Planned (brass): tilt %1, rise %2, overshoot %3.")
+                            .arg(ranged(tilt, unit(Unit::Percent, 3)), ranged(rise, unit(Unit::Second, 3)),
+                                 ranged(over, unit(Unit::Percent, 2)));
+        return out;
     }
-    const auto a = signal::analyseIntermodulation(c);
-    if (!a) return {};
-    return {QString("Planned: %1.").arg(text(a->percent, Unit::Percent)), {}, 0};
+    if (r.kind == TakeKind::Tone) {
+        std::vector<double> gain, thd;
+        for (const signal::Capture& c : planned)
+            if (const auto a = signal::analyseTone(signal::steadyPart(c.volts, c.sampleRate), c.sampleRate, 0)) {
+                gain.push_back(20 * std::log10(a->harmonics[0].rms / r.inputRms));
+                thd.push_back(a->thdPercent);
+            }
+        if (gain.empty()) return {};
+        out.words = QString("Planned: gain %1, THD %2.")
+                        .arg(ranged(gain, [](double v) { return QString("%1 dB").arg(v, 0, 'f', 1); }),
+                             ranged(thd, unit(Unit::Percent, 2)));
+        return out;
+    }
+    std::vector<double> percent;
+    for (const signal::Capture& c : planned)
+        if (const auto a = signal::analyseIntermodulation(c)) percent.push_back(a->percent);
+    if (percent.empty()) return {};
+    out.words = QString("Planned: %1.").arg(ranged(percent, unit(Unit::Percent, 3)));
+    return out;
 }
 
 } // namespace ember::app

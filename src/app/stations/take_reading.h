@@ -52,6 +52,7 @@ struct PlannedReading {
     std::vector<double> period; ///< of a square [V]
     double periodSeconds = 0;
 };
-PlannedReading readPlanned(const bench::TakeRequest& request, const signal::Capture& planned);
+/// `planned`: the plan's own capture first, then those of healthy amplifiers, from which the ranges in its words come.
+PlannedReading readPlanned(const bench::TakeRequest& request, const std::vector<signal::Capture>& planned);
 
 } // namespace ember::app

@@ -10,7 +10,7 @@ using theme::Role;
 using theme::Size;
 
 namespace {
-constexpr int rowHeight = 18;
+constexpr int figureHeight = 18;
 }
 
 FigureList::FigureList(const QString& called, QWidget* parent) : QWidget(parent) {
@@ -34,7 +34,7 @@ QString FigureList::text() const {
 }
 
 QSize FigureList::sizeHint() const {
-    return {240, static_cast<int>(rows.size()) * rowHeight};
+    return {240, static_cast<int>(rows.size()) * figureHeight};
 }
 
 void FigureList::paintEvent(QPaintEvent*) {
@@ -46,7 +46,7 @@ void FigureList::paintEvent(QPaintEvent*) {
     const int right = width() - beside;
     int y = 0;
     for (const Row& r : rows) {
-        const QRect line(0, y, width(), rowHeight);
+        const QRect line(0, y, width(), figureHeight);
         p.setFont(theme::figures(Size::Text));
         p.setPen(theme::color(Role::Bone));
         p.drawText(line.adjusted(0, 0, right - width(), 0), Qt::AlignRight | Qt::AlignVCenter, r.value);
@@ -58,7 +58,7 @@ void FigureList::paintEvent(QPaintEvent*) {
         p.setPen(theme::color(Role::BoneDim));
         p.drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
                    p.fontMetrics().elidedText(r.what, Qt::ElideRight, right - taken - 8));
-        y += rowHeight;
+        y += figureHeight;
     }
 }
 

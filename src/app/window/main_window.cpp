@@ -169,6 +169,10 @@ Station* MainWindow::station(int index) {
         e.made = e.make(doc);
         connect(e.made, &Station::said, log, &LogLine::say);
         connect(e.made, &Station::valuesWanted, this, &MainWindow::showValues);
+        connect(e.made, &Station::capturesWanted, this, [this](const QString& file, const QString& hash) {
+            go(MeasureStation::called.id);
+            station<MeasureStation>()->lookAgain(doc.capturesFolder(), {file.toStdString(), hash.toStdString()});
+        });
         QWidget* instead = table->widget(index);
         table->insertWidget(index, e.made);
         table->removeWidget(instead);

@@ -32,7 +32,7 @@ void eachField(Calibration& c, Text text, Number number) {
     text("player", c.player), text("recorder", c.recorder);
     text("player_mixer", c.playerMixer), text("recorder_mixer", c.recorderMixer);
     number("played_volts", c.playedVolts), number("recorded_volts", c.recordedVolts);
-    number("own_thd_percent", c.ownThdPercent), number("own_noise", c.ownNoise);
+    number("own_thd_percent", c.ownThdPercent), number("own_noise", c.ownNoise), number("latency", c.latency);
 }
 
 Expected<std::vector<SoundCalibration>> readAll(const std::filesystem::path& file) {
@@ -54,6 +54,10 @@ Expected<std::vector<SoundCalibration>> readAll(const std::filesystem::path& fil
             [&](const char* key, double& to) {
                 if (d.contains(key) && d[key].is_number()) to = d[key];
             });
+        if (d.contains("loop") && d["loop"].is_array() && d["loop"].size() < 5000)
+            for (const json& p : d["loop"])
+                if (p.is_array() && p.size() == 2 && p[0].is_number() && p[1].is_number())
+                    c.loop.push_back({p[0].get<double>(), p[1].get<double>()});
         if (d.contains("input") && d["input"].is_number_integer()) c.input = std::clamp(d["input"].get<int>(), 1, 64);
         out.push_back(std::move(c));
     }
@@ -129,6 +133,7 @@ Expected<Done> writeCalibration(const std::filesystem::path& file, const SoundCa
             [&](const char* key, double v) {
                 if (std::isfinite(v)) d[key] = v;
             });
+        for (const signal::ResponsePoint& p : c.loop) d["loop"].push_back({p.hertz, std::round(1e4 * p.db) / 1e4});
         devices.push_back(std::move(d));
     }
     std::error_code ignored;
@@ -167,12 +172,24 @@ Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double
     return out;
 }
 
+Expected<signal::Capture> SoundBench::take(const TakeRequest& r, const TakeWatch& watch) {
+    if (r.node > 0)
+        return Problem{"sound", "a supply node's volts are not for a sound device: capture them with a scope and its "
+                                "probe, and open the table"};
+    auto volts = voltsOf(r);
+    if (!volts) return volts.problem();
+    auto out = play(r.channel, *volts, takeRate, watch);
+    if (out && r.kind == TakeKind::Tone)
+        for (double& v : out->volts) v *= std::pow(10, -calibration.loopAt(r.hertz) / 20);
+    return out;
+}
+
 namespace {
 
 /// A tone of 1 kHz as it comes back, the part in which it plays.
 struct ToneBack {
     signal::ToneAnalysis analysis;
-    double playedCrest = 0, startsAt = 0; ///< [share of full scale; s]
+    double playedCrest = 0; ///< share of full scale
 };
 Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double level, const TakeWatch& watch) {
     const signal::Stimulus tone{
@@ -181,7 +198,7 @@ Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double le
     if (!samples) return samples.problem();
     ToneBack out;
     out.playedCrest = std::pow(10.0, level / 20);
-    const auto captured = record(c, *samples, tone.rate, watch, &out.startsAt);
+    const auto captured = record(c, *samples, tone.rate, watch);
     if (!captured) return captured.problem();
     const auto a = signal::analyseTone(signal::steadyPart(*captured, tone.rate), tone.rate, 1);
     if (!a || std::abs(a->fundamental - tone.hertz) > 5)
@@ -216,11 +233,42 @@ void takeMixer(SoundCalibration& c, const SoundPorts& ports) {
     if (const SoundPort* recorder = findPort(ports.recorders, c.recorder)) c.recorderMixer = recorder->mixer;
 }
 
+double SoundCalibration::loopAt(double hertz) const {
+    if (loop.empty() || !(hertz > 0)) return 0;
+    const auto above =
+        std::lower_bound(loop.begin(), loop.end(), hertz, [](const auto& p, double hz) { return p.hertz < hz; });
+    if (above == loop.begin()) return loop.front().db;
+    if (above == loop.end()) return loop.back().db;
+    const auto below = above - 1;
+    return below->db + std::log(hertz / below->hertz) / std::log(above->hertz / below->hertz) * (above->db - below->db);
+}
+
+void takeLoop(SoundCalibration& c, const LoopbackCheck& check) {
+    c.ownThdPercent = check.thdPercent, c.ownNoise = check.noise;
+    c.latency = check.latency, c.loop = check.response;
+}
+
 Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch) {
     const auto back = toneBack(calibration, 2, -6, watch);
     if (!back) return back.problem();
-    return LoopbackCheck{back->startsAt, crestOfTone(back->analysis) / back->playedCrest, back->analysis.thdPercent,
-                         back->analysis.noiseFloor};
+    LoopbackCheck out{
+        0, crestOfTone(back->analysis) / back->playedCrest, back->analysis.thdPercent, back->analysis.noiseFloor, {}};
+    // The sweep is a chirp: where its deconvolved impulse stands is the latency, what it looks like is the response.
+    const auto sweep = signal::samplesOf(
+        {.kind = signal::StimulusKind::Sweep, .from = 15, .to = 22000, .seconds = 3, .rate = takeRate, .level = -6});
+    if (!sweep) return sweep.problem();
+    double startsAt = 0;
+    const auto captured = record(calibration, *sweep, takeRate, watch, &startsAt);
+    if (!captured) return captured.problem();
+    const auto r = signal::sweepResponse({*captured, takeRate, 1, ""}, {*sweep, takeRate, 1, ""});
+    if (!r) return r.problem();
+    out.latency = startsAt + r->delay - recorderLead;
+    out.response = r->points;
+    double middle = 0, nearest = 1e9;
+    for (const signal::ResponsePoint& p : out.response)
+        if (const double off = std::abs(std::log(p.hertz / 1000)); off < nearest) nearest = off, middle = p.db;
+    for (signal::ResponsePoint& p : out.response) p.db -= middle;
+    return out;
 }
 
 } // namespace ember::bench

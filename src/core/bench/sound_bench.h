@@ -3,6 +3,9 @@
 
 #include "instruments.h"
 #include "sound_device.h"
+#include "take.h"
+
+#include "core/signal/response.h"
 
 #include <filesystem>
 #include <limits>
@@ -18,6 +21,10 @@ struct SoundCalibration {
     double recordedVolts = unknown; ///< across the load, divider included, that record as full scale [V]
     /// The device alone, its output joined to its input; NaN: not looked at.
     double ownThdPercent = unknown, ownNoise = unknown; ///< [%; RMS as a share of full scale]
+    double latency = unknown;                           ///< [s] of what is recorded behind what is played
+    std::vector<signal::ResponsePoint> loop; ///< its response from a sweep, dB of 1 kHz; empty: not looked at
+    /// dB of 1 kHz at a frequency, straight between points in its logarithm, the ends' beyond them; 0 without a loop.
+    [[nodiscard]] double loopAt(double hertz) const;
 };
 
 /// Where calibrations are kept: sound.json in the user's settings.
@@ -45,6 +52,8 @@ void takeMixer(SoundCalibration& calibration, const SoundPorts& ports);
 class SoundBench : public Player {
   public:
     explicit SoundBench(SoundCalibration c) : calibration(std::move(c)) {}
+    /// A take; what the device's own response does to a single tone is taken off.
+    Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
     /// The same on every channel of the player; `channel` is what the input hangs on. Refused before anything is played
     /// where the calibration does not hold or the device does not reach these volts.
     Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
@@ -54,12 +63,15 @@ class SoundBench : public Player {
     SoundCalibration calibration;
 };
 
-/// A tone through the device alone.
+/// A tone and a sweep through the device alone.
 struct LoopbackCheck {
-    double startsAt = 0;              ///< [s] where the tone begins in the capture; the recorder starts 0.1 s ahead
-    double recordedShare = 0;         ///< recorded over played
-    double thdPercent = 0, noise = 0; ///< [%; RMS as a share of full scale, 20 Hz to 20 kHz]
+    double latency = 0;                          ///< [s] of the capture behind what is played, by the sweep
+    double recordedShare = 0;                    ///< recorded over played
+    double thdPercent = 0, noise = 0;            ///< [%; RMS as a share of full scale, 20 Hz to 20 kHz]
+    std::vector<signal::ResponsePoint> response; ///< dB of 1 kHz
 };
+/// What the loop showed becomes part of the calibration.
+void takeLoop(SoundCalibration& calibration, const LoopbackCheck& check);
 Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch = {});
 
 } // namespace ember::bench

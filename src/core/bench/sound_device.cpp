@@ -159,7 +159,7 @@ class Take {
         playChannels = static_cast<std::size_t>(player.channels);
         if (auto done = open(player, recorder); !done) return done.problem();
         // The recorder runs before the first sample is played.
-        const double lead = 0.1;
+        const double lead = recorderLead;
         if (!server.serveUntil([&] { return read() && seconds() >= lead; }))
             return Problem{"sound", fmt::format("{} records nothing", recorder.title)};
         const double ends = seconds() + static_cast<double>(played.size()) / take.rate + take.after + 0.2;

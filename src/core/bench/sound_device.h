@@ -24,6 +24,9 @@ struct SoundPorts {
 /// A Problem where no sound server answers.
 Expected<SoundPorts> soundPorts();
 
+/// By how much the recorder starts before the player [s].
+inline constexpr double recorderLead = 0.1;
+
 struct SoundTake {
     std::string player = {}, recorder = {}; ///< ids; empty: the desktop's default
     double rate = 48000;                    ///< [Hz]

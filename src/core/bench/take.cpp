@@ -1,5 +1,6 @@
 #include "take.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -8,11 +9,11 @@ namespace ember::bench {
 using signal::Stimulus;
 using signal::StimulusKind;
 
-const std::array<TakeForm, 6>& takeForms() {
+const std::array<TakeForm, 7>& takeForms() {
     const auto form = [](StimulusKind kind, double seconds, double from = 20, double to = 20000) {
         return Stimulus{.kind = kind, .from = from, .to = to, .seconds = seconds, .rate = takeRate, .level = 0};
     };
-    static const std::array<TakeForm, 6> all{{
+    static const std::array<TakeForm, 7> all{{
         {TakeKind::Tone, "tone", "tone", true, form(StimulusKind::Tone, 1)},
         {TakeKind::Sweep, "sweep", "response by a sweep", false, form(StimulusKind::Sweep, 5)},
         {TakeKind::Square, "square", "square wave", true, form(StimulusKind::Square, 0.5)},
@@ -21,6 +22,7 @@ const std::array<TakeForm, 6>& takeForms() {
         {TakeKind::Difference, "difference", "two tones, 19 and 20 kHz", false,
          form(StimulusKind::Intermodulation, 1, 19000, 20000)},
         {TakeKind::Noise, "noise", "hum and noise, input shorted", false, form(StimulusKind::Tone, 4)},
+        {TakeKind::Burst, "burst", "a burst", true, form(StimulusKind::Burst, 1), false},
     }};
     return all;
 }
@@ -35,6 +37,12 @@ Expected<std::vector<double>> samplesOf(const TakeRequest& r) {
     if (form.atFrequency) s.hertz = r.hertz;
     if (r.seconds > 0) s.seconds = r.seconds;
     return signal::samplesOf(s);
+}
+
+TakeRequest shortened(TakeRequest r) {
+    const double lowest = formOf(r.kind).atFrequency ? r.hertz : formOf(r.kind).signal.from;
+    r.seconds = std::min(formOf(r.kind).signal.seconds, std::max(0.2, 10 / lowest));
+    return r;
 }
 
 Expected<std::vector<double>> voltsOf(const TakeRequest& r) {

@@ -1,11 +1,8 @@
 #include "virtual_amplifier.h"
 
-#include "played_capture.h"
-
 #include "core/build/path.h"
 #include "core/diagnose/faults.h"
 #include "core/plan/as_built.h"
-#include "core/plan/tone.h"
 #include "core/procedure/first_power.h"
 #include "core/wires/hum.h"
 
@@ -14,7 +11,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <complex>
 #include <numbers>
 
 namespace ember::bench {
@@ -52,6 +48,7 @@ Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_t
     if (!s) return s.problem();
     steady = std::move(*s);
     solvedAt = {stage, mainsVolts};
+    model.emplace(real, *catalogue, steady, warm, wiring);
     return Done{};
 }
 
@@ -63,6 +60,14 @@ void VirtualAmplifier::adjust(const Build& positions) {
             if (a.channel == own.channel && a.stage == own.stage && a.part == own.part)
                 std::get<AdjusterPart>(real.channels[own.channel].stages[own.stage].parts[own.part].part).position =
                     a.position;
+    for (std::size_t k = 0; k < std::min(real.channels.size(), positions.channels.size()); ++k) {
+        ResistorPart* load = schematic::loadResistor(real.channels[k].stages);
+        const ResistorPart* wantedLoad = schematic::loadResistor(positions.channels[k].stages);
+        if (load && wantedLoad) load->resistance = wantedLoad->resistance;
+        PotentiometerPart* control = schematic::levelControl(real.channels[k].stages);
+        const PotentiometerPart* wantedControl = schematic::levelControl(positions.channels[k].stages);
+        if (control && wantedControl) control->position = wantedControl->position;
+    }
 }
 
 Expected<double> VirtualAmplifier::read(const std::string& id) {
@@ -92,7 +97,8 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
 }
 
 Expected<Done> VirtualAmplifier::ready(std::size_t channel) const {
-    if (stageNow < 5) return Problem{"", "a signal needs full mains: pass First Power up to \"full mains\" first"};
+    if (stageNow < 5 || !model)
+        return Problem{"", "a signal needs full mains: pass First Power up to \"full mains\" first"};
     if (channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", channel + 1)};
     return Done{};
 }
@@ -120,51 +126,22 @@ void VirtualAmplifier::addHumAndNoise(signal::Capture& out, std::size_t channel)
     }
 }
 
-Expected<signal::Capture> VirtualAmplifier::tone(std::size_t channel, double voltsRms, double hertz, double seconds) {
-    if (auto fit = ready(channel); !fit) return fit.problem();
-    signal::Capture out;
-    out.source = "practice";
-    out.volts.assign(static_cast<std::size_t>(seconds * out.sampleRate), 0.0);
-    out.fullScale = 1;
-    if (voltsRms > 0) {
-        Sag sag{.warm = warm, .steady = steady};
-        ToneRun run;
-        if (auto done = solveToneWithSag(real, *catalogue, channel, false, {voltsRms, hertz}, sag, run); !done)
-            return done.problem();
-        const std::vector<double>& period = run.tone.samples;
-        // The period as its Fourier series: exact between its samples and free of harmonics beyond half the sample
-        // rate.
-        const auto n = period.size();
-        std::vector<std::complex<double>> series;
-        for (std::size_t h = 0; h < n / 2 && static_cast<double>(h) * hertz < 0.49 * out.sampleRate; ++h) {
-            std::complex<double> sum = 0;
-            for (std::size_t k = 0; k < n; ++k)
-                sum +=
-                    period[k] * std::polar(h == 0 ? 1.0 / static_cast<double>(n) : 2.0 / static_cast<double>(n),
-                                           -2 * std::numbers::pi * static_cast<double>(h * k) / static_cast<double>(n));
-            series.push_back(sum);
-        }
-        for (std::size_t k = 0; k < out.volts.size(); ++k) {
-            const double t = static_cast<double>(k) / out.sampleRate;
-            const auto turn = std::polar(1.0, 2 * std::numbers::pi * std::fmod(hertz * t, 1.0));
-            std::complex<double> w = 1;
-            for (const auto& c : series) {
-                out.volts[k] += (c * w).real();
-                w *= turn;
-            }
-        }
-        out.fullScale = std::max(1.0, 1.5 * signal::crestOf(period));
-    }
-    addHumAndNoise(out, channel);
+Expected<signal::Capture> VirtualAmplifier::take(const TakeRequest& request, const TakeWatch& watch) {
+    if (auto fit = ready(request.channel); !fit) return fit.problem();
+    auto out = model->take(request, watch);
+    if (!out) return out;
+    out->source = practice;
+    // A meter's or scope's own noise is nothing beside a supply node's volts.
+    if (request.node == 0) addHumAndNoise(*out, request.channel);
     return out;
 }
 
 Expected<signal::Capture> VirtualAmplifier::play(std::size_t channel, const std::vector<double>& volts, double rate,
                                                  const TakeWatch& watch) {
     if (auto fit = ready(channel); !fit) return fit.problem();
-    auto played = playedCapture(real, *catalogue, steady, channel, volts, rate, wiring, watch);
+    auto played = model->play(channel, {}, volts, rate, watch);
     if (!played) return played;
-    played->source = "practice";
+    played->source = practice;
     addHumAndNoise(*played, channel);
     return played;
 }

@@ -1,7 +1,7 @@
 #pragma once
 // The practice bench: the plan's own netlist with parts off their marks and, perhaps, a hidden fault.
 
-#include "instruments.h"
+#include "model_bench.h"
 
 #include "core/plan/solve.h"
 
@@ -13,20 +13,21 @@ namespace ember::bench {
 
 class VirtualAmplifier : public Voltmeter, public Player {
   public:
+    static constexpr const char* practice = "practice"; ///< source of its captures
     /// `fault` is an id of faultsOf(), or empty.
     static Expected<VirtualAmplifier> make(const Build& build, const Catalogue& catalogue, std::uint64_t seed,
                                            const std::string& fault);
 
     /// Puts it into a stage of First Power, or into use with the build's adjusters. Solves it.
     Expected<Done> power(int stage, double mainsVolts, std::stop_token stop = {});
-    /// The builder turned adjusters: positions are taken over from the build that is worked on.
+    /// The builder turned adjusters or a level control, or connected another load: taken over from the build that is
+    /// worked on.
     void adjust(const Build& positions);
 
     Expected<double> read(const std::string& point) override;
-    /// The load's volts under a steady tone, or with 0 V its hum and noise: periodic solution of the netlist with the
-    /// supply's sag, its own hum and noise (wires/hum.h, phases by chance), and the converter's noise.
-    Expected<signal::Capture> tone(std::size_t channel, double voltsRms, double hertz, double seconds);
-    /// Any signal, over time (plan/played.h); hum and noise as in tone().
+    /// As ModelBench::take(), with the amplifier's hum and noise (wires/hum.h, phases by chance) and the converter's.
+    Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
+    /// Any signal, over time (plan/played.h); hum and noise likewise.
     Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
                                    const TakeWatch& watch) override;
 
@@ -46,6 +47,7 @@ class VirtualAmplifier : public Voltmeter, public Player {
     std::mt19937_64 chance;
     plan::Steady steady;
     plan::WarmStart warm;
+    std::optional<ModelBench> model; ///< at `solvedAt`
     int stageNow = -1;
     std::optional<std::pair<int, double>> solvedAt; ///< stage and mains that `steady` is of
 };

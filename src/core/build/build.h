@@ -173,6 +173,8 @@ struct LogEntry : Extras {
     double low = std::numeric_limits<double>::quiet_NaN(), high = std::numeric_limits<double>::quiet_NaN();
     std::string unit;    ///< V, A, ohm ...
     std::string source;  ///< typed or practice
+    /// Of a measure, its captures beside the build (bench/take_records.h): name of the file in NAME.files, and its SHA-256.
+    std::string file, hash;
     std::string verdict; ///< in range, low, high, stop, not judged
     bool struck = false;
     std::string struckWhy;

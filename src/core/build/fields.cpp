@@ -148,7 +148,11 @@ void visit(Visitor& v, LogEntry& e) {
         static constexpr std::array<std::string_view, 3> events{"passed", "ended", "begun"};
         v.choice("event", e.event, events);
     }
-    if (all || e.kind == "measure") v.text("source", e.source);
+    if (all || e.kind == "measure") {
+        v.text("source", e.source);
+        v.text("file", e.file);
+        v.text("hash", e.hash);
+    }
     v.flag("struck", e.struck);
     if (all || e.struck) v.text("struckWhy", e.struckWhy);
 }

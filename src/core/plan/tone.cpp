@@ -12,7 +12,8 @@ using namespace circuit;
 Expected<Done> solveTone(const Build& b, const Catalogue& catalogue, std::size_t channel, const ChannelSupply& supply,
                          const Tone& tone, ToneRun& run) {
     const HeldChannel h =
-        heldChannel(b, catalogue, channel, supply, {0, tone.inputRms * std::numbers::sqrt2, tone.frequency, 0});
+        heldChannel(b, catalogue, channel, supply, {0, tone.inputRms * std::numbers::sqrt2, tone.frequency, 0},
+                    tone.wiring);
     auto solved = schematic::steadyTone(h.schematic, tone.frequency, h.output,
                                         run.tone.states.empty() ? nullptr : &run.tone, tone.stop, tone.accuracy);
     if (!solved) return Problem{b.channels[channel].name, solved.problem().sentence};
@@ -37,9 +38,8 @@ double at(const std::vector<double>& v, std::size_t k) {
 }
 
 /// The supply under a signal's draw, and what that teaches about how it follows.
-Expected<Done> load(const Build& b, const Catalogue& catalogue, Sag& sag, const std::vector<double>& amps,
-                    const std::stop_token& stop) {
-    auto loaded = solveSteady(b, catalogue, sag.steady.conditions, {.tolerance = 1e-4, .stop = stop, .musicAmps = amps},
+Expected<Done> load(const Build& b, const Catalogue& catalogue, Sag& sag, const std::vector<double>& amps, const Tone& tone) {
+    auto loaded = solveSteady(b, catalogue, sag.steady.conditions, {.tolerance = 1e-4, .stop = tone.stop, .musicAmps = amps, .wiring = tone.wiring},
                               &sag.warm);
     if (!loaded) return loaded.problem();
     const std::size_t n = amps.size();
@@ -101,7 +101,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
     // than 1 dB / 50.
     constexpr double least = 2e-4, share = 0.03;
     constexpr double closeShare = 1e-3; // between the learnt supply's node volts and the solved ones
-    ChannelDc still(b, catalogue, index);
+    ChannelDc still(b, catalogue, index, tone.wiring);
     const double channels = every ? static_cast<double>(b.channels.size()) : 1;
     std::vector<double> under = extrapolated(sag, tone.inputRms); // what the supply is taken to give
     under.resize(sag.steady.nodes.size(), 0.0);
@@ -133,7 +133,7 @@ Expected<Done> solveToneWithSag(const Build& b, const Catalogue& catalogue, std:
         }
         if (largestDifference(under, sag.under) < close) break;
         // The tone agrees with the learnt supply; solve the real one to check it.
-        if (auto done = load(b, catalogue, sag, under, tone.stop); !done) return done;
+        if (auto done = load(b, catalogue, sag, under, tone); !done) return done;
         double off = 0;
         for (std::size_t n = 0; n < supply.nodes.size(); ++n)
             off = std::max(off, std::abs(supply.nodes[n] - sag.steady.nodes[n].mean) / (1 + std::abs(supply.nodes[n])));

@@ -9,6 +9,7 @@ struct Tone {
     double inputRms = 0.1, frequency = 1000; ///< [V, Hz]
     std::stop_token stop = {};
     schematic::ToneAccuracy accuracy = schematic::ToneAccuracy::Full;
+    Miswiring wiring = {};
 };
 
 /// Where a solved tone ended: the start of a nearby one. Also what it showed.

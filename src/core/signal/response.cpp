@@ -135,6 +135,7 @@ class Piece {
         const auto from = static_cast<std::ptrdiff_t>(std::floor((centre - before) * rate)),
                    to = static_cast<std::ptrdiff_t>(std::ceil((centre + after) * rate));
         const auto count = to - from;
+        begin = static_cast<double>(from) / rate;
         const auto fadeIn = static_cast<std::ptrdiff_t>(0.25 * before * rate),
                    fadeOut = static_cast<std::ptrdiff_t>(0.25 * after * rate);
         samples.reserve(static_cast<std::size_t>(count));
@@ -162,8 +163,29 @@ class Piece {
         return std::exp(m + 0.5 * d * (r - l) + 0.5 * d * d * (l - 2 * m + r));
     }
 
+    /// Phase at a frequency with `place` [s] as the moment 0 [radians].
+    [[nodiscard]] double phase(double hertz, double place) const {
+        const double at = hertz / bin;
+        const auto k = std::clamp<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(at), 1, std::ssize(spectrum) - 3);
+        const auto turned = [&](std::ptrdiff_t n) { // so that it hardly turns from bin to bin
+            return spectrum[static_cast<std::size_t>(n)] *
+                   std::polar(1.0, fullTurn * static_cast<double>(n) * bin * (place - begin));
+        };
+        return std::arg(turned(k) + (at - static_cast<double>(k)) * (turned(k + 1) - turned(k)));
+    }
+    /// Sum of the samples from `from` [s] on over `seconds`, as it grows.
+    [[nodiscard]] std::vector<double> sums(double from, double seconds) const {
+        std::vector<double> out;
+        double sum = 0;
+        const auto first = static_cast<std::ptrdiff_t>((from - begin) * rate);
+        for (std::ptrdiff_t k = std::max<std::ptrdiff_t>(0, first);
+             k < std::min(std::ssize(samples), first + static_cast<std::ptrdiff_t>(seconds * rate)); ++k)
+            out.push_back(sum += samples[static_cast<std::size_t>(k)]);
+        return out;
+    }
+
   private:
-    double rate, bin = 1;
+    double rate, bin = 1, begin = 0; ///< the last: where the piece begins [s]
     std::vector<double> samples;
     Bins spectrum;
 };
@@ -240,6 +262,28 @@ void judge(Response& out, const Capture& y, const SweepFacts& f) {
 
 } // namespace
 
+std::vector<double> groupDelay(const std::vector<ResponsePoint>& p) {
+    std::vector<double> out(p.size(), std::numeric_limits<double>::quiet_NaN());
+    double reference = 0, nearest = 1e9;
+    for (std::size_t k = 1; k + 1 < p.size(); ++k) {
+        out[k] = -(p[k + 1].degrees - p[k - 1].degrees) / 360 / (p[k + 1].hertz - p[k - 1].hertz);
+        if (const double off = std::abs(std::log(p[k].hertz / 1000)); off < nearest) nearest = off, reference = out[k];
+    }
+    for (double& v : out) v -= reference;
+    return out;
+}
+
+std::vector<double> phaseFrom1kHz(const std::vector<ResponsePoint>& p) {
+    std::vector<double> out;
+    std::size_t at = 0;
+    for (std::size_t k = 0; k < p.size(); ++k)
+        if (std::abs(std::log(p[k].hertz / 1000)) < std::abs(std::log(p[at].hertz / 1000))) at = k;
+    if (at == 0 || at + 1 >= p.size()) return std::vector<double>(p.size(), std::numeric_limits<double>::quiet_NaN());
+    const double slope = (p[at + 1].degrees - p[at - 1].degrees) / (p[at + 1].hertz - p[at - 1].hertz);
+    for (const ResponsePoint& q : p) out.push_back(q.degrees - p[at].degrees - slope * (q.hertz - p[at].hertz));
+    return out;
+}
+
 Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Capture* reference) {
     for (const auto& [c, what] : {std::pair{&y, "capture"}, {&x, "stimulus"}})
         if (c->volts.size() < 1024)
@@ -281,8 +325,13 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
               last = static_cast<int>(std::floor(perOctave * std::log2(top / 1000)));
     for (int k = first; k <= last; ++k) {
         const double hertz = 1000 * std::exp2(k / perOctave);
-        out.points.push_back({hertz, db(gain(hertz))});
+        double degrees = linear.phase(hertz, out.delay) * 180 / std::numbers::pi;
+        if (!out.points.empty()) degrees += 360 * std::round((out.points.back().degrees - degrees) / 360);
+        out.points.push_back({hertz, db(gain(hertz)), degrees});
     }
+    constexpr double stepLead = 1e-3, stepLength = 0.03; // [s]
+    out.step = linear.sums(out.delay - stepLead, stepLength);
+    out.stepRate = d.rate;
     const double middle = std::clamp(1000.0, bottom, top),
                  level = db(gain(middle)) - 20 * std::log10(std::numbers::sqrt2);
     const auto corner = [&](double outer) {

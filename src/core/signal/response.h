@@ -13,6 +13,7 @@ namespace ember::signal {
 
 struct ResponsePoint {
     double hertz = 0, db = 0;
+    double degrees = 0; ///< without jumps, the impulse's own place taken off
 };
 struct HarmonicCurve {
     int order = 2;
@@ -23,10 +24,19 @@ struct Response {
     double lowCorner = std::numeric_limits<double>::quiet_NaN(),
            highCorner = std::numeric_limits<double>::quiet_NaN(); ///< [Hz] 3 dB below 1 kHz; NaN: not within the sweep
     std::vector<HarmonicCurve> harmonics;
+    /// To a step at the input, from 1 ms before the impulse's place on, evenly spaced [volts over volts].
+    std::vector<double> step;
+    double stepRate = 48000;        ///< [Hz]
     double delay = 0;               ///< [s] of the capture behind the stimulus; negative: it began late
     double clockPpm = 0;            ///< the recorder's clock faster than the player's
     std::vector<std::string> trust; ///< what should not be trusted, and why
 };
+
+/// Seconds by which the parts of a signal about each frequency are late, against those about 1 kHz: -dphase / domega.
+std::vector<double> groupDelay(const std::vector<ResponsePoint>& points);
+/// Phase against that of 1 kHz, with the delay that 1 kHz has taken off, so that records that do not share a clock can
+/// be laid over each other [degrees].
+std::vector<double> phaseFrom1kHz(const std::vector<ResponsePoint>& points);
 
 /// `stimulus`: the exponential sweep as played, silence behind it; the capture may begin before it or after, be longer,
 /// and have another rate. `reference`: the same sweep captured without the amplifier, or nullptr; its response is taken

@@ -16,11 +16,12 @@ namespace ember::signal {
 namespace {
 
 constexpr double turn = 2 * std::numbers::pi;
-constexpr std::array<std::pair<const char*, StimulusKind>, 5> kinds{{{"sweep", StimulusKind::Sweep},
+constexpr std::array<std::pair<const char*, StimulusKind>, 6> kinds{{{"sweep", StimulusKind::Sweep},
                                                                      {"tone", StimulusKind::Tone},
                                                                      {"square", StimulusKind::Square},
                                                                      {"imd", StimulusKind::Intermodulation},
-                                                                     {"noise", StimulusKind::Noise}}};
+                                                                     {"noise", StimulusKind::Noise},
+                                                                     {"burst", StimulusKind::Burst}}};
 
 std::optional<Problem> wrong(const Stimulus& s) {
     const auto outside = [](double x, double low, double high) { return !(x >= low && x <= high); };
@@ -32,7 +33,7 @@ std::optional<Problem> wrong(const Stimulus& s) {
         return Problem{"--level", fmt::format("{:g} dB of full scale: from -120 to 0 is expected", s.level)};
     const double most = 0.5 * s.rate;
     const bool two = s.kind == StimulusKind::Sweep || s.kind == StimulusKind::Intermodulation,
-               one = s.kind == StimulusKind::Tone || s.kind == StimulusKind::Square;
+               one = s.kind == StimulusKind::Tone || s.kind == StimulusKind::Square || s.kind == StimulusKind::Burst;
     if (one && outside(s.hertz, 0.5, 0.999 * most))
         return Problem{"--hz", fmt::format("{:g} Hz: below half the rate, {:g} Hz, is expected", s.hertz, most)};
     if (two && (outside(s.from, 0.5, 0.999 * most) || outside(s.to, 0.5, most) || s.from >= s.to))
@@ -73,6 +74,9 @@ Expected<std::vector<double>> samplesOf(const Stimulus& s) {
             x[k] = (ratio * std::sin(turn * s.from * at(k)) + std::sin(turn * s.to * at(k))) / (ratio + 1);
         break;
     }
+    case StimulusKind::Burst:
+        for (std::size_t k = count / 10; k < count / 2; ++k) x[k] = std::sin(turn * s.hertz * at(k - count / 10));
+        break;
     case StimulusKind::Noise: {
         std::mt19937_64 dice(1);
         std::uniform_real_distribution<double> even(-1, 1);
@@ -81,7 +85,7 @@ Expected<std::vector<double>> samplesOf(const Stimulus& s) {
     }
     }
     double most = crestOf(x);
-    if (s.kind == StimulusKind::Sweep || s.kind == StimulusKind::Tone)
+    if (s.kind == StimulusKind::Sweep || s.kind == StimulusKind::Tone || s.kind == StimulusKind::Burst)
         most = 1; // its crest, whether a sample hits it or not
     const double gain = std::pow(10, s.level / 20) / std::max(1e-12, most);
     const auto fade = std::min(count / 2, static_cast<std::size_t>(std::lround(0.01 * s.seconds * s.rate)));

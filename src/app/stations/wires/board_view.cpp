@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/wires/hum.h"
 
 #include <QMouseEvent>
 #include <QPainter>

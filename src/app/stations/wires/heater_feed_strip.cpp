@@ -4,6 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
 #include "core/build/path.h"
+#include "core/wires/hum.h"
 
 #include <QMenu>
 #include <QPainter>

@@ -69,6 +69,10 @@ Duty dutyOf(const Stage& stage);
 bool isOutput(const Stage& stage);
 /// What stands for the loudspeaker, or the next amplifier, at the end of a path; none: nullptr.
 const ResistorPart* loadResistor(const std::vector<Stage>& stages);
+ResistorPart* loadResistor(std::vector<Stage>& stages);
+/// What the listener sets the level with: the volume control, or a line output's; none: nullptr.
+const PotentiometerPart* levelControl(const std::vector<Stage>& stages);
+PotentiometerPart* levelControl(std::vector<Stage>& stages);
 
 /// A part of a kind with usual values, its id empty.
 PartValue freshPart(Fill fill, const Slot& slot);

@@ -42,6 +42,22 @@ const ResistorPart* loadResistor(const std::vector<Stage>& stages) {
     return nullptr;
 }
 
+ResistorPart* loadResistor(std::vector<Stage>& stages) {
+    return const_cast<ResistorPart*>(loadResistor(std::as_const(stages)));
+}
+
+const PotentiometerPart* levelControl(const std::vector<Stage>& stages) {
+    for (const Stage& s : stages)
+        if (const StageKind* k = stageKind(s.kind); k == &volumeStage || (k && k->duty == Duty::LineOut))
+            if (const StagePart* p = s.part("control"))
+                if (const auto* control = std::get_if<PotentiometerPart>(&p->part)) return control;
+    return nullptr;
+}
+
+PotentiometerPart* levelControl(std::vector<Stage>& stages) {
+    return const_cast<PotentiometerPart*>(levelControl(std::as_const(stages)));
+}
+
 PartValue freshPart(Fill fill, const Slot& slot) {
     switch (fill) {
     case Fill::Resistor: return ResistorPart{{}, "", slot.value, slot.rating > 0 ? slot.rating : 0.5, 0.05};

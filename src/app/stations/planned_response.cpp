@@ -1,0 +1,51 @@
+#include "planned_response.h"
+
+#include "core/bench/model_bench.h"
+#include "core/plan/as_built.h"
+#include "core/plan/solve.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+PlannedResponse plannedResponse(const Build& b, const plan::Steady& steady, std::size_t channel, double mainsVolts,
+                                int amplifiers, std::stop_token stop) {
+    const Catalogue& catalogue = Catalogue::shipped();
+    PlannedResponse out;
+    out.nominal = plan::channelResponse(b, catalogue, steady, channel);
+    const std::size_t size = out.nominal.hertz.size();
+    if (size == 0) return out;
+    // A step of a tenth of what 1 W takes, well below anything that bends; from 1 ms on.
+    constexpr double stepVolts = 0.01, length = 0.03;
+    std::vector<double> volts(static_cast<std::size_t>(length * out.stepRate), stepVolts);
+    std::fill(volts.begin(), volts.begin() + static_cast<std::ptrdiff_t>(out.stepLead * out.stepRate), 0.0);
+    // The resampler takes zeros to follow: a tail keeps the step's end away from what is read.
+    volts.resize(volts.size() * 2, stepVolts);
+    if (auto c = bench::ModelBench(b, catalogue, steady, {}).play(channel, {}, volts, out.stepRate, {{}, stop})) {
+        c->volts.resize(volts.size() / 2);
+        for (const double v : c->volts) out.step.push_back(v / stepVolts);
+    }
+    std::vector<double> sum(size, 0.0), squares(size, 0.0);
+    double count = 0;
+    for (int k = 1; k <= amplifiers && !stop.stop_requested(); ++k) {
+        const Build other = plan::asBuilt(b, static_cast<std::uint64_t>(k));
+        const auto at = plan::solveSteady(other, catalogue, {mainsVolts}, {.stop = stop});
+        if (!at) continue;
+        const auto r = plan::channelResponse(other, catalogue, *at, channel);
+        if (r.db.size() != size) continue;
+        for (std::size_t n = 0; n < size; ++n) sum[n] += r.db[n], squares[n] += r.db[n] * r.db[n];
+        count += 1;
+    }
+    if (count < 3) return out;
+    for (std::size_t n = 0; n < size; ++n) {
+        const double mean = sum[n] / count,
+                     deviation = std::sqrt(std::max(0.0, squares[n] / count - mean * mean) * count / (count - 1));
+        // The nominal one belongs to it, however few were drawn.
+        out.low.push_back(std::min(mean - 2 * deviation, out.nominal.db[n] - 0.05));
+        out.high.push_back(std::max(mean + 2 * deviation, out.nominal.db[n] + 0.05));
+    }
+    return out;
+}
+
+} // namespace ember::app

@@ -1,0 +1,343 @@
+#include "series_view.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/plot_tools.h"
+#include "app/widgets/words.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+#include <QtConcurrent>
+#include <qcustomplot.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+
+bool sameQuestion(const bench::SeriesRequest& a, const bench::SeriesRequest& b) {
+    return a.kind == b.kind && a.channel == b.channel && a.hertz == b.hertz && a.watts == b.watts &&
+           a.frequencies == b.frequencies && a.everyChannel == b.everyChannel && a.secondLoad == b.secondLoad;
+}
+
+Qt::PenStyle styleOf(std::size_t line) {
+    static constexpr std::array styles{Qt::SolidLine, Qt::DashLine, Qt::DashDotLine, Qt::DotLine, Qt::DashDotDotLine};
+    return styles[line % styles.size()];
+}
+
+QString withUnit(double value, Unit unit) {
+    if (unit == Unit::Decibel) return std::isfinite(value) ? QString("%1 dB").arg(value, 0, 'f', 2) : QString("-");
+    return text(value, unit);
+}
+
+} // namespace
+
+SeriesView::SeriesView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    auto* row = new QHBoxLayout;
+    words = label("", Size::Text, false, "dim");
+    words->setObjectName("seriesWords");
+    words->setWordWrap(true);
+    row->addWidget(words, 1);
+    row->addWidget(label("compared with", Size::Text, false, "dim"));
+    other = new QComboBox;
+    other->setObjectName("compareSeries");
+    other->setAccessibleName("Measurement that the newest is compared with");
+    other->setMaximumWidth(220);
+    row->addWidget(other);
+    layout->addLayout(row);
+    plot = new QCustomPlot;
+    plot->setObjectName("seriesPlot");
+    layout->addWidget(plot, 3);
+    figures = new FigureList("Figures of the measurement");
+    layout->addWidget(figures, 2);
+    cursor = new PlotTools(
+        plot, [this] { return text(document.build().name).toLower() + "-" + bench::formOf(request.kind).id; },
+        [this] { showRanges(); });
+    connect(cursor, &PlotTools::said, this, &SeriesView::said);
+    connect(other, &QComboBox::currentIndexChanged, this, [this] { compareWith(other->currentData().toInt()); });
+    connect(&computing, &QFutureWatcherBase::finished, this, [this] {
+        const Answer answer = computing.result();
+        if (predictedFor != document.revisionNow() || !sameQuestion(predictedRequest, request)) return compute();
+        if (*answer)
+            prediction = **answer;
+        else if (!prediction)
+            words->setText(text(answer->problem().sentence));
+        draw();
+    });
+    connect(&document, &Document::figuresChanged, this, [this] {
+        if (isVisible()) compute();
+    });
+    connect(&document, &Document::opened, this, [this] {
+        all.clear();
+        against = -1;
+        prediction.reset();
+    });
+}
+
+SeriesView::~SeriesView() {
+    stopping.request_stop();
+    computing.waitForFinished();
+}
+
+void SeriesView::look(const bench::SeriesRequest& wanted) {
+    const bool another = !sameQuestion(wanted, request);
+    request = wanted;
+    if (another) {
+        prediction.reset();
+        against = -1;
+    }
+    list();
+    compute();
+    draw();
+}
+
+void SeriesView::compute() {
+    const Document::Solved& solved = document.solved();
+    if (!isVisible() || document.solving() || !solved.figures.complete) return;
+    const bool same = predictedFor == document.revisionNow() && sameQuestion(predictedRequest, request);
+    if (same && (computing.isRunning() || (prediction && !prediction->bands.empty()))) return;
+    if (computing.isRunning()) return stopping.request_stop(), void(); // it begins anew when that one has ended
+    if (!same) prediction.reset();
+    predictedFor = document.revisionNow();
+    predictedRequest = request;
+    stopping = std::stop_source();
+    const auto early = [this, of = predictedFor, asked = request](const bench::SeriesPrediction& p) {
+        QMetaObject::invokeMethod(
+            this,
+            [this, of, asked, p] {
+                if (of != document.revisionNow() || !sameQuestion(asked, request)) return;
+                prediction = p;
+                draw();
+            },
+            Qt::QueuedConnection);
+    };
+    computing.setFuture(QtConcurrent::run([b = solved.build, mains = document.mainsRead(), r = request,
+                                           context = bench::seriesContextOf(solved.build, solved.figures),
+                                           count = samples, stop = stopping.get_token(), early] {
+        return std::make_shared<Expected<bench::SeriesPrediction>>(
+            bench::predict(r, b, Catalogue::shipped(), mains, context, count, stop, early));
+    }));
+}
+
+const SeriesView::Kept* SeriesView::newest() const {
+    const auto at = std::find_if(all.rbegin(), all.rend(), [&](const Kept& k) {
+        return k.taken.measurement.series->kind == request.kind &&
+               k.taken.measurement.series->channel == request.channel;
+    });
+    return at == all.rend() ? nullptr : &*at;
+}
+
+const SeriesView::Kept* SeriesView::compared() const {
+    return against >= 0 && against < static_cast<int>(all.size()) ? &all[static_cast<std::size_t>(against)] : nullptr;
+}
+
+const bench::SeriesResult* SeriesView::measured() const {
+    const Kept* k = newest();
+    return k ? &k->taken.result : nullptr;
+}
+
+void SeriesView::add(Document::SeriesTaken taken, const QString& title) {
+    all.push_back({std::move(taken), title});
+    list();
+    draw();
+}
+
+/// Every earlier one of this kind, of any channel.
+void SeriesView::list() {
+    const QSignalBlocker quiet(other);
+    other->clear();
+    other->addItem("nothing", -1);
+    const Kept* now = newest();
+    for (std::size_t k = 0; k < all.size(); ++k)
+        if (&all[k] != now && all[k].taken.measurement.series->kind == request.kind)
+            other->addItem(all[k].title, static_cast<int>(k));
+    const int at = other->findData(against);
+    if (at < 0) against = -1;
+    other->setCurrentIndex(std::max(0, at));
+    other->setEnabled(other->count() > 1);
+}
+
+void SeriesView::compareWith(int index) {
+    against = index >= 0 && index < static_cast<int>(all.size()) ? index : -1;
+    draw();
+}
+
+QString SeriesView::changes() const {
+    const Kept *now = newest(), *then = compared();
+    if (!now || !then) return {};
+    const auto lines = bench::differencesOf(then->taken.measurement.build, now->taken.measurement.build);
+    if (lines.empty()) return "Between them nothing in the build changed.";
+    QString out = "Changed between them: ";
+    constexpr std::size_t most = 6;
+    for (std::size_t k = 0; k < std::min(most, lines.size()); ++k) out += (k > 0 ? "; " : "") + text(lines[k]);
+    if (lines.size() > most) out += QString("; and %1 more").arg(lines.size() - most);
+    return out + ".";
+}
+
+void SeriesView::showRanges() {
+    const bench::SeriesForm& form = bench::formOf(request.kind);
+    bool any = false;
+    plot->rescaleAxes();
+    for (int k = 0; k < plot->graphCount(); ++k) any = any || plot->graph(k)->dataCount() > 0;
+    if (!any) {
+        plot->xAxis->setRange(form.x.logarithmic ? 20 : 0, form.x.logarithmic ? 20e3 : 1);
+        plot->yAxis->setRange(form.y.logarithmic ? 0.01 : 0, form.y.logarithmic ? 10 : 1);
+    }
+    const QCPRange y = plot->yAxis->range();
+    if (form.y.logarithmic)
+        plot->yAxis->setRange(std::max(form.y.unit == Unit::Percent ? 1e-3 : 1e-4, y.lower / 1.3), y.upper * 1.3);
+    else
+        plot->yAxis->setRange(y.lower - 0.06 * y.size(), y.upper + 0.06 * y.size());
+    // Room for the curves' names at their ends.
+    const QCPRange x = plot->xAxis->range();
+    if (form.x.logarithmic)
+        plot->xAxis->setRange(x.lower, x.upper * std::pow(x.upper / std::max(1e-9, x.lower), 0.14));
+    else
+        plot->xAxis->setRange(x.lower, x.upper + 0.16 * x.size());
+    plot->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void SeriesView::draw() {
+    cursor->take();
+    plot->clearGraphs();
+    for (int k = plot->itemCount(); k-- > 0;)
+        if (plot->item(k)->property("name").toBool()) plot->removeItem(k);
+    const bench::SeriesForm& form = bench::formOf(request.kind);
+    plot->setAccessibleName(QString(form.caption) + ", planned and measured");
+    theme::dress(*plot, form.x.caption, form.y.caption);
+    const auto scale = [](QCPAxis* axis, bool logarithmic) {
+        axis->setScaleType(logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+        axis->setTicker(logarithmic ? QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog)
+                                    : QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
+        axis->setNumberFormat("g");
+        axis->setNumberPrecision(6);
+    };
+    scale(plot->xAxis, form.x.logarithmic);
+    scale(plot->yAxis, form.y.logarithmic);
+    const auto curve = [&](const bench::SeriesLine& l, Role role, double width, Qt::PenStyle style,
+                           const QString& name) {
+        QCPGraph* g = plot->addGraph();
+        g->setPen(QPen(theme::color(role), width, style));
+        g->setName(name);
+        for (std::size_t k = 0; k < l.x.size(); ++k)
+            if (std::isfinite(l.y[k]) && (!form.y.logarithmic || l.y[k] > 0)) g->addData(l.x[k], l.y[k]);
+        return g;
+    };
+    // Names at the curves' ends, under each other where the ends are near.
+    const auto name = [&](const QCPGraph* g, const QString& what, Role role) {
+        if (g->dataCount() == 0) return;
+        const auto last = g->data()->constEnd() - 1;
+        auto* t = new QCPItemText(plot);
+        t->setProperty("name", true);
+        t->setText(" " + what);
+        t->setFont(theme::text(Size::Small));
+        t->setColor(theme::color(role));
+        t->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        t->position->setCoords(last->key, last->value);
+        t->setClipToAxisRect(false);
+    };
+    const Kept *now = newest(), *then = compared();
+    std::vector<std::pair<QCPGraph*, QString>> toName;
+    if (prediction)
+        for (std::size_t n = 0; n < prediction->nominal.lines.size(); ++n) {
+            const bench::SeriesLine& l = prediction->nominal.lines[n];
+            // Bands of many curves would hide each other: the first alone, then.
+            if (n < prediction->bands.size() && (n == 0 || prediction->nominal.lines.size() <= 4)) {
+                QColor veil = theme::color(Role::Brass);
+                veil.setAlphaF(0.16f);
+                QCPGraph *low = plot->addGraph(), *high = plot->addGraph();
+                for (std::size_t k = 0; k < l.x.size(); ++k) {
+                    const double a = prediction->bands[n].low[k], z = prediction->bands[n].high[k];
+                    if (!std::isfinite(a) || !std::isfinite(z) || (form.y.logarithmic && !(a > 0))) continue;
+                    low->addData(l.x[k], a), high->addData(l.x[k], z);
+                }
+                for (QCPGraph* g : {low, high}) g->setPen(Qt::NoPen);
+                high->setBrush(veil);
+                high->setChannelFillGraph(low);
+            }
+            QCPGraph* g = curve(l, Role::Brass, n == 0 ? 1.7 : 1.1, styleOf(n), text(l.name) + ", planned");
+            if (!now) toName.emplace_back(g, text(l.name));
+        }
+    if (then)
+        for (std::size_t n = 0; n < then->taken.result.lines.size(); ++n)
+            curve(then->taken.result.lines[n], Role::Slate, 1.6, styleOf(n),
+                  text(then->taken.result.lines[n].name) + ", " + then->title);
+    if (now)
+        for (std::size_t n = 0; n < now->taken.result.lines.size(); ++n) {
+            const bench::SeriesLine& l = now->taken.result.lines[n];
+            QCPGraph* g = curve(l, Role::Verdigris, n == 0 ? 2.2 : 1.3, styleOf(n), text(l.name));
+            if (l.x.size() < 60) g->setScatterStyle({QCPScatterStyle::ssDisc, theme::color(Role::Verdigris), 5});
+            toName.emplace_back(g, text(l.name));
+        }
+    showRanges();
+    // The highest first, so that names that would lie over each other are pushed down.
+    std::stable_sort(toName.begin(), toName.end(), [](const auto& a, const auto& b) {
+        const auto end = [](const QCPGraph* g) { return g->dataCount() ? (g->data()->constEnd() - 1)->value : 0.0; };
+        return end(a.first) > end(b.first);
+    });
+    QPointF above(-1e9, -1e9);
+    for (const auto& [g, what] : toName) {
+        name(g, what, now ? Role::Verdigris : Role::Brass);
+        if (g->dataCount() == 0) continue;
+        auto* t = static_cast<QCPItemText*>(plot->item(plot->itemCount() - 1));
+        const auto last = g->data()->constEnd() - 1;
+        const double x = plot->xAxis->coordToPixel(last->key);
+        double y = plot->yAxis->coordToPixel(last->value);
+        if (std::abs(x - above.x()) < 90) y = std::max(y, above.y() + 13);
+        t->position->setCoords(last->key, plot->yAxis->pixelToCoord(y));
+        above = {x, y};
+    }
+    QString said = form.about;
+    if (now) {
+        said += " Measured: verdigris.";
+        if (prediction && !prediction->bands.empty())
+            if (const double share = bench::shareWithin(now->taken.result, *prediction); std::isfinite(share))
+                said += QString(" %1 % of the points of %2 lie within the plan's band.")
+                            .arg(100 * share, 0, 'f', 0)
+                            .arg(text(now->taken.result.lines.front().name));
+    }
+    if (!prediction)
+        said += document.solving() || computing.isRunning() ? " Computing what the plan says ..." : "";
+    else
+        said += prediction->bands.empty() ? " Brass: the plan; its band is being drawn."
+                                          : QString(" Brass: the plan, and the band of healthy amplifiers.");
+    const bench::SeriesResult* shown = now ? &now->taken.result : prediction ? &prediction->nominal : nullptr;
+    if (then) said += " Slate: " + then->title + ". " + changes();
+    if (now)
+        for (const std::string& doubt : now->taken.result.trust) {
+            QString sentence = text(doubt);
+            sentence[0] = sentence[0].toUpper();
+            said += " " + sentence + ".";
+        }
+    words->setText(said);
+    std::vector<FigureList::Row> rows;
+    if (shown)
+        for (std::size_t k = 0; k < shown->figures.size(); ++k) {
+            const bench::SeriesFigure& f = shown->figures[k];
+            QString beside;
+            if (now && prediction) {
+                const double plan = prediction->nominal.figure(f.name);
+                beside = "planned " + withUnit(plan, f.unit);
+                for (std::size_t n = 0; n < prediction->figureBands.size(); ++n)
+                    if (prediction->nominal.figures[n].name == f.name &&
+                        std::isfinite(prediction->figureBands[n].low[0]))
+                        beside += QString(", %1 to %2")
+                                      .arg(withUnit(prediction->figureBands[n].low[0], f.unit),
+                                           withUnit(prediction->figureBands[n].high[0], f.unit));
+            }
+            if (then)
+                beside +=
+                    (beside.isEmpty() ? "then " : "; then ") + withUnit(then->taken.result.figure(f.name), f.unit);
+            rows.push_back({text(f.name), withUnit(f.value, f.unit), beside});
+        }
+    figures->show(std::move(rows));
+}
+
+} // namespace ember::app
