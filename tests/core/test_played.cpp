@@ -5,6 +5,7 @@
 #include "../support/suite.h"
 
 #include "core/bench/virtual_amplifier.h"
+#include "core/plan/clipping.h"
 #include "core/plan/disturbance.h"
 #include "core/plan/stage_figures.h"
 #include "core/plan/tone.h"
@@ -124,6 +125,29 @@ class TestPlayed : public QObject {
         QVERIFY2(wanted > 10 && std::abs(fell / wanted - 1) < 0.17, qPrintable(QString("%1 %2").arg(fell).arg(wanted)));
     }
 
+    /// Small, nothing limits; beyond clipping the output pair's grids conduct on both sides and its plates reach the
+    /// knee; the same volts at 20 Hz fill the core fifty times as far as at 1 kHz.
+    void whatLimitsIsNamed() {
+        const auto small = plan::clippingAt(demoBuild(), catalogue, steady, 0, false, {0.1, 1000});
+        QVERIFY(small && small->words.find("no valve is cut off") == 0);
+        const auto hard = plan::clippingAt(demoBuild(), catalogue, steady, 0, false, {1.6, 1000});
+        QVERIFY2(hard && hard->words.find("side a") != std::string::npos &&
+                     hard->words.find("side b") != std::string::npos,
+                 hard ? hard->words.c_str() : "");
+        QVERIFY2(hard->words.find("grids of") != std::string::npos &&
+                     hard->words.find("into the knee") != std::string::npos,
+                 hard->words.c_str());
+        for (const plan::ValveSwing& v : hard->valves) {
+            if (v.duty != schematic::Duty::Output) continue;
+            QVERIFY(v.gridCrest > -0.5 && v.plateLeast > 0 && v.plateLeast < 80 && v.plateMean > 200);
+            QVERIFY2(v.cutShare > 0.2 && v.cutShare < 0.6, qPrintable(QString::number(v.cutShare)));
+        }
+        const auto middle = plan::clippingAt(demoBuild(), catalogue, steady, 0, false, {0.6, 1000}),
+                   low = plan::clippingAt(demoBuild(), catalogue, steady, 0, false, {0.6, 20});
+        QVERIFY2(low && std::abs(low->fluxShare / middle->fluxShare / 50 - 1) < 0.15,
+                 qPrintable(QString("%1 %2").arg(low->fluxShare).arg(middle->fluxShare)));
+    }
+
     /// Where a solve begins makes no difference to where it ends.
     void aNearbyStartChangesNothing() {
         plan::WarmStart warm;
@@ -184,9 +208,8 @@ class TestPlayed : public QObject {
 
     /// Two tones far below clipping: the modulation is of the size of the harmonics that the tone shows.
     void twoTonesModulateEachOther() {
-        const auto c =
-            bench::ModelBench(demoBuild(), catalogue, steady, {}).take(
-            bench::shortened({bench::TakeKind::Modulation, 0, 0.3, 0, 0}));
+        const auto c = bench::ModelBench(demoBuild(), catalogue, steady, {})
+                           .take(bench::shortened({bench::TakeKind::Modulation, 0, 0.3, 0, 0}));
         QVERIFY2(c.ok(), c.ok() ? "" : c.problem().text().c_str());
         const auto m = signal::analyseIntermodulation(*c);
         QVERIFY2(m.ok(), m.ok() ? "" : m.problem().sentence.c_str());

@@ -17,7 +17,7 @@ namespace ember::app {
 using theme::Size;
 
 namespace {
-constexpr int byTones = -1, firstSeries = 100; // of the menu's data; a take's kind below
+constexpr int byTones = -1, firstSeries = 100, firstPage = 200; // of the menu's data; a take's kind below
 }
 
 MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent), document(d) {
@@ -72,6 +72,9 @@ MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent)
         what->addItem(form.caption, firstSeries + static_cast<int>(form.kind));
         what->setItemData(what->count() - 1, form.about, Qt::ToolTipRole);
     }
+    what->insertSeparator(what->count());
+    what->addItem("soak, for hours", firstPage + static_cast<int>(Page::Soak));
+    what->addItem("select a part on test", firstPage + static_cast<int>(Page::Select));
     what->setMaxVisibleItems(24);
     what->setMaximumWidth(215);
     frequency = combo(row, "at", "toneHertz", "Frequency of tone or square wave");
@@ -114,7 +117,17 @@ std::optional<bench::TakeKind> MeasureControls::take() const {
 
 std::optional<bench::SeriesKind> MeasureControls::series() const {
     const int kind = what->currentData().toInt();
-    return kind < firstSeries ? std::nullopt : std::optional(static_cast<bench::SeriesKind>(kind - firstSeries));
+    return kind < firstSeries || kind >= firstPage ? std::nullopt
+                                                   : std::optional(static_cast<bench::SeriesKind>(kind - firstSeries));
+}
+
+MeasureControls::Page MeasureControls::page() const {
+    const int kind = what->currentData().toInt();
+    return kind < firstPage ? Page::None : static_cast<Page>(kind - firstPage);
+}
+
+void MeasureControls::choosePage(Page page) {
+    what->setCurrentIndex(what->findData(firstPage + static_cast<int>(page)));
 }
 
 void MeasureControls::choose(std::optional<bench::TakeKind> kind) {
@@ -191,15 +204,18 @@ void MeasureControls::refresh(bool ready) {
         for (const auto& [f, word] : fields)
             if (f == field) f->setVisible(visible), word->setVisible(visible);
     };
-    shown(input, !form);
-    shown(frequency, !form || form->atFrequency);
+    const bool selecting = page() == Page::Select;
+    shown(input, !form && !selecting);
+    shown(frequency, !selecting && (!form || form->atFrequency));
+    takeNow->setVisible(!selecting && !cancel->isVisibleTo(this));
+    takeNow->setText(page() == Page::Soak ? "Begin" : "Take");
     shown(watts, form && form->atPower);
     shown(list, many == bench::SeriesKind::Power);
     shown(second, many == bench::SeriesKind::OutputImpedance);
     every->setVisible(b.channels.size() > 1 &&
                       (many == bench::SeriesKind::Power || many == bench::SeriesKind::DistortionByPower ||
                        many == bench::SeriesKind::DistortionByFrequency || many == bench::SeriesKind::DriveByControl));
-    frequency->setEnabled(form ? form->atFrequency : kind && bench::formOf(*kind).atFrequency);
+    frequency->setEnabled(form ? form->atFrequency : kind ? bench::formOf(*kind).atFrequency : page() == Page::Soak);
     input->setEnabled(kind != bench::TakeKind::Noise);
     takeNow->setEnabled(ready && !document.taking());
     takeNow->setToolTip(
@@ -209,8 +225,9 @@ void MeasureControls::refresh(bool ready) {
 }
 
 void MeasureControls::showTaking(bool under) {
-    cancel->setVisible(under); // in its place: the row has no room for both
-    takeNow->setVisible(!under);
+    // One in the other's place, the one that goes first: the row has no room for both.
+    (under ? takeNow : cancel)->hide();
+    (under ? cancel : takeNow)->show();
     if (under) takeNow->setEnabled(false);
 }
 

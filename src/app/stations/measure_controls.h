@@ -21,6 +21,10 @@ class MeasureControls : public QWidget {
     /// What is chosen: one take, a series, or, with neither, the response by single tones.
     [[nodiscard]] std::optional<bench::TakeKind> take() const;
     [[nodiscard]] std::optional<bench::SeriesKind> series() const;
+    /// Neither a take nor a series: a page of its own.
+    enum class Page { None, Soak, Select };
+    [[nodiscard]] Page page() const;
+    void choosePage(Page page);
     void choose(std::optional<bench::TakeKind> kind);
     void chooseSeries(bench::SeriesKind kind);
     [[nodiscard]] Document::Bench bench() const;

@@ -99,6 +99,11 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     seriesWords->setWordWrap(true);
     seriesLayout->addWidget(series = new SeriesView(document), 1);
     body->addWidget(seriesPage);
+    body->addWidget(soak = new SoakView(document));
+    body->addWidget(select = new SelectView(document));
+    connect(soak, &SoakView::said, this, &Station::said);
+    connect(select, &SelectView::said, this, &Station::said);
+    connect(soak, &SoakView::changed, this, [this] { controls->showTaking(soak->running()); });
     layout->addWidget(body, 1);
     connect(response, &ResponseView::said, this, &Station::said);
     connect(series, &SeriesView::said, this, &Station::said);
@@ -110,7 +115,10 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     });
     connect(response, &ResponseView::distorted, bySweep, &SweepDistortion::showSweep);
     connect(controls, &MeasureControls::takeAsked, this, &MeasureStation::take);
-    connect(controls, &MeasureControls::cancelAsked, this, [this] { document.cancelTake(); });
+    connect(controls, &MeasureControls::cancelAsked, this, [this] {
+        soak->stop("stopped by hand");
+        document.cancelTake();
+    });
     connect(controls, &MeasureControls::changed, this, &MeasureStation::refresh);
     connect(controls, &MeasureControls::deviceAsked, this, [this] {
         SoundDeviceDialog dialog(this);
@@ -188,8 +196,13 @@ void MeasureStation::refresh() {
         if (const auto r = controls->askedSeries()) asked = *r;
     connections->show(wiringOf(document, controls->bench(), at, controls->take(), asked),
                       at < power.size() ? &power[at] : nullptr);
-    body->setCurrentIndex(controls->series() ? 1 : 0);
-    if (asked)
+    using enum MeasureControls::Page;
+    body->setCurrentIndex(controls->page() == Soak ? 2 : controls->page() == Select ? 3 : controls->series() ? 1 : 0);
+    if (controls->page() == Soak)
+        soak->arrive();
+    else if (controls->page() == Select)
+        select->arrive();
+    else if (asked)
         series->look(*asked);
     else
         look(view);
@@ -201,6 +214,7 @@ void MeasureStation::take() {
     if (controls->series()) return takeSeries();
     const auto v = controls->inputVolts();
     if (!v) return Q_EMIT said(QString::fromStdString(v.problem().sentence), false);
+    if (controls->page() == MeasureControls::Page::Soak) return soak->start(controls->bench(), controls->asked(*v));
     if (!controls->take()) {
         look(View::Response);
         return response->takeSteps(controls->bench(), *v);

@@ -3,7 +3,9 @@
 #include "distortion_view.h"
 #include "measure_controls.h"
 #include "response_view.h"
+#include "select_view.h"
 #include "series_view.h"
+#include "soak_view.h"
 #include "station.h"
 #include "sweep_distortion.h"
 #include "take_charts.h"
@@ -43,6 +45,9 @@ class MeasureStation : public Station {
     [[nodiscard]] DistortionView* distortionView() const { return distortion; }
     [[nodiscard]] SweepDistortion* sweepDistortion() const { return bySweep; }
     [[nodiscard]] SeriesView* seriesView() const { return series; }
+    [[nodiscard]] SoakView* soakView() const { return soak; }
+    [[nodiscard]] SelectView* selectView() const { return select; }
+    void choosePage(MeasureControls::Page page) { controls->choosePage(page); }
 
   private:
     struct Planned {
@@ -76,6 +81,8 @@ class MeasureStation : public Station {
     SweepDistortion* bySweep;
     ResponseView* response;
     SeriesView* series;
+    SoakView* soak;
+    SelectView* select;
     std::vector<QPushButton*> tabs;
     View view = View::Distortion;
     std::array<QLabel*, 4> captions, values;

@@ -22,40 +22,40 @@ void MeasureStation::takeSeries() {
     if (!request) return Q_EMIT said(QString::fromStdString(request.problem().sentence), false);
     controls->showTaking(true);
     seriesWords->setText("taking: " + controls->caption() + " ...");
-    document.measure(controls->bench(), *request,
-                     [this, r = *request, with = controls->bench(),
-                      before = document.revisionNow()](Expected<Document::SeriesTaken> taken) {
-                         controls->showTaking(false);
-                         controls->refresh(ready());
-                         seriesWords->clear();
-                         if (!taken) {
-                             seriesWords->setText(QString::fromStdString(taken.problem().sentence));
-                             return Q_EMIT said(QString::fromStdString(taken.problem().sentence), false);
-                         }
-                         if (before != document.revisionNow() || r.channel >= document.build().channels.size())
-                             return seriesWords->setText("The build changed meanwhile: take it again.");
-                         LogEntry e;
-                         e.kind = "measure";
-                         e.source =
-                             with == Document::Bench::Practice ? bench::VirtualAmplifier::practice : "sound device";
-                         e.stage = -1;
-                         e.time = taken->measurement.made;
-                         e.text = document.build().channels[r.channel].name + ": " + bench::formOf(r.kind).caption;
-                         for (std::size_t k = 0; k < std::min<std::size_t>(4, taken->result.figures.size()); ++k) {
-                             const bench::SeriesFigure& f = taken->result.figures[k];
-                             e.text += fmt::format("{}{} {}", k == 0 ? "; " : ", ", f.name, format(f.value, f.unit));
-                         }
-                         taken->measurement.title = e.text;
-                         if (const auto kept = document.keepCaptures(taken->measurement))
-                             e.file = kept->name, e.hash = kept->hash;
-                         else
-                             Q_EMIT said(QString::fromStdString(kept.problem().text()), false);
-                         document.log(e);
-                         const QString title = QString::fromStdString(document.build().channels[r.channel].name) +
-                                               ", " + text(e.time).section('T', 1);
-                         series->add(std::move(*taken), title);
-                         Q_EMIT said(text(e.text), true);
-                     });
+    document.measure(
+        controls->bench(), *request,
+        [this, r = *request, with = controls->bench(),
+         before = document.revisionNow()](Expected<Document::SeriesTaken> taken) {
+            controls->showTaking(false);
+            controls->refresh(ready());
+            seriesWords->clear();
+            if (!taken) {
+                seriesWords->setText(QString::fromStdString(taken.problem().sentence));
+                return Q_EMIT said(QString::fromStdString(taken.problem().sentence), false);
+            }
+            if (before != document.revisionNow() || r.channel >= document.build().channels.size())
+                return seriesWords->setText("The build changed meanwhile: take it again.");
+            LogEntry e;
+            e.kind = "measure";
+            e.source = with == Document::Bench::Practice ? bench::VirtualAmplifier::practice : "sound device";
+            e.stage = -1;
+            e.time = taken->measurement.made;
+            e.text = document.build().channels[r.channel].name + ": " + bench::formOf(r.kind).caption;
+            int told = 0;
+            for (const bench::SeriesFigure& f : taken->result.figures)
+                if (std::isfinite(f.value) && told < 4)
+                    e.text += fmt::format("{}{} {}", told++ == 0 ? "; " : ", ", f.name, format(f.value, f.unit));
+            taken->measurement.title = e.text;
+            if (const auto kept = document.keepCaptures(taken->measurement))
+                e.file = kept->name, e.hash = kept->hash;
+            else
+                Q_EMIT said(QString::fromStdString(kept.problem().text()), false);
+            document.log(e);
+            const QString title =
+                QString::fromStdString(document.build().channels[r.channel].name) + ", " + text(e.time).section('T', 1);
+            series->add(std::move(*taken), title);
+            Q_EMIT said(text(e.text), true);
+        });
 }
 
 /// Analysed in the background, then shown and kept.
@@ -171,7 +171,7 @@ void MeasureStation::draw(const TakeReading& r, const bench::TakeRequest& reques
     const wires::ChannelHum* hum =
         planned && request.channel < planned->hum.channels.size() ? &planned->hum.channels[request.channel] : nullptr;
     if (hum && request.kind == bench::TakeKind::Tone)
-        words->setText(r.words + QString(";  hum predicted %1").arg(text(hum->rms, Unit::Volt)));
+        words->setText(r.words + QString(";  hum predicted %1.").arg(text(hum->rms, Unit::Volt)));
     charts->showTake(r, request.kind, hum);
 }
 

@@ -80,11 +80,11 @@ void ResponseView::drawSide() {
         draw(m.hertz, phase ? m.degrees : m.delay, Role::Verdigris, "measured");
     }
     const bool swept = stepped ? !m.step.empty() : !m.degrees.empty();
-    words->setText(
-        QString("Planned: brass. ") +
-        (swept ? "Measured by a sweep: verdigris."
-               : "A sweep measures it: choose \"response by a sweep\", and take it.") +
-        (stepped ? QString() : QString(" The delay of 1 kHz is taken off: records need not share a clock.")));
+    words->setText(QString("Planned: brass. ") +
+                   (swept ? "Measured by a sweep: verdigris."
+                          : "A sweep measures it: choose \"response by a sweep\", and take it.") +
+                   (stepped ? QString(" What is slower than the sweep's lowest frequency is not in it.")
+                            : QString(" The delay of 1 kHz is taken off: records need not share a clock.")));
     showRanges();
 }
 

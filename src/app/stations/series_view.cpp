@@ -3,6 +3,8 @@
 #include "app/theme/theme.h"
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
+#include "core/plan/clipping.h"
+#include "core/plan/solve.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -19,6 +21,25 @@ using theme::Role;
 using theme::Size;
 
 namespace {
+
+/// Which valve or iron limits where 3 % THD is planned at 1 kHz, and at the lowest frequency of the list.
+QString limitsOf(const Build& b, double mains, const bench::SeriesRequest& r, const bench::SeriesContext& context,
+                 const std::stop_token& stop) {
+    const auto steady = plan::solveSteady(b, Catalogue::shipped(), {mains}, {.stop = stop});
+    const bench::SeriesChannel& c = context.channels[r.channel];
+    if (!steady || !(c.clipWatts > 0) || !(c.gain > 0)) return {};
+    const double lowest = *std::min_element(r.frequencies.begin(), r.frequencies.end()),
+                 level = 1.1 * std::sqrt(c.clipWatts * c.loadOhms) / c.gain;
+    QString out;
+    std::vector<double> at{r.kind == bench::SeriesKind::Power ? 1000.0 : r.hertz};
+    if (r.kind == bench::SeriesKind::Power && lowest < 200) at.push_back(lowest);
+    for (const double hz : at)
+        if (const auto limit =
+                plan::clippingAt(b, Catalogue::shipped(), *steady, r.channel, r.everyChannel, {level, hz, stop}))
+            out += QString(" By the model, with %1 in at %2: %3.")
+                       .arg(text(level, Unit::Volt, 2), text(hz, Unit::Hertz, 2), text(limit->words));
+    return out;
+}
 
 bool sameQuestion(const bench::SeriesRequest& a, const bench::SeriesRequest& b) {
     return a.kind == b.kind && a.channel == b.channel && a.hertz == b.hertz && a.watts == b.watts &&
@@ -65,11 +86,10 @@ SeriesView::SeriesView(Document& d, QWidget* parent) : QWidget(parent), document
     connect(&computing, &QFutureWatcherBase::finished, this, [this] {
         const Answer answer = computing.result();
         if (predictedFor != document.revisionNow() || !sameQuestion(predictedRequest, request)) return compute();
-        if (*answer)
-            prediction = **answer;
-        else if (!prediction)
-            words->setText(text(answer->problem().sentence));
+        if (answer->prediction) prediction = *answer->prediction;
+        limits = answer->limits;
         draw();
+        if (!prediction && !answer->prediction) words->setText(text(answer->prediction.problem().sentence) + ".");
     });
     connect(&document, &Document::figuresChanged, this, [this] {
         if (isVisible()) compute();
@@ -91,6 +111,7 @@ void SeriesView::look(const bench::SeriesRequest& wanted) {
     request = wanted;
     if (another) {
         prediction.reset();
+        limits.clear();
         against = -1;
     }
     list();
@@ -121,8 +142,11 @@ void SeriesView::compute() {
     computing.setFuture(QtConcurrent::run([b = solved.build, mains = document.mainsRead(), r = request,
                                            context = bench::seriesContextOf(solved.build, solved.figures),
                                            count = samples, stop = stopping.get_token(), early] {
-        return std::make_shared<Expected<bench::SeriesPrediction>>(
-            bench::predict(r, b, Catalogue::shipped(), mains, context, count, stop, early));
+        QString which;
+        if (r.kind == bench::SeriesKind::Power || r.kind == bench::SeriesKind::DistortionByPower)
+            which = limitsOf(b, mains, r, context, stop);
+        return std::make_shared<Answered>(
+            Answered{bench::predict(r, b, Catalogue::shipped(), mains, context, count, stop, early), which});
     }));
 }
 
@@ -316,11 +340,13 @@ void SeriesView::draw() {
             sentence[0] = sentence[0].toUpper();
             said += " " + sentence + ".";
         }
+    said += limits;
     words->setText(said);
     std::vector<FigureList::Row> rows;
     if (shown)
         for (std::size_t k = 0; k < shown->figures.size(); ++k) {
             const bench::SeriesFigure& f = shown->figures[k];
+            if (!std::isfinite(f.value) && !(prediction && std::isfinite(prediction->nominal.figure(f.name)))) continue;
             QString beside;
             if (now && prediction) {
                 const double plan = prediction->nominal.figure(f.name);

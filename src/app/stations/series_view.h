@@ -59,12 +59,17 @@ class SeriesView : public QWidget {
     std::vector<Kept> all; ///< of every kind and channel, in the order of taking
     int against = -1;      ///< index in `all`
     std::optional<bench::SeriesPrediction> prediction;
+    QString limits;           ///< which valve or iron limits, from the model
     quint64 predictedFor = 0; ///< revision of the build
     bench::SeriesRequest predictedRequest;
-    using Answer = std::shared_ptr<Expected<bench::SeriesPrediction>>;
+    struct Answered {
+        Expected<bench::SeriesPrediction> prediction;
+        QString limits;
+    };
+    using Answer = std::shared_ptr<Answered>;
     QFutureWatcher<Answer> computing;
     std::stop_source stopping;
-    int samples = 6;
+    int samples = 8;
 };
 
 } // namespace ember::app

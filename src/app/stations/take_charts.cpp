@@ -52,6 +52,7 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind of, const wires:
         hertz.push_back(static_cast<double>(k) * r.binHertz);
         levels.push_back(db(r.spectrum[k]));
     }
+    spectrum->setVisible(!r.spectrum.empty());
     spectrum->clearGraphs();
     spectrum->addGraph();
     spectrum->graph(0)->setPen(QPen(theme::color(Role::Verdigris), 1));

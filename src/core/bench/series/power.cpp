@@ -11,11 +11,11 @@ namespace ember::bench {
 
 namespace {
 
-constexpr double rungStep = 1.2589;     // 2 dB
-constexpr double flatAt = 0.02;         // of the crest, at which flattening begins
-constexpr double compressedAt = 0.8913; // 1 dB
-constexpr double thdTop = 8000;         // [Hz] above which a 48 kHz recorder has no third harmonic
-constexpr std::array thdLevels{1.0, 3.0, 5.0, 10.0};
+constexpr double rungStep = 1.2589;                  // 2 dB
+constexpr double flatAt = 0.02;                      // of the crest, at which flattening begins
+constexpr double compressedAt = 0.8913;              // 1 dB
+constexpr double thdTop = 8000;                      // [Hz] above which a 48 kHz recorder has no third harmonic
+constexpr std::array thdLevels{3.0, 1.0, 5.0, 10.0}; // the first is what power is usually told at
 
 /// Tones of rising level at one frequency.
 struct Ladder {
@@ -83,8 +83,8 @@ Expected<SeriesResult> runPower(SeriesRun& run) {
     SeriesResult out;
     Setup setup;
     setup.everyChannel = run.request.everyChannel;
-    out.lines.push_back({"flattening", {}, {}});
     for (const double p : thdLevels) out.lines.push_back({atPercent(p), {}, {}});
+    out.lines.push_back({"flattening", {}, {}});
     out.lines.push_back({"1 dB short", {}, {}});
     std::vector<double> list = run.request.frequencies;
     // 1 kHz first: it tells what the others start from.
@@ -105,15 +105,15 @@ Expected<SeriesResult> runPower(SeriesRun& run) {
             out.lines[line].y.push_back(watts);
         };
         const auto at = [&](double wanted, auto of) { return wattsWhere(run, *ladder, hz, setup, wanted, of); };
-        add(0, at(flatAt, [](const ToneTaken& t) { return t.flattening; }));
         for (std::size_t p = 0; p < thdLevels.size(); ++p)
-            add(p + 1, hz > thdTop ? plan::unknown : at(thdLevels[p], [](const ToneTaken& t) { return t.thdPercent; }));
+            add(p, hz > thdTop ? plan::unknown : at(thdLevels[p], [](const ToneTaken& t) { return t.thdPercent; }));
+        add(thdLevels.size(), at(flatAt, [](const ToneTaken& t) { return t.flattening; }));
         add(thdLevels.size() + 1, at(1 / compressedAt, [&](const ToneTaken& t) { return 1 / ladder->compression(t); }));
         if (k == 0) {
             const ToneTaken& small = ladder->rungs.front();
             for (const SeriesLine& l : out.lines) out.figures.push_back({l.name, l.y.front(), Unit::Watt});
             out.figures.push_back({"gain", 20 * std::log10(small.rms / small.inputRms), Unit::Decibel});
-            const double rated = out.figures[2].value; // 3 %
+            const double rated = out.lines.front().y.front(); // 3 %
             if (std::isfinite(rated))
                 for (std::size_t r = 1; r < ladder->rungs.size(); ++r)
                     if (ladder->rungs[r].watts >= rated) {

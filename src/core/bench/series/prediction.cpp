@@ -33,13 +33,22 @@ struct Spread {
         if (!std::isfinite(v)) return;
         sum += v, squares += v * v, ++count;
     }
-    /// About `middle` where the samples are few: twice their standard deviation each way.
+    /// What 95 of 100 more would lie between: Student's factor for few samples. NaN for fewer than three.
+    [[nodiscard]] std::pair<double, double> range() const {
+        if (count < 3) return {plan::unknown, plan::unknown};
+        const double n = count, mean = sum / n,
+                     deviation = std::sqrt(std::max(0.0, squares / n - mean * mean) * n / (n - 1)),
+                     factor = (1.96 + 2.8 / (n - 1)) * std::sqrt(1 + 1 / n);
+        return {mean - factor * deviation, mean + factor * deviation};
+    }
+};
+
+/// Amplifiers on an ideal wave and on a flattened one are two crowds: the band holds both.
+struct TwoSpreads {
+    Spread ideal, flattened;
     void put(double& low, double& high) const {
-        low = high = plan::unknown;
-        if (count < 3) return;
-        const double mean = sum / count,
-                     deviation = std::sqrt(std::max(0.0, squares / count - mean * mean) * count / (count - 1));
-        low = mean - 2 * deviation, high = mean + 2 * deviation;
+        const auto a = ideal.range(), z = flattened.range();
+        low = std::fmin(a.first, z.first), high = std::fmax(a.second, z.second);
     }
 };
 
@@ -61,9 +70,9 @@ Expected<SeriesPrediction> predict(const SeriesRequest& request, const Build& bu
     const SeriesForm& form = formOf(request.kind);
     const auto scaled = [&](double v) { return form.y.logarithmic ? (v > 0 ? std::log(v) : plan::unknown) : v; };
     const auto back = [&](double v) { return form.y.logarithmic ? std::exp(v) : v; };
-    std::vector<std::vector<Spread>> spread;
+    std::vector<std::vector<TwoSpreads>> spread;
     for (const SeriesLine& l : out.nominal.lines) spread.emplace_back(l.x.size());
-    std::vector<Spread> figures(out.nominal.figures.size());
+    std::vector<TwoSpreads> figures(out.nominal.figures.size());
     for (int k = 1; k <= samples && !stop.stop_requested(); ++k) {
         const auto seed = static_cast<std::uint64_t>(k);
         const auto sample = run(k % 2 ? plan::asBuiltOnRealMains(build, seed) : plan::asBuilt(build, seed));
@@ -71,22 +80,24 @@ Expected<SeriesPrediction> predict(const SeriesRequest& request, const Build& bu
         for (std::size_t n = 0; n < out.nominal.lines.size(); ++n)
             if (const SeriesLine* l = n < sample->lines.size() ? &sample->lines[n] : nullptr)
                 for (std::size_t p = 0; p < spread[n].size(); ++p)
-                    spread[n][p].add(scaled(valueAt(*l, out.nominal.lines[n].x[p], form.x.logarithmic)));
-        for (std::size_t n = 0; n < figures.size(); ++n) figures[n].add(sample->figure(out.nominal.figures[n].name));
+                    (k % 2 ? spread[n][p].flattened : spread[n][p].ideal)
+                        .add(scaled(valueAt(*l, out.nominal.lines[n].x[p], form.x.logarithmic)));
+        for (std::size_t n = 0; n < figures.size(); ++n)
+            (k % 2 ? figures[n].flattened : figures[n].ideal).add(sample->figure(out.nominal.figures[n].name));
         ++out.samples;
     }
     if (stop.stop_requested()) return Problem{"", "cancelled"};
     if (out.samples == 0) return out;
     for (const auto& line : spread) {
         SeriesBand band;
-        for (const Spread& s : line) {
+        for (const TwoSpreads& s : line) {
             double low = 0, high = 0;
             s.put(low, high);
             band.low.push_back(back(low)), band.high.push_back(back(high));
         }
         out.bands.push_back(std::move(band));
     }
-    for (const Spread& s : figures) {
+    for (const TwoSpreads& s : figures) {
         SeriesBand band{{0}, {0}};
         s.put(band.low[0], band.high[0]);
         out.figureBands.push_back(std::move(band));

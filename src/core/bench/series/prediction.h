@@ -19,8 +19,9 @@ struct SeriesPrediction {
 };
 
 /// The same series on the plan's netlist at these mains [V], and on `samples` amplifiers within the parts' tolerances,
-/// every other one on mains with a flattened wave; the band is their mean and twice their standard deviation (of the logarithm, on a logarithmic axis),
-/// which holds 95 of 100. `early` gets the nominal one as soon as it is there.
+/// every other one on mains with a flattened wave; the band is what 95 of 100 would lie between by each half's mean and
+/// standard deviation (of the logarithm, on a logarithmic axis), which holds 95 of 100. `early` gets the nominal one as
+/// soon as it is there.
 Expected<SeriesPrediction> predict(const SeriesRequest& request, const Build& build, const Catalogue& catalogue,
                                    double mainsVolts, const SeriesContext& context, int samples, std::stop_token stop,
                                    const std::function<void(const SeriesPrediction&)>& early = {});

@@ -64,7 +64,7 @@ std::span<const SeriesForm> seriesForms() {
         {SeriesKind::ResponseAtSettings, "response-at-setups", "response by control position",
          "Single tones with the level control at a quarter, half and three quarters.", hertz, decibels, false, true,
          true, runResponseAtSettings},
-        {SeriesKind::ResponseWithLoudspeaker, "response-with-loudspeaker", "response into a loudspeaker",
+        {SeriesKind::ResponseWithLoudspeaker, "response-with-loudspeaker", "response with a loudspeaker",
          "Single tones into the resistor and into a loudspeaker; their difference.", hertz, decibels, false, true,
          false, runResponseWithLoudspeaker},
         {SeriesKind::OutputImpedance,
