@@ -5,6 +5,7 @@
 #include "app/widgets/plot_export.h"
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
+#include "core/signal/phase.h"
 
 #include <fmt/format.h>
 #include <qcustomplot.h>

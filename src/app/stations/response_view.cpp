@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
+#include "core/signal/phase.h"
 #include "core/signal/table_file.h"
 #include "core/signal/tone_analysis.h"
 

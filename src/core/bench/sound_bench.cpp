@@ -262,7 +262,7 @@ Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const
     if (!captured) return captured.problem();
     const auto r = signal::sweepResponse({*captured, takeRate, 1, ""}, {*sweep, takeRate, 1, ""});
     if (!r) return r.problem();
-    out.latency = startsAt + r->delay - recorderLead;
+    out.latency = std::max(0.0, startsAt + r->delay - recorderLead); // a monitor may begin within its lead
     out.response = r->points;
     double middle = 0, nearest = 1e9;
     for (const signal::ResponsePoint& p : out.response)

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <future>
 #include <numbers>
 #include <numeric>
 #include <optional>
@@ -89,12 +90,17 @@ std::optional<SweepFacts> factsOf(const Capture& s) {
 
 /// Both records over the same whole seconds, so that their bins stand at the same frequencies whatever their rates.
 struct Deconvolved {
-    Bins transfer;                       ///< capture over stimulus, per bin; zero outside of the sweep
-    std::vector<double> ideal;           ///< what a wire would give: the band's edges alone
-    std::vector<double> impulse, within; ///< the second of the middle of the band alone: where it stands
-    double binHertz = 0, rate = 0;       ///< of `impulse`
+    /// Sums over two ranges of the transfer's bins, each times its neighbour's conjugate: how its phase turns there.
+    std::optional<Complex> low, high;
+    double lowHertz = 0, highHertz = 0; ///< middles of the ranges
+    std::vector<double> ideal;          ///< what a wire would give: the band's edges alone
+    std::vector<double> impulse;
+    /// Of the lower part of the band alone, at a lower rate: roughly where the impulse stands.
+    std::vector<double> within;
+    double binHertz = 0, rate = 0, withinRate = 0; ///< the rates of `impulse` and `within`
 };
-Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) {
+/// `wanted`: whether `ideal` is.
+Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f, bool wanted) {
     const double longest = std::max(static_cast<double>(y.volts.size()) / y.sampleRate,
                                     static_cast<double>(x.volts.size()) / x.sampleRate);
     const double seconds = std::ceil(longest + static_cast<double>(x.volts.size()) / x.sampleRate);
@@ -102,27 +108,57 @@ Deconvolved deconvolve(const Capture& y, const Capture& x, const SweepFacts& f) 
     d.binHertz = 1 / seconds;
     d.rate = y.sampleRate;
     const auto lengthAt = [&](double rate) { return static_cast<std::size_t>(std::lround(seconds * rate)) / 2 * 2; };
-    const Bins X = transformOf(x.volts, lengthAt(x.sampleRate)), Y = transformOf(y.volts, lengthAt(y.sampleRate));
+    // Two at a time, where there are two processors: the transforms are nearly all of the work.
+    auto other = std::async(std::launch::async, [&] { return transformOf(y.volts, lengthAt(y.sampleRate)); });
+    Bins X = transformOf(x.volts, lengthAt(x.sampleRate)), Y = other.get();
     double most = 0;
     for (const Complex& b : X) most = std::max(most, std::norm(b));
     const double scale = x.sampleRate / y.sampleRate;
-    d.transfer.assign(Y.size(), 0);
     const auto limit = std::min(X.size(), Y.size());
-    const auto rise = [](double share) { return 0.5 - 0.5 * std::cos(std::numbers::pi * std::clamp(share, 0.0, 1.0)); };
-    Bins ideal(Y.size(), 0);
-    Bins within = d.transfer; // of the sweep alone: outside, what little it has is divided by
-    for (std::size_t k = 1; k < limit; ++k) {
-        const double hertz = static_cast<double>(k) * d.binHertz;
-        if (hertz < 0.4 * f.from || hertz > 1.03 * f.to) continue;
+    const auto rise = [](double share) {
+        return share >= 1 ? 1 : share <= 0 ? 0 : 0.5 - 0.5 * std::cos(std::numbers::pi * share);
+    };
+    // Of the sweep alone: outside, what little it has is divided by.
+    const double reach = std::min(0.95 * f.to, std::max(20 * f.from, 3000.0));
+    const std::size_t length = smoothLengthFrom(2 * (static_cast<std::size_t>(1.1 * reach / d.binHertz) + 1));
+    Bins within(length / 2 + 1, 0);
+    d.withinRate = static_cast<double>(length) * d.binHertz;
+    const auto first = std::max<std::size_t>(1, static_cast<std::size_t>(0.4 * f.from / d.binHertz)),
+               last = std::min(limit, static_cast<std::size_t>(1.03 * f.to / d.binHertz) + 1);
+    // In place: the capture over the stimulus, and what a wire would give, zero outside of the sweep.
+    X.resize(Y.size());
+    for (Bins* bins : {&X, &Y}) {
+        std::fill(bins->begin(), bins->begin() + static_cast<std::ptrdiff_t>(std::min(first, bins->size())),
+                  Complex(0));
+        std::fill(bins->begin() + static_cast<std::ptrdiff_t>(std::min(last, bins->size())), bins->end(), Complex(0));
+    }
+    for (std::size_t k = first; k < last; ++k) {
+        const double hertz = static_cast<double>(k) * d.binHertz, norm = std::norm(X[k]);
         const double edge =
             rise((hertz / f.from - 0.4) / 0.4) * rise((1.03 - hertz / f.to) / 0.03); // so that neither end rings
-        ideal[k] = edge * std::norm(X[k]) / (std::norm(X[k]) + 1e-9 * most);
-        d.transfer[k] = edge * scale * Y[k] * std::conj(X[k]) / (std::norm(X[k]) + 1e-9 * most);
-        if (hertz > 1.1 * f.from && hertz < 0.95 * f.to) within[k] = d.transfer[k];
+        const double divided = edge / (norm + 1e-9 * most);
+        Y[k] = scale * divided * (Y[k] * std::conj(X[k]));
+        X[k] = divided * norm;
+        if (hertz > 1.1 * f.from && hertz < reach) within[k] = Y[k];
     }
-    d.ideal = recordOf(std::move(ideal), lengthAt(y.sampleRate));
-    d.within = recordOf(std::move(within), lengthAt(y.sampleRate));
-    d.impulse = recordOf(d.transfer, lengthAt(y.sampleRate));
+    // Where an amplifier's own delay hardly changes.
+    const auto turning = [&](double from, double& middle) -> std::optional<Complex> {
+        middle = 1.14 * from;
+        const auto begin = static_cast<std::size_t>(from / d.binHertz),
+                   end = std::min(Y.size() - 1, static_cast<std::size_t>(1.3 * from / d.binHertz));
+        if (end <= begin + 8) return std::nullopt;
+        Complex sum = 0;
+        for (std::size_t k = begin; k < end; ++k) sum += Y[k + 1] * std::conj(Y[k]);
+        return sum;
+    };
+    d.low = turning(std::max(3 * f.from, std::min(1000.0, 0.05 * f.to)), d.lowHertz);
+    d.high = turning(0.45 * f.to, d.highHertz);
+    auto wire = std::async(std::launch::async, [&] {
+        return wanted ? recordOf(std::move(X), lengthAt(y.sampleRate)) : std::vector<double>{};
+    });
+    d.impulse = recordOf(std::move(Y), lengthAt(y.sampleRate));
+    d.within = recordOf(std::move(within), length);
+    d.ideal = wire.get();
     return d;
 }
 
@@ -194,11 +230,21 @@ double db(double ratio) {
     return 20 * std::log10(std::max(1e-15, ratio));
 }
 
-/// Where the impulse stands [s], between samples by a parabola; beyond half of the record it is before the beginning.
-double peakOf(const std::vector<double>& h, double rate) {
-    const auto at =
-        std::max_element(h.begin(), h.end(), [](double a, double b) { return std::abs(a) < std::abs(b); }) - h.begin();
+/// Where the impulse stands [s]: roughly by the lower part of the band, then the crest of the whole one nearby, between
+/// samples by a parabola; beyond half of the record it is before the beginning.
+double peakOf(const Deconvolved& d) {
+    const auto larger = [](double a, double b) { return std::abs(a) < std::abs(b); };
+    const auto roughly = std::max_element(d.within.begin(), d.within.end(), larger) - d.within.begin();
+    const std::vector<double>& h = d.impulse;
+    const double rate = d.rate;
     const auto n = std::ssize(h);
+    const auto about = static_cast<std::ptrdiff_t>(std::lround(static_cast<double>(roughly) / d.withinRate * rate)),
+               reach = static_cast<std::ptrdiff_t>(std::ceil(1.5 * rate / d.withinRate));
+    std::ptrdiff_t at = about;
+    const auto size = [&](std::ptrdiff_t k) { return std::abs(h[static_cast<std::size_t>((k % n + n) % n)]); };
+    for (std::ptrdiff_t k = about - reach; k <= about + reach; ++k)
+        if (size(k) > size(at)) at = k;
+    at = (at % n + n) % n;
     const auto v = [&](std::ptrdiff_t k) { return std::abs(h[static_cast<std::size_t>((k % n + n) % n)]); };
     const double l = v(at - 1), m = v(at), r = v(at + 1), bend = l - 2 * m + r;
     double place = static_cast<double>(at) + (bend < 0 ? 0.5 * (l - r) / bend : 0);
@@ -207,26 +253,16 @@ double peakOf(const std::vector<double>& h, double rate) {
 }
 
 /// The recorder's clock against the player's, from the delays of two parts of the sweep: where the phase of a transfer
-/// turns with frequency as a delay does. Both parts lie where an amplifier's own delay hardly changes.
+/// turns with frequency as a delay does.
 double clockOf(const Deconvolved& d, const SweepFacts& f, double delay) {
-    const auto delayAbout = [&](double low, double high) -> std::optional<double> {
-        const auto from = static_cast<std::size_t>(low / d.binHertz),
-                   to = std::min(d.transfer.size() - 1, static_cast<std::size_t>(high / d.binHertz));
-        if (to <= from + 8) return std::nullopt;
-        Complex sum = 0;
-        for (std::size_t k = from; k < to; ++k) {
-            const auto turned = [&](std::size_t n) {
-                return d.transfer[n] * std::polar(1.0, fullTurn * static_cast<double>(n) * d.binHertz * delay);
-            };
-            sum += turned(k + 1) * std::conj(turned(k));
-        }
+    if (!d.low || !d.high) return 0;
+    const auto delayOf = [&](Complex sum) {
+        sum *= std::polar(1.0, fullTurn * d.binHertz * delay);
         return delay - std::arg(sum) / (fullTurn * d.binHertz);
     };
-    const double low = std::max(3 * f.from, std::min(1000.0, 0.05 * f.to)), high = 0.45 * f.to;
-    const auto a = delayAbout(low, 1.3 * low), z = delayAbout(high, 1.3 * high);
-    if (!a || !z) return 0;
-    const double apart = f.timeOf(1.14 * high) - f.timeOf(1.14 * low);
-    return apart > 0.05 ? 1e6 * (*z - *a) / apart : 0; // a recorder that counts faster sees later parts later
+    const double apart = f.timeOf(d.highHertz) - f.timeOf(d.lowHertz);
+    // A recorder that counts faster sees later parts later.
+    return apart > 0.05 ? 1e6 * (delayOf(*d.high) - delayOf(*d.low)) / apart : 0;
 }
 
 void judge(Response& out, const Capture& y, const SweepFacts& f) {
@@ -262,28 +298,6 @@ void judge(Response& out, const Capture& y, const SweepFacts& f) {
 
 } // namespace
 
-std::vector<double> groupDelay(const std::vector<ResponsePoint>& p) {
-    std::vector<double> out(p.size(), std::numeric_limits<double>::quiet_NaN());
-    double reference = 0, nearest = 1e9;
-    for (std::size_t k = 1; k + 1 < p.size(); ++k) {
-        out[k] = -(p[k + 1].degrees - p[k - 1].degrees) / 360 / (p[k + 1].hertz - p[k - 1].hertz);
-        if (const double off = std::abs(std::log(p[k].hertz / 1000)); off < nearest) nearest = off, reference = out[k];
-    }
-    for (double& v : out) v -= reference;
-    return out;
-}
-
-std::vector<double> phaseFrom1kHz(const std::vector<ResponsePoint>& p) {
-    std::vector<double> out;
-    std::size_t at = 0;
-    for (std::size_t k = 0; k < p.size(); ++k)
-        if (std::abs(std::log(p[k].hertz / 1000)) < std::abs(std::log(p[at].hertz / 1000))) at = k;
-    if (at == 0 || at + 1 >= p.size()) return std::vector<double>(p.size(), std::numeric_limits<double>::quiet_NaN());
-    const double slope = (p[at + 1].degrees - p[at - 1].degrees) / (p[at + 1].hertz - p[at - 1].hertz);
-    for (const ResponsePoint& q : p) out.push_back(q.degrees - p[at].degrees - slope * (q.hertz - p[at].hertz));
-    return out;
-}
-
 Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Capture* reference) {
     for (const auto& [c, what] : {std::pair{&y, "capture"}, {&x, "stimulus"}})
         if (c->volts.size() < 1024)
@@ -291,14 +305,14 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     const auto facts = factsOf(x);
     if (!facts) return Problem{"stimulus", "this is no exponential sweep; make one with \"stimulus sweep\""};
     const SweepFacts& f = *facts;
-    const Deconvolved d = deconvolve(y, x, f);
+    const Deconvolved d = deconvolve(y, x, f, reference == nullptr);
     Response out;
-    out.delay = peakOf(d.within, d.rate);
+    out.delay = peakOf(d);
     double whole = 0, near = 0;
     for (std::size_t k = 0; k < d.within.size(); ++k) whole += d.within[k] * d.within[k];
     if (!(whole > 0)) return Problem{"capture", "there is nothing in it"};
-    const auto at = static_cast<std::ptrdiff_t>(std::lround(out.delay * d.rate)), n = std::ssize(d.within);
-    const auto reach = static_cast<std::ptrdiff_t>(0.2 * d.rate);
+    const auto at = static_cast<std::ptrdiff_t>(std::lround(out.delay * d.withinRate)), n = std::ssize(d.within);
+    const auto reach = static_cast<std::ptrdiff_t>(0.2 * d.withinRate);
     for (std::ptrdiff_t k = at - reach; k <= at + reach; ++k) {
         const double v = d.within[static_cast<std::size_t>((k % n + n) % n)];
         near += v * v;
@@ -306,18 +320,20 @@ Expected<Response> sweepResponse(const Capture& y, const Capture& x, const Captu
     if (near < 0.2 * whole)
         return Problem{"capture", "the sweep is not found in it: it is another stimulus, or buried in noise"};
     const double gap = f.constant() * std::log(2.0); // from the second harmonic's response to the first's
-    const double after =
-        std::max(0.05, std::min(2.0, d.rate > 0 ? static_cast<double>(n) / d.rate - f.seconds - 0.1 : 1.0));
-    const Piece linear(d, d.impulse, out.delay, 0.45 * gap, after), ideal(d, d.ideal, 0, 0.45 * gap, after);
-    std::optional<Piece> other;
+    const double after = std::max(
+        0.05, std::min(2.0, d.rate > 0 ? static_cast<double>(d.impulse.size()) / d.rate - f.seconds - 0.1 : 1.0));
+    const Piece linear(d, d.impulse, out.delay, 0.45 * gap, after);
+    std::optional<Piece> other, ideal; // what is divided by: the loop, or a wire
     std::optional<Deconvolved> loop;
     if (reference) {
-        loop.emplace(deconvolve(*reference, x, f));
-        other.emplace(*loop, loop->impulse, peakOf(loop->within, loop->rate), 0.45 * gap, after);
+        loop.emplace(deconvolve(*reference, x, f, false));
+        other.emplace(*loop, loop->impulse, peakOf(*loop), 0.45 * gap, after);
+    } else {
+        ideal.emplace(d, d.ideal, 0, 0.45 * gap, after);
     }
     const double top = std::min({f.to, 0.499 * y.sampleRate, 0.499 * x.sampleRate}) * 0.99;
     const auto gain = [&](double hertz) {
-        return linear.magnitude(hertz) / (other ? other->magnitude(hertz) : ideal.magnitude(hertz));
+        return linear.magnitude(hertz) / (other ? other->magnitude(hertz) : ideal->magnitude(hertz));
     };
     // The corner frequencies of what the fades leave whole.
     const double bottom = f.from * 1.02;

@@ -32,12 +32,6 @@ struct Response {
     std::vector<std::string> trust; ///< what should not be trusted, and why
 };
 
-/// Seconds by which the parts of a signal about each frequency are late, against those about 1 kHz: -dphase / domega.
-std::vector<double> groupDelay(const std::vector<ResponsePoint>& points);
-/// Phase against that of 1 kHz, with the delay that 1 kHz has taken off, so that records that do not share a clock can
-/// be laid over each other [degrees].
-std::vector<double> phaseFrom1kHz(const std::vector<ResponsePoint>& points);
-
 /// `stimulus`: the exponential sweep as played, silence behind it; the capture may begin before it or after, be longer,
 /// and have another rate. `reference`: the same sweep captured without the amplifier, or nullptr; its response is taken
 /// off. A Problem where the two do not belong together.
