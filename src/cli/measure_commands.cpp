@@ -89,7 +89,15 @@ int tellResponse(const MeasureAsked& a) {
 int tellSquare(const MeasureAsked& a) {
     const auto capture = captured(a);
     if (!capture) return refuse(capture.problem());
-    const auto s = analyseSquare(*capture, a.hertz);
+    Capture shown = *capture;
+    if (!a.reference.empty()) {
+        const auto source = readCapture(a.reference, a.channel, a.fullScale);
+        if (!source) return refuse(source.problem());
+        auto without = withoutSource(*capture, *source, a.hertz);
+        if (!without) return refuse({a.file, without.problem().text()});
+        shown = std::move(*without);
+    }
+    const auto s = analyseSquare(shown, a.hertz);
     if (!s) return refuse({a.file, s.problem().sentence});
     print({{"hz", s->hertz},
            {"tilt_percent", known(s->tiltPercent)},
@@ -161,8 +169,9 @@ void addMeasureCommands(CLI::App& app, int& code) {
     auto* r = add("response", "Frequency response and harmonics from a captured sweep", tellResponse);
     r->add_option("--stimulus", a->stimulus, "the sweep as it was played")->required();
     r->add_option("--reference", a->reference, "the same sweep captured without the amplifier");
-    add("square", "Tilt, rise, overshoot and ringing of a square wave", tellSquare)
-        ->add_option("--hz", a->hertz, "[Hz] where it is known");
+    auto* q = add("square", "Tilt, rise, overshoot and ringing of a square wave", tellSquare);
+    q->add_option("--hz", a->hertz, "[Hz] where it is known");
+    q->add_option("--source", a->reference, "the source's own square, captured without the amplifier: it is taken out");
     auto* n = add("noise", "Hum and noise with the input shorted", tellNoise);
     n->add_option("--mains", a->mains, "50 or 60");
     n->add_option("--rated", a->rated, "[V RMS] of rated output")->check(CLI::Range(1e-6, 1e6));

@@ -2,16 +2,20 @@
 
 #include "output.h"
 
+#include "core/bench/approach.h"
 #include "core/bench/sound_bench.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/storage.h"
 #include "core/signal/sound_file.h"
+#include "core/signal/stimulus.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include <cmath>
 #include <memory>
+#include <numbers>
 
 namespace ember::cli {
 
@@ -21,6 +25,7 @@ struct SoundAsked {
     std::string stimulus, out, player, recorder, build, fault;
     int input = 1, channel = 1;
     double volts = 0;
+    bool atOnce = false;
     std::uint64_t seed = 1;
 };
 
@@ -57,8 +62,27 @@ int check(const SoundAsked& a) {
     return fine;
 }
 
-/// As played and as recorded, in shares of full scale.
+/// As played and as recorded, in shares of full scale; before it, tones of 1 kHz that rise to the same crest, each
+/// looked at before the next.
 int takeWithDevice(const SoundAsked& a, const signal::Capture& stimulus) {
+    const auto tone = [&](double rms) -> Expected<signal::Capture> {
+        const auto samples = signal::samplesOf({.kind = signal::StimulusKind::Tone,
+                                                .hertz = 1000,
+                                                .seconds = bench::approachSeconds,
+                                                .rate = stimulus.sampleRate,
+                                                .level = std::min(0.0, 20 * std::log10(rms * std::numbers::sqrt2))});
+        if (!samples) return samples.problem();
+        auto back =
+            bench::playAndRecord(*samples, {.player = a.player, .recorder = a.recorder, .rate = stimulus.sampleRate});
+        if (!back) return back.problem();
+        if (a.input > static_cast<int>(back->channels.size()))
+            return Problem{"--input", fmt::format("the recorder has {} channels", back->channels.size())};
+        return signal::Capture{back->channels[static_cast<std::size_t>(a.input - 1)], back->rate, 1, a.recorder};
+    };
+    if (!a.atOnce) {
+        const auto steps = bench::approach(signal::crestOf(stimulus.volts) / std::numbers::sqrt2, 1000, {}, tone);
+        if (!steps) return refuse(steps.problem());
+    }
     const auto recorded =
         bench::playAndRecord(stimulus.volts, {.player = a.player, .recorder = a.recorder, .rate = stimulus.sampleRate});
     if (!recorded) return refuse(recorded.problem());
@@ -117,6 +141,7 @@ void addSoundCommands(CLI::App& app, int& code) {
     auto* t = ports(app.add_subcommand("take", "Play a signal and record the answer: sound device or practice bench"));
     t->add_option("STIMULUS", a->stimulus, "FILE.wav as \"stimulus\" makes it")->required();
     t->add_option("-o,--output", a->out, "FILE.wav")->required();
+    t->add_flag("--at-once", a->atOnce, "without the tones that rise to its level first");
     auto* build = t->add_option("--practice", a->build, "BUILD whose practice amplifier plays it");
     t->add_option("--volts", a->volts, "at its input, of a full-scale sample")->needs(build);
     t->add_option("--channel", a->channel, "1 is the first")->check(CLI::Range(1, 64))->needs(build);

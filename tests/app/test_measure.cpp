@@ -12,6 +12,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QInputDialog>
 #include <QMessageBox>
 #include <QTableWidget>
 #include <QTemporaryDir>
@@ -38,6 +39,15 @@ class TestMeasure : public WindowTest {
         const auto before = entries().size();
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(entries().size() > before, 240'000);
+    }
+
+    /// The next question for a number is answered as it is proposed.
+    void answerNumber() {
+        QTimer::singleShot(50, qApp, [this] {
+            auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+            if (!dialog) return answerNumber();
+            dialog->accept();
+        });
     }
 
   private Q_SLOTS:
@@ -176,6 +186,60 @@ class TestMeasure : public WindowTest {
         QVERIFY(r->lines[0].y.back() > *std::min_element(r->lines[0].y.begin(), r->lines[0].y.end()) + 2);
     }
 
+    /// A loudspeaker's impedance from a table, a scope's table of a supply node, a generator's own square: each is read
+    /// and used, and what is none of it is refused with a sentence.
+    void filesOfOtherInstrumentsAreUsed() {
+        begin(bench::SeriesKind::ResponseWithLoudspeaker);
+        QString sentence;
+        connect(&measure(), &Station::said, this, [&](const QString& s, bool) { sentence = s; });
+        auto* controls = measure().findChild<MeasureControls*>();
+        const auto write = [&](const char* name, const std::function<QString(int)>& line, int lines) {
+            QFile f(dir.filePath(name));
+            if (!f.open(QIODevice::WriteOnly)) qFatal("no file");
+            for (int k = 0; k < lines; ++k) f.write(line(k).toUtf8());
+            return f.fileName();
+        };
+        const bench::Loudspeaker l = bench::loudspeakerOf(4);
+        controls->openImpedance(write(
+            "speaker.csv",
+            [&](int k) {
+                const double hz = 15 * std::pow(1.06, k);
+                return k == 0 ? QString("Hz;ohm\n") : QString("%1;%2\n").arg(hz).arg(l.impedance(hz));
+            },
+            120));
+        QVERIFY2(sentence.startsWith("The loudspeaker: 3."), qPrintable(sentence));
+        QVERIFY(controls->askedSeries()->loudspeaker.has_value());
+        controls->openImpedance(write(
+            "none.csv", [](int) { return QString("no numbers\n"); }, 5));
+        QVERIFY(sentence.contains("at least ten points"));
+        measure().chooseSeries(bench::SeriesKind::Sag);
+        answerNumber();
+        measure().analyseFile(write(
+            "node.csv",
+            [](int k) {
+                const double t = 0.005 * k;
+                return k == 0 ? QString("time s,volts V\n")
+                              : QString("%1,%2\n").arg(t).arg(t < 0.2 || t > 1 ? 290.0 : 270.0);
+            },
+            300));
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 30'000);
+        QVERIFY2(entries()[0].text.find("B+1 under a burst falls by 20.0 V") != std::string::npos,
+                 entries()[0].text.c_str());
+        measure().choose(bench::TakeKind::Square);
+        QVERIFY(child<QPushButton>("sourceSquare")->isVisible());
+        measure().takeOutSource(write(
+            "square.csv",
+            [](int k) {
+                return k == 0 ? QString("s,V\n")
+                              : QString("%1,%2\n").arg(k * 1e-5, 0, 'g', 9).arg(k % 100 < 50 ? 1 : -1);
+            },
+            4000));
+        QVERIFY2(sentence.startsWith("The source's square of 1.00 kHz"), qPrintable(sentence));
+        QVERIFY(child<QPushButton>("sourceSquare")->text().endsWith("taken out"));
+        measure().takeOutSource({});
+        QVERIFY(child<QPushButton>("sourceSquare")->text().endsWith("..."));
+    }
+
     /// Readings at intervals are on the disk as they come; temperatures typed between them are fitted; it ends by
     /// itself.
     void aSoakRunsAndEnds() {
@@ -186,7 +250,8 @@ class TestMeasure : public WindowTest {
         SoakView& soak = *measure().soakView();
         soak.setIntervals(0.2, 2.5);
         child<QLineEdit>("soakHand")->setText("4x 33 20W, 2x 15 50W");
-        QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 8.05 Ω"), qPrintable(child<QLabel>("soakLoad")->text()));
+        QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 8.05 Ω"),
+                 qPrintable(child<QLabel>("soakLoad")->text()));
         QCOMPARE(child<QPushButton>("take")->text(), QString("Begin"));
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(soak.running());

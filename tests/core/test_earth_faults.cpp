@@ -127,7 +127,8 @@ class TestEarthFaults : public QObject {
             QVERIFY2(std::abs(output * 8 - 1) < 0.02, qPrintable(QString::number(output)));
         }
     }
-    /// As proposed the channels hardly meet; with the output's current through the input's return a channel hears itself.
+    /// As proposed the channels hardly meet; with the output's current through the input's return a channel hears
+    /// itself.
     void anOutputsReturnAtTheInputComesBackIntoIt() {
         const Build b = unwired();
         const WireFigures w = wired(b);

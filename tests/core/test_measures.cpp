@@ -53,6 +53,57 @@ Capture squareThrough(double hertz, double rate, double seconds, double settled,
 class TestMeasures : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// A generator that rises in 0.1 ms and tilts, into a pole of 300 Hz and one of 12 kHz: with its own square taken
+    /// out the tilt is the amplifier's alone.
+    void theSourcesOwnSquareIsTakenOut() {
+        const double rate = 192000, hz = 1000;
+        const auto square = [&](double low, double high, double sourceLow, double sourceHigh) {
+            signal::Capture c;
+            c.sampleRate = rate;
+            c.volts.assign(static_cast<std::size_t>(0.05 * rate), 0.0);
+            for (int h = 1; h * hz < 0.45 * rate; h += 2) {
+                const std::complex<double> s(0, h * hz);
+                std::complex<double> g = 1;
+                for (const double f : {low, sourceLow})
+                    if (f > 0) g *= s / (s + f);
+                for (const double f : {high, sourceHigh})
+                    if (f > 0) g *= f / (s + f);
+                for (std::size_t k = 0; k < c.volts.size(); ++k)
+                    c.volts[k] +=
+                        (g * std::polar(1.0 / h, 2 * std::numbers::pi * h * hz * static_cast<double>(k) / rate -
+                                                     std::numbers::pi / 2))
+                            .real();
+            }
+            return c;
+        };
+        const signal::Capture source = square(0, 0, 60, 30e3), through = square(100, 12e3, 60, 30e3),
+                              alone = square(100, 12e3, 0, 0);
+        const auto clean = signal::withoutSource(through, source, hz);
+        QVERIFY2(clean.ok(), clean ? "" : clean.problem().text().c_str());
+        const auto a = signal::analyseSquare(*clean, hz), wanted = signal::analyseSquare(alone, hz),
+                   raw = signal::analyseSquare(through, hz);
+        QVERIFY(a && wanted && raw);
+        QVERIFY2(std::abs(a->tiltPercent / wanted->tiltPercent - 1) < 0.03,
+                 qPrintable(QString("%1 %2 %3").arg(a->tiltPercent).arg(wanted->tiltPercent).arg(raw->tiltPercent)));
+        QVERIFY(raw->tiltPercent > 1.3 * wanted->tiltPercent);
+        QVERIFY2(std::abs(a->riseSeconds / wanted->riseSeconds - 1) < 0.05,
+                 qPrintable(QString("%1 %2").arg(a->riseSeconds).arg(wanted->riseSeconds)));
+        // The picture expected from the response is the same square.
+        std::vector<signal::ResponsePoint> points;
+        for (double f = 10; f < 96e3; f *= 1.02) {
+            const std::complex<double> s(0, f), g = s / (s + 100.0) * 12e3 / (s + 12e3);
+            points.push_back({f, 20 * std::log10(std::abs(g)), std::arg(g) * 180 / std::numbers::pi});
+        }
+        const auto expected = signal::squareThrough(points, hz, 192);
+        double apart = 0;
+        for (std::size_t k = 0; k < 192; ++k)
+            apart = std::max(apart, std::abs(expected[k] - 4 / std::numbers::pi * alone.volts[192 * 10 + k]));
+        QVERIFY2(apart < 0.02, qPrintable(QString::number(apart)));
+        signal::Capture other = source;
+        other.sampleRate *= 2;
+        QVERIFY(!signal::withoutSource(through, other));
+    }
+
     void aSquaresTiltMeansItsLowCorner_data() {
         QTest::addColumn<double>("corner");
         QTest::addColumn<double>("hertz");

@@ -177,11 +177,25 @@ class TestSeries : public QObject {
                  qPrintable(QString("%1 %2").arg(at).arg(most)));
         // The same circuit in the build, at the output in place of the resistor.
         Setup s;
-        s.loudspeaker = true;
+        s.loudspeaker = l;
         const Build b = asSetUp(demoBuild(), 0, s);
         QCOMPARE(b.loose.size(), demoBuild().loose.size() + 4);
         QVERIFY(schematic::loadResistor(b.channels[0].stages)->resistance > 1e5);
         QVERIFY(schematic::loadResistor(b.channels[1].stages)->resistance < 100);
+    }
+
+    /// A curve of the model gives the model back; one without a resonance is refused.
+    void aMeasuredImpedanceIsAModel() {
+        const Loudspeaker l{5.8, 0.4e-3, 24, 350e-6, 20e-3};
+        std::vector<std::pair<double, double>> points, flat;
+        for (double hz = 15; hz < 20e3; hz *= 1.06)
+            points.emplace_back(hz, l.impedance(hz)), flat.emplace_back(hz, 8.0);
+        const auto found = loudspeakerFrom(points);
+        QVERIFY2(found.ok(), found ? "" : found.problem().text().c_str());
+        for (double hz = 20; hz < 15e3; hz *= 1.3)
+            QVERIFY2(std::abs(found->impedance(hz) / l.impedance(hz) - 1) < 0.06,
+                     qPrintable(QString("%1 Hz: %2 %3").arg(hz).arg(found->impedance(hz)).arg(l.impedance(hz))));
+        QVERIFY(!loudspeakerFrom(flat) && !loudspeakerFrom({{20, 8}}));
     }
 
     /// Written with 24 bits and read back, a measurement is analysed to the same figures; a file that was touched is

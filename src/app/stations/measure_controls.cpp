@@ -5,12 +5,16 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFile>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 
 #include <cmath>
+#include <numbers>
 
 namespace ember::app {
 
@@ -89,6 +93,15 @@ MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent)
     every->setObjectName("everyChannel");
     every->setToolTip("Every channel is driven alike, each into its load; else this one alone");
     row->addWidget(every);
+    speaker = new QPushButton("Its impedance...");
+    speaker->setObjectName("loudspeakerFile");
+    speaker->setToolTip("A table of the loudspeaker's impedance, frequency and ohms; else a typical one is taken");
+    row->addWidget(speaker);
+    connect(speaker, &QPushButton::clicked, this, [this] {
+        const QString chosen = QFileDialog::getOpenFileName(this, "The loudspeaker's impedance", {},
+                                                            "Tables (*.csv *.tsv *.txt *.zma);;All files (*)");
+        if (!chosen.isEmpty()) openImpedance(chosen);
+    });
     takeNow = new QPushButton("Take");
     takeNow->setObjectName("take");
     takeNow->setProperty("main", true);
@@ -170,6 +183,7 @@ Expected<bench::SeriesRequest> MeasureControls::askedSeries() const {
     const auto power = parseWithin(watts->text().toStdString(), Unit::Watt, {1e-6, 1e4});
     if (!power) return power.problem();
     r.watts = *power;
+    r.loudspeaker = loudspeaker;
     r.everyChannel = every->isChecked() && every->isVisibleTo(this);
     if (r.kind == bench::SeriesKind::OutputImpedance) {
         const auto ohms = parseWithin(second->text().toStdString(), Unit::Ohm, {0.1, 1e6});
@@ -188,6 +202,29 @@ Expected<bench::SeriesRequest> MeasureControls::askedSeries() const {
                            "frequencies: one to 31 of them are expected, separated by spaces, such as 20 100 1k 10k"};
     }
     return r;
+}
+
+void MeasureControls::openImpedance(const QString& file) {
+    QFile in(file);
+    if (!in.open(QIODevice::ReadOnly) || in.size() > 4'000'000)
+        return Q_EMIT said(file + ": cannot be read, or is no table of an impedance", false);
+    std::vector<std::pair<double, double>> points;
+    static const QRegularExpression separators("[,;\\s]+");
+    while (!in.atEnd()) {
+        const QStringList columns = QString::fromUtf8(in.readLine()).trimmed().split(separators, Qt::SkipEmptyParts);
+        bool readHertz = false, readOhms = false;
+        if (columns.size() < 2) continue;
+        const double hz = columns[0].toDouble(&readHertz), ohms = columns[1].toDouble(&readOhms);
+        if (readHertz && readOhms) points.emplace_back(hz, ohms); // else a heading
+    }
+    const auto l = bench::loudspeakerFrom(points);
+    if (!l) return Q_EMIT said(file + ": " + text(l.problem().sentence), false);
+    loudspeaker = *l;
+    Q_EMIT said(QString("The loudspeaker: %1, resonance %2 at %3.")
+                    .arg(text(l->ohms, Unit::Ohm), text(l->ohms + l->resonanceOhms, Unit::Ohm),
+                         text(1 / (2 * std::numbers::pi * std::sqrt(l->farads * l->coil)), Unit::Hertz)),
+                true);
+    Q_EMIT changed();
 }
 
 void MeasureControls::refresh(bool ready) {
@@ -212,6 +249,7 @@ void MeasureControls::refresh(bool ready) {
     shown(watts, form && form->atPower);
     shown(list, many == bench::SeriesKind::Power);
     shown(second, many == bench::SeriesKind::OutputImpedance);
+    speaker->setVisible(many == bench::SeriesKind::ResponseWithLoudspeaker);
     every->setVisible(b.channels.size() > 1 &&
                       (many == bench::SeriesKind::Power || many == bench::SeriesKind::DistortionByPower ||
                        many == bench::SeriesKind::DistortionByFrequency || many == bench::SeriesKind::DriveByControl));

@@ -35,6 +35,8 @@ class MeasureControls : public QWidget {
     [[nodiscard]] Expected<double> fileFullScale() const;
     [[nodiscard]] bench::TakeRequest asked(double volts) const;
     [[nodiscard]] Expected<bench::SeriesRequest> askedSeries() const;
+    /// A loudspeaker's impedance, frequency and ohms in each line of a table.
+    void openImpedance(const QString& file);
     /// Follows the build: channels, the level proposed, which fields belong to what is chosen. `ready`: a take is
     /// possible.
     void refresh(bool ready);
@@ -46,6 +48,7 @@ class MeasureControls : public QWidget {
     void cancelAsked();
     void deviceAsked();
     void fileAsked();
+    void said(const QString& sentence, bool good);
 
   private:
     void proposeLevel();
@@ -53,6 +56,8 @@ class MeasureControls : public QWidget {
     QComboBox *source, *channels, *what, *frequency;
     QLineEdit *input, *watts, *list, *second, *fullScale;
     QCheckBox* every;
+    QPushButton* speaker;
+    std::optional<bench::Loudspeaker> loudspeaker; ///< measured; none: a typical one
     QPushButton *takeNow, *cancel;
     std::vector<std::pair<QWidget*, QLabel*>> fields; ///< with their captions, shown where they belong
     QString proposed = "50 mV";                       ///< input level that stands there while nobody typed another

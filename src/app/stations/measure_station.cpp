@@ -6,6 +6,7 @@
 #include "app/widgets/words.h"
 #include "core/bench/model_bench.h"
 #include "core/plan/as_built.h"
+#include "core/signal/square_wave.h"
 #include "core/signal/table_file.h"
 #include "core/wires/hum.h"
 
@@ -61,6 +62,15 @@ void MeasureStation::buildTakePage(QWidget& page) {
         tabs.push_back(b);
     }
     row->addStretch();
+    sourceFile = new QPushButton("Source's square...");
+    sourceFile->setObjectName("sourceSquare");
+    sourceFile->setToolTip("A capture of the generator's own square, without the amplifier: its shape is taken out");
+    row->addWidget(sourceFile);
+    connect(sourceFile, &QPushButton::clicked, this, [this] {
+        takeOutSource(sourceSquare ? QString()
+                                   : QFileDialog::getOpenFileName(this, "The source's own square", {},
+                                                                  "Captures (*.wav *.flac *.aiff *.csv *.tsv)"));
+    });
     row->addWidget(label("take compared with", Size::Text, false, "dim"));
     other = new QComboBox;
     other->setObjectName("compareEarlier");
@@ -120,6 +130,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
         document.cancelTake();
     });
     connect(controls, &MeasureControls::changed, this, &MeasureStation::refresh);
+    connect(controls, &MeasureControls::said, this, &Station::said);
     connect(controls, &MeasureControls::deviceAsked, this, [this] {
         SoundDeviceDialog dialog(this);
         dialog.exec();
@@ -197,6 +208,7 @@ void MeasureStation::refresh() {
     connections->show(wiringOf(document, controls->bench(), at, controls->take(), asked),
                       at < power.size() ? &power[at] : nullptr);
     using enum MeasureControls::Page;
+    sourceFile->setVisible(controls->take() == bench::TakeKind::Square);
     body->setCurrentIndex(controls->page() == Soak ? 2 : controls->page() == Select ? 3 : controls->series() ? 1 : 0);
     if (controls->page() == Soak)
         soak->arrive();
@@ -255,18 +267,33 @@ void MeasureStation::askForSetup(const QString& sentence) {
     box->open();
 }
 
+void MeasureStation::takeOutSource(const QString& file) {
+    sourceSquare.reset();
+    if (!file.isEmpty()) {
+        const auto c = signal::readCapture(file.toStdString(), 1, 1.0);
+        const auto square = c ? signal::analyseSquare(*c) : Expected<signal::SquareAnalysis>(c.problem());
+        if (!square) return Q_EMIT said(text(square.problem().text()), false);
+        sourceSquare = *c;
+        Q_EMIT said(QString("The source's square of %1 is taken out of the squares from now on.")
+                        .arg(text(square->hertz, Unit::Hertz)),
+                    true);
+    }
+    sourceFile->setText(sourceSquare ? "Source's square: taken out" : "Source's square...");
+}
+
 void MeasureStation::analyseFile(const QString& name) {
     const auto scale = controls->fileFullScale();
     if (!scale) return Q_EMIT said(QString::fromStdString(scale.problem().sentence), false);
     words->setText("reading " + name + " ...");
     auto* watcher = new QFutureWatcher<std::shared_ptr<Expected<signal::Capture>>>(this);
-    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher] {
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, name] {
         const auto c = watcher->result();
         watcher->deleteLater();
         if (!*c) {
             words->setText(QString::fromStdString(c->problem().text()));
             return Q_EMIT said(QString::fromStdString(c->problem().text()), false);
         }
+        if (controls->series() == bench::SeriesKind::Sag) return addNode(**c, name);
         const auto v = controls->inputVolts();
         bench::TakeRequest request = controls->asked(v ? *v : plan::unknown);
         // A sweep needs what was played beside it, and has its own button; a square's frequency is found.

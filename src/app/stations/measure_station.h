@@ -31,6 +31,8 @@ class MeasureStation : public Station {
     void arrive() override;
     QWidget* sidePanel() override { return connections; }
     void analyseFile(const QString& file);
+    /// The source's own square, captured without the amplifier, is taken out of squares from now on; empty: no more.
+    void takeOutSource(const QString& file);
     /// Captures beside the build, analysed again as they are now; nothing is logged.
     void lookAgain(const std::filesystem::path& folder, const bench::KeptFiles& files);
     /// Chooses what is measured; nothing: the response by single tones.
@@ -72,6 +74,8 @@ class MeasureStation : public Station {
     void addPlanned();
     void remember(const bench::TakeRequest& request, const TakeReading& reading);
     void askForSetup(const QString& sentence);
+    /// A supply node under a burst, from a scope's table, over what is planned.
+    void addNode(const signal::Capture& capture, const QString& file);
     void refresh();
     [[nodiscard]] bool ready() const;
     MeasureControls* controls;
@@ -89,6 +93,8 @@ class MeasureStation : public Station {
     QLabel *words, *seriesWords;
     QComboBox* other;
     std::vector<Earlier> earlier;
+    std::optional<signal::Capture> sourceSquare; ///< the generator's own, taken out of squares
+    QPushButton* sourceFile;
     TakeCharts* charts;
     QFutureWatcher<std::shared_ptr<Planned>> planning;
     std::stop_source stopPlanning;

@@ -3,10 +3,12 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/signal/square_wave.h"
 #include "core/wires/hum.h"
 
 #include <QComboBox>
 #include <QDateTime>
+#include <QInputDialog>
 #include <QLabel>
 #include <QtConcurrent>
 #include <fmt/format.h>
@@ -58,6 +60,31 @@ void MeasureStation::takeSeries() {
         });
 }
 
+void MeasureStation::addNode(const signal::Capture& capture, const QString& file) {
+    const auto request = controls->askedSeries();
+    if (!request || request->channel >= document.build().channels.size()) return;
+    const int nodes = bench::seriesContextOf(document.build(), document.figures()).nodes;
+    bool ok = false;
+    const int node =
+        nodes > 1 ? QInputDialog::getInt(this, "Supply node", "Which node does it show? B+", 1, 1, nodes, 1, &ok) : 1;
+    if (nodes > 1 && !ok) return;
+    Document::SeriesTaken taken;
+    taken.measurement.series = *request;
+    taken.measurement.build = document.build();
+    taken.measurement.context = bench::seriesContextOf(document.build(), document.figures());
+    bench::addSag(taken.result, capture, fmt::format("B+{}", node));
+    if (taken.result.figures.size() < 2) return Q_EMIT said("There is nothing in it.", false);
+    LogEntry e;
+    e.kind = "measure";
+    e.source = std::filesystem::path(file.toStdString()).filename().string();
+    e.stage = -1;
+    e.text = fmt::format("{}: B+{} under a burst falls by {}", document.build().channels[request->channel].name, node,
+                         format(taken.result.figures[1].value, Unit::Volt));
+    document.log(e);
+    series->add(std::move(taken), text(e.source));
+    Q_EMIT said(text(e.text), true);
+}
+
 /// Analysed in the background, then shown and kept.
 void MeasureStation::showTake(const bench::TakeRequest& request, const signal::Capture& c, double inputRms, bool log) {
     if (request.channel >= document.build().channels.size())
@@ -68,7 +95,13 @@ void MeasureStation::showTake(const bench::TakeRequest& request, const signal::C
         std::string notKept;
     };
     auto* watcher = new QFutureWatcher<std::shared_ptr<Result>>(this);
-    const auto capture = std::make_shared<const signal::Capture>(c);
+    auto capture = std::make_shared<const signal::Capture>(c);
+    if (request.kind == bench::TakeKind::Square && sourceSquare) {
+        if (const auto without = signal::withoutSource(c, *sourceSquare, request.hertz))
+            capture = std::make_shared<const signal::Capture>(*without);
+        else
+            Q_EMIT said(text(without.problem().text()), false);
+    }
     connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, request, capture, log] {
         const auto r = watcher->result();
         watcher->deleteLater();
@@ -173,6 +206,15 @@ void MeasureStation::draw(const TakeReading& r, const bench::TakeRequest& reques
     if (hum && request.kind == bench::TakeKind::Tone)
         words->setText(r.words + QString(";  hum predicted %1.").arg(text(hum->rms, Unit::Volt)));
     charts->showTake(r, request.kind, hum);
+    const MeasuredResponse& swept = response->measured();
+    if (request.kind == bench::TakeKind::Square && !swept.degrees.empty() && !r.wave.empty()) {
+        std::vector<signal::ResponsePoint> points;
+        for (std::size_t k = 0; k < swept.hertz.size(); ++k)
+            points.push_back({swept.hertz[k], swept.db[k], swept.degrees[k]});
+        const double seconds = static_cast<double>(r.wave.size()) * r.waveStep;
+        charts->addExpected(signal::squareThrough(points, 1 / seconds, 400), seconds);
+        words->setText(words->text() + " Slate, dotted: what the newest sweep makes of a square.");
+    }
 }
 
 void MeasureStation::lookAgain(const std::filesystem::path& folder, const bench::KeptFiles& files) {

@@ -43,7 +43,8 @@ QString limitsOf(const Build& b, double mains, const bench::SeriesRequest& r, co
 
 bool sameQuestion(const bench::SeriesRequest& a, const bench::SeriesRequest& b) {
     return a.kind == b.kind && a.channel == b.channel && a.hertz == b.hertz && a.watts == b.watts &&
-           a.frequencies == b.frequencies && a.everyChannel == b.everyChannel && a.secondLoad == b.secondLoad;
+           a.frequencies == b.frequencies && a.everyChannel == b.everyChannel && a.secondLoad == b.secondLoad &&
+           a.loudspeaker == b.loudspeaker;
 }
 
 Qt::PenStyle styleOf(std::size_t line) {

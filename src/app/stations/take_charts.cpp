@@ -79,6 +79,24 @@ void TakeCharts::showTake(const TakeReading& r, bench::TakeKind of, const wires:
     showRanges();
 }
 
+void TakeCharts::addExpected(const std::vector<double>& period, double seconds) {
+    if (period.empty() || wave->graphCount() == 0) return;
+    const auto rms = [](const auto& begin, const auto& end, const auto& of) {
+        double squares = 0, n = 0;
+        for (auto at = begin; at != end; ++at) squares += of(at) * of(at), n += 1;
+        return n > 0 ? std::sqrt(squares / n) : 0.0;
+    };
+    const auto shown = wave->graph(0)->data();
+    const double level = rms(shown->constBegin(), shown->constEnd(), [](const auto& p) { return p->value; }) /
+                         std::max(1e-12, rms(period.begin(), period.end(), [](const auto& v) { return *v; }));
+    QCPGraph* g = wave->addGraph();
+    g->setName("from the sweep");
+    g->setPen(QPen(theme::color(Role::Slate), 1.3, Qt::DotLine));
+    for (std::size_t k = 0; k < period.size(); ++k)
+        g->addData(1000 * seconds * static_cast<double>(k) / static_cast<double>(period.size()), level * period[k]);
+    showRanges();
+}
+
 void TakeCharts::addEarlier(const TakeReading& r) {
     const QPen pen(theme::color(Role::Slate), 1.2);
     QCPGraph* w = wave->addGraph();
@@ -94,20 +112,22 @@ void TakeCharts::addEarlier(const TakeReading& r) {
 }
 
 void TakeCharts::addPlanned(const std::vector<double>& period, double seconds) {
-    if (wave->graphCount() != 1 || period.empty()) return;
+    if (holdsPlanned() || wave->graphCount() == 0 || period.empty()) return;
     QVector<double> ms;
     for (std::size_t k = 0; k < period.size(); ++k)
         ms.push_back(1000 * seconds * static_cast<double>(k) / static_cast<double>(period.size()));
-    wave->addGraph();
-    wave->graph(1)->setName("planned");
-    wave->graph(1)->setPen(QPen(theme::color(Role::Brass), 1.6, Qt::DashLine));
-    wave->graph(1)->setData(ms, QVector<double>(period.begin(), period.end()), true);
+    QCPGraph* g = wave->addGraph();
+    g->setName("planned");
+    g->setPen(QPen(theme::color(Role::Brass), 1.6, Qt::DashLine));
+    g->setData(ms, QVector<double>(period.begin(), period.end()), true);
     wave->rescaleAxes();
     wave->replot(QCustomPlot::rpQueuedReplot);
 }
 
 bool TakeCharts::holdsPlanned() const {
-    return wave->graphCount() > 1;
+    for (int k = 0; k < wave->graphCount(); ++k)
+        if (wave->graph(k)->name() == "planned") return true;
+    return false;
 }
 
 } // namespace ember::app

@@ -18,6 +18,8 @@ class TakeCharts : public QWidget {
     void showTake(const TakeReading& reading, bench::TakeKind kind, const wires::ChannelHum* hum);
     /// One period as the plan has it, over the measured one [V], of so many seconds.
     void addPlanned(const std::vector<double>& period, double seconds);
+    /// What a measured response makes of a square, one period at the measured one's level, of so many seconds.
+    void addExpected(const std::vector<double>& period, double seconds);
     /// An earlier take of the same kind, in slate beneath it.
     void addEarlier(const TakeReading& reading);
     [[nodiscard]] bool holdsPlanned() const;

@@ -84,7 +84,8 @@ Expected<signal::Capture> ModelBench::take(const TakeRequest& r, const TakeWatch
         auto volts = voltsOf(r);
         if (!volts) return volts.problem();
         // Nothing comes late here: no silence is needed behind the signal. A sweep's last low frequencies ring on.
-        if (r.kind != TakeKind::Sweep) volts->resize(static_cast<std::size_t>(seconds * takeRate));
+        const double after = r.kind == TakeKind::Sweep ? 0.2 : 0;
+        volts->resize(static_cast<std::size_t>((seconds + after) * takeRate));
         auto out = play(r.channel, r.setup, *volts, takeRate, watch);
         if (!out) return out;
         playedOf = r;

@@ -19,8 +19,7 @@ std::string loadInWords(const Setup& s) {
 }
 
 /// Voice coil and resonance from the output to ground, the resistor taken off.
-void connectLoudspeaker(Build& b, const Channel& channel, double nominal) {
-    const Loudspeaker l = loudspeakerOf(nominal);
+void connectLoudspeaker(Build& b, const Channel& channel, const Loudspeaker& l) {
     const std::string output = schematic::outputNet(channel), inner = "loudspeaker " + channel.name;
     const auto add = [&](const std::string& id, const std::string& from, const std::string& to, PartValue part) {
         idOf(part) = "loudspeaker-" + id + "-" + channel.id;
@@ -83,6 +82,45 @@ Loudspeaker loudspeakerOf(double nominal) {
     return l;
 }
 
+Expected<Loudspeaker> loudspeakerFrom(const std::vector<std::pair<double, double>>& z) {
+    if (z.size() < 10)
+        return Problem{"", "at least ten points of impedance are needed, frequency and ohms in each line"};
+    for (std::size_t k = 0; k < z.size(); ++k)
+        if (!(z[k].first > 0) || !(z[k].second > 0) || (k > 0 && z[k].first <= z[k - 1].first))
+            return Problem{"", "frequencies above 0 that rise, with ohms above 0, are expected"};
+    std::size_t peak = 0;
+    for (std::size_t k = 1; k < z.size() && z[k].first < 400; ++k)
+        if (z[k].second > z[peak].second) peak = k;
+    std::size_t least = peak;
+    for (std::size_t k = peak; k < z.size(); ++k)
+        if (z[k].second < z[least].second) least = k;
+    if (peak == 0 || least == peak || z[peak].second < 1.3 * z[least].second)
+        return Problem{"",
+                       "no resonance between the lowest frequency and 400 Hz: start lower, or measure it in free air"};
+    Loudspeaker l;
+    // What is left of coil and resonance at the least is a few per cent of the resistance.
+    l.ohms = 0.98 * z[least].second;
+    l.resonanceOhms = z[peak].second - l.ohms;
+    const double middle = std::sqrt(l.ohms * z[peak].second);
+    const auto cross = [&](std::size_t in, std::size_t past) {
+        const double share = (z[in].second - middle) / (z[in].second - z[past].second);
+        return z[in].first * std::pow(z[past].first / z[in].first, share);
+    };
+    double below = 0, above = 0;
+    for (std::size_t k = peak; k > 0 && below == 0; --k)
+        if (z[k - 1].second < middle) below = cross(k, k - 1);
+    for (std::size_t k = peak; k + 1 < z.size() && above == 0; ++k)
+        if (z[k + 1].second < middle) above = cross(k, k + 1);
+    if (below == 0) below = z[peak].first * z[peak].first / above; // the resonance is symmetrical
+    const double resonance = std::sqrt(below * above), w = 2 * std::numbers::pi * resonance,
+                 q = resonance * std::sqrt(z[peak].second / l.ohms) / (above - below);
+    l.farads = q / (w * l.resonanceOhms);
+    l.coil = 1 / (w * w * l.farads);
+    const auto& [top, ohms] = z.back();
+    l.henries = std::sqrt(std::max(0.0, ohms * ohms - l.ohms * l.ohms)) / (2 * std::numbers::pi * top);
+    return l;
+}
+
 Build asSetUp(const Build& build, std::size_t channel, const Setup& s) {
     Build b = build;
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
@@ -92,9 +130,8 @@ Build asSetUp(const Build& build, std::size_t channel, const Setup& s) {
         ResistorPart* load = schematic::loadResistor(b.channels[k].stages);
         if (!load) continue;
         if (s.loudspeaker) {
-            const double nominal = load->resistance;
             load->resistance = 1e6;
-            connectLoudspeaker(b, b.channels[k], nominal);
+            connectLoudspeaker(b, b.channels[k], *s.loudspeaker);
         } else if (s.loadOhms > 0) {
             load->resistance = s.loadOhms;
         }

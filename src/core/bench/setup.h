@@ -2,25 +2,14 @@
 // How the bench is set up for a take where it differs from what the build says: the load, the level control, which
 // channels are driven.
 
+#include "core/base/result.h"
 #include "core/build/build.h"
 
+#include <optional>
 #include <string>
+#include <vector>
 
 namespace ember::bench {
-
-struct Setup {
-    static constexpr double asItStands = -1;
-    double loadOhms = 0;         ///< resistor at the output [ohm]; 0: the build's own
-    bool loudspeaker = false;    ///< in place of the resistor; see loudspeakerOf()
-    double control = asItStands; ///< of the level control's travel, 0 .. 1
-    bool everyChannel = false;   ///< driven alike; else the measured one alone
-    bool operator==(const Setup&) const = default;
-};
-
-/// What the builder has to do to get from one setup to the other, a sentence; empty: nothing.
-std::string changeInWords(const Setup& from, const Setup& to, const std::string& channel);
-/// In few words, for a legend: "16 Ω, control at 0.25"; "as built" where nothing differs.
-std::string inWords(const Setup& setup);
 
 /// The electrical equivalent of a moving-coil loudspeaker in a closed box (Small 1972): voice coil, and the resonance
 /// of its moving mass as a parallel circuit.
@@ -29,10 +18,28 @@ struct Loudspeaker {
     double resonanceOhms = 30, farads = 265e-6, coil = 26.5e-3; ///< in parallel, behind it
     /// [ohm] at a frequency [Hz].
     [[nodiscard]] double impedance(double hertz) const;
+    bool operator==(const Loudspeaker&) const = default;
 };
 /// A typical one of this nominal impedance [ohm]: its least above resonance is 0.8 of it (IEC 60268-5), resonance at
 /// 60 Hz with five times that, a mechanical Q of 3, a voice coil of 0.5 mH for 8 ohm.
 Loudspeaker loudspeakerOf(double nominal);
+/// From its measured impedance, frequencies rising [Hz, ohm]: resistance, crest and width of the resonance (Thiele
+/// 1971), the coil from the highest frequency. A Problem where no resonance is in it.
+Expected<Loudspeaker> loudspeakerFrom(const std::vector<std::pair<double, double>>& impedance);
+
+struct Setup {
+    static constexpr double asItStands = -1;
+    double loadOhms = 0;                         ///< resistor at the output [ohm]; 0: the build's own
+    std::optional<Loudspeaker> loudspeaker = {}; ///< in place of the resistor
+    double control = asItStands;                 ///< of the level control's travel, 0 .. 1
+    bool everyChannel = false;                   ///< driven alike; else the measured one alone
+    bool operator==(const Setup&) const = default;
+};
+
+/// What the builder has to do to get from one setup to the other, a sentence; empty: nothing.
+std::string changeInWords(const Setup& from, const Setup& to, const std::string& channel);
+/// In few words, for a legend: "16 Ω, control at 0.25"; "as built" where nothing differs.
+std::string inWords(const Setup& setup);
 
 /// The build with this setup in one channel, or in every one. Direct current is not touched by it.
 Build asSetUp(const Build& build, std::size_t channel, const Setup& setup);

@@ -23,16 +23,27 @@ namespace {
 constexpr const char* takesFormat = "dim-ember/takes";
 constexpr std::size_t mostTakes = 5000;
 
+/// As five numbers; null: none.
+json asJson(const std::optional<Loudspeaker>& l) {
+    return l ? json{l->ohms, l->henries, l->resonanceOhms, l->farads, l->coil} : json(nullptr);
+}
+
+std::optional<Loudspeaker> loudspeakerFromJson(const json& j) {
+    if (!j.contains("loudspeaker") || !j["loudspeaker"].is_array() || j["loudspeaker"].size() != 5) return std::nullopt;
+    const auto v = j["loudspeaker"].get<std::vector<double>>();
+    return Loudspeaker{v[0], v[1], v[2], v[3], v[4]};
+}
+
 json asJson(const Setup& s) {
     return {{"load", s.loadOhms},
-            {"loudspeaker", s.loudspeaker},
+            {"loudspeaker", asJson(s.loudspeaker)},
             {"control", s.control},
             {"every_channel", s.everyChannel}};
 }
 
 Setup setupFrom(const json& j) {
     Setup s;
-    s.loadOhms = j.value("load", 0.0), s.loudspeaker = j.value("loudspeaker", false);
+    s.loadOhms = j.value("load", 0.0), s.loudspeaker = loudspeakerFromJson(j);
     s.control = j.value("control", Setup::asItStands), s.everyChannel = j.value("every_channel", false);
     return s;
 }
@@ -59,9 +70,14 @@ Expected<TakeRequest> requestFrom(const json& j) {
 }
 
 json asJson(const SeriesRequest& r) {
-    return {{"kind", formOf(r.kind).id},  {"channel", r.channel},         {"hz", r.hertz},
-            {"watts", r.watts},           {"frequencies", r.frequencies}, {"every_channel", r.everyChannel},
-            {"second_load", r.secondLoad}};
+    return {{"kind", formOf(r.kind).id},
+            {"channel", r.channel},
+            {"hz", r.hertz},
+            {"watts", r.watts},
+            {"frequencies", r.frequencies},
+            {"every_channel", r.everyChannel},
+            {"second_load", r.secondLoad},
+            {"loudspeaker", asJson(r.loudspeaker)}};
 }
 
 Expected<SeriesRequest> seriesFrom(const json& j) {
@@ -73,6 +89,7 @@ Expected<SeriesRequest> seriesFrom(const json& j) {
             r.channel = j.value("channel", std::size_t(0)), r.hertz = j.value("hz", 1000.0);
             r.watts = j.value("watts", 1.0), r.everyChannel = j.value("every_channel", false);
             r.frequencies = j.value("frequencies", r.frequencies), r.secondLoad = j.value("second_load", 0.0);
+            r.loudspeaker = loudspeakerFromJson(j);
             return r;
         }
     return Problem{"", fmt::format("a measurement \"{}\" is not known to this version", kind)};

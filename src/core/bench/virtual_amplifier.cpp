@@ -43,6 +43,7 @@ Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_t
     stageNow = stage;
     if (stage == 0 || solvedAt == std::pair{stage, mainsVolts}) return Done{};
     solvedAt.reset();
+    wired.reset();
     auto s = solveSteady(real, *catalogue, procedure::stageConditions(real, stage, mainsVolts),
                          {.cycle = true, .stop = stop, .wiring = wiring}, &warm);
     if (!s) return s.problem();
@@ -54,6 +55,7 @@ Expected<Done> VirtualAmplifier::power(int stage, double mainsVolts, std::stop_t
 
 void VirtualAmplifier::adjust(const Build& positions) {
     solvedAt.reset();
+    wired.reset();
     const auto wanted = adjustersOf(positions);
     for (const AdjusterAt& own : adjustersOf(real))
         for (const AdjusterAt& a : wanted)
@@ -105,9 +107,12 @@ Expected<Done> VirtualAmplifier::ready(std::size_t channel) const {
 
 /// The mains' lines with phases by chance, noise evenly up to half the sample rate, and the converter's ends.
 void VirtualAmplifier::addHumAndNoise(signal::Capture& out, std::size_t channel) {
-    plan::Figures figures;
-    figures.nominal = steady;
-    const auto hum = wires::wireFigures(real, *catalogue, figures).hum;
+    if (!wired) { // the same for every take of one state
+        plan::Figures figures;
+        figures.nominal = steady;
+        wired = std::make_shared<const wires::WireFigures>(wires::wireFigures(real, *catalogue, figures));
+    }
+    const auto& hum = wired->hum;
     std::vector<std::array<double, 3>> lines; // hertz, crest, phase
     double hiss = out.fullScale * 3e-6;       // a good 24-bit converter
     if (channel < hum.channels.size()) {

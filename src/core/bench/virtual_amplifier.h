@@ -47,7 +47,8 @@ class VirtualAmplifier : public Voltmeter, public Player {
     std::mt19937_64 chance;
     plan::Steady steady;
     plan::WarmStart warm;
-    std::optional<ModelBench> model; ///< at `solvedAt`
+    std::optional<ModelBench> model;                 ///< at `solvedAt`
+    std::shared_ptr<const wires::WireFigures> wired; ///< of it, for the hum; none yet: not asked for
     int stageNow = -1;
     std::optional<std::pair<int, double>> solvedAt; ///< stage and mains that `steady` is of
 };

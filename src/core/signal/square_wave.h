@@ -2,6 +2,7 @@
 // A captured square wave to tilt, rise, overshoot and ringing, and the corners that they mean.
 
 #include "capture.h"
+#include "response.h"
 
 #include "core/base/result.h"
 
@@ -24,6 +25,14 @@ struct SquareAnalysis {
     std::vector<double> period; ///< one period from the rising edge's middle on, evenly spaced [V]
     std::vector<std::string> trust;
 };
+
+/// The capture as it would be with a perfect source: each odd harmonic of its period over the source's own, times that
+/// of an ideal square of the same level, as far as the source has more than a hundredth of the ideal one's. Both
+/// captures begin anywhere. A Problem where one of them holds no square, or they differ in frequency.
+Expected<Capture> withoutSource(const Capture& capture, const Capture& source, double hertz = 0);
+/// One period of a square of 1 V crest at `hertz` through a response: points (dB, degrees) by rising frequency;
+/// harmonics beyond them are left out. Its level is that of 0 dB.
+std::vector<double> squareThrough(const std::vector<ResponsePoint>& response, double hertz, std::size_t count);
 
 /// `hertz`: of the square where it is known, else 0. All periods are laid over each other, so that a rate that the
 /// frequency does not divide shows the edge finer than its samples do.

@@ -6,8 +6,32 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ember::bench {
+
+void addSag(SeriesResult& out, const signal::Capture& c, const std::string& name) {
+    if (c.volts.size() < 8) return;
+    SeriesLine line{name, {}, {}};
+    for (std::size_t k = 0; k < c.volts.size(); ++k) {
+        line.x.push_back(static_cast<double>(k + 1) / c.sampleRate);
+        line.y.push_back(c.volts[k]);
+    }
+    // At rest before the burst; lowest at its end; how long until it is back by 1 - 1/e.
+    const std::size_t quiet = std::max<std::size_t>(1, c.volts.size() / 20);
+    double rest = 0;
+    for (std::size_t k = 0; k < quiet; ++k) rest += c.volts[k] / static_cast<double>(quiet);
+    const auto lowest = static_cast<std::size_t>(std::min_element(c.volts.begin(), c.volts.end()) - c.volts.begin());
+    const double fell = rest - c.volts[lowest];
+    out.figures.push_back({name + " at rest", rest, Unit::Volt});
+    out.figures.push_back({name + " falls by", fell, Unit::Volt});
+    for (std::size_t k = lowest; k < c.volts.size(); ++k)
+        if (c.volts[k] > rest - fell / std::numbers::e) {
+            out.figures.push_back({name + " is back by 63 % in", line.x[k] - line.x[lowest], Unit::Second});
+            break;
+        }
+    out.lines.push_back(std::move(line));
+}
 
 Expected<SeriesResult> runSag(SeriesRun& run) {
     SeriesResult out;
@@ -19,28 +43,7 @@ Expected<SeriesResult> runSag(SeriesRun& run) {
         r.node = node;
         const auto c = run.capture(r);
         if (!c) return c.problem();
-        SeriesLine line{fmt::format("B+{}", node), {}, {}};
-        for (std::size_t k = 0; k < c->volts.size(); ++k) {
-            line.x.push_back(static_cast<double>(k + 1) / c->sampleRate);
-            line.y.push_back(c->volts[k]);
-        }
-        // The burst lasts from one tenth to one half of the time: rest before it, what is left at its end, and how long
-        // the node takes to come back by 1 - 1/e.
-        const double seconds = static_cast<double>(c->volts.size()) / c->sampleRate;
-        const auto until = [&](double share) {
-            return std::min(c->volts.size() - 1,
-                            static_cast<std::size_t>(share * static_cast<double>(c->volts.size())));
-        };
-        const double rest = c->volts[until(0.08)], lowest = *std::min_element(c->volts.begin(), c->volts.end()),
-                     fell = rest - lowest;
-        out.figures.push_back({line.name + " falls by", fell, Unit::Volt});
-        for (std::size_t k = until(0.5); k < c->volts.size(); ++k)
-            if (c->volts[k] > rest - fell / 2.7183) {
-                out.figures.push_back(
-                    {line.name + " is back by 63 % in", std::max(0.0, line.x[k] - 0.5 * seconds), Unit::Second});
-                break;
-            }
-        out.lines.push_back(std::move(line));
+        addSag(out, *c, fmt::format("B+{}", node));
         run.share(static_cast<double>(node) / run.context.nodes);
     }
     if (out.lines.empty()) return Problem{"", "the supply's nodes are not known"};

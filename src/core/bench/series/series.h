@@ -9,6 +9,8 @@
 #include "core/quantity/quantity.h"
 
 #include <functional>
+#include <optional>
+#include <span>
 
 namespace ember::bench {
 
@@ -34,7 +36,8 @@ struct SeriesRequest {
     double watts = 1;    ///< in the load, of a series at one power [W]; a line's as V2 over its load
     std::vector<double> frequencies = {20, 40, 100, 1000, 10e3, 20e3}; ///< [Hz] of power against frequency
     bool everyChannel = false;
-    double secondLoad = 0; ///< [ohm] for the output impedance; 0: twice the build's own
+    double secondLoad = 0;                       ///< [ohm] for the output impedance; 0: twice the build's own
+    std::optional<Loudspeaker> loudspeaker = {}; ///< for the response with one; none: a typical one of the load's ohms
 };
 
 struct SeriesLine {
@@ -89,6 +92,9 @@ struct SeriesForm {
 /// One entry for each SeriesKind, in its order.
 std::span<const SeriesForm> seriesForms();
 const SeriesForm& formOf(SeriesKind kind);
+
+/// A node's volts while a burst played, as a line of this name and its figures: from a series, or a scope's table.
+void addSag(SeriesResult& result, const signal::Capture& volts, const std::string& name);
 
 /// Takes all of it. A Problem where nothing came of it, or it was cancelled; a series that had to end early says so
 /// among its doubts.

@@ -102,7 +102,7 @@ Expected<SeriesResult> runResponseAtSettings(SeriesRun& run) {
 Expected<SeriesResult> runResponseWithLoudspeaker(SeriesRun& run) {
     SeriesResult out;
     Setup loudspeaker;
-    loudspeaker.loudspeaker = true;
+    loudspeaker.loudspeaker = run.request.loudspeaker.value_or(loudspeakerOf(run.channel().loadOhms));
     auto resistor = responseOf(run, {}, "resistor", 0, 0.5);
     if (!resistor) return resistor.problem();
     auto other = responseOf(run, loudspeaker, "loudspeaker", 0.5, 0.5);
