@@ -130,6 +130,13 @@ int pictures(MainWindow& w, const QString& folder) {
     w.station<MeasureStation>()->take();
     for (int k = 0; k < 40 && w.station<MeasureStation>()->distortionView()->ends().low.empty(); ++k) settle(250);
     shot("measure");
+    auto* measure = w.station<MeasureStation>();
+    measure->chooseSeries(ember::bench::SeriesKind::Power);
+    measure->take();
+    for (int k = 0;
+         k < 600 && (d.taking() || !measure->seriesView()->measured() || measure->seriesView()->predicting()); ++k)
+        settle(250);
+    shot("measure-power");
     w.go("logbook");
     shot("logbook");
     std::fprintf(written ? stdout : stderr, "%s\n", written ? "pictures written" : "the pictures could not be written");

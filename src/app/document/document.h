@@ -97,12 +97,16 @@ class Document : public QObject {
     struct SeriesTaken {
         bench::SeriesResult result;
         bench::Measurement measurement;
+        bench::KeptFiles files = {}; ///< of its captures
+        std::string notKept = {};    ///< why there are none
     };
     void measure(Bench with, const bench::SeriesRequest& request, std::function<void(Expected<SeriesTaken>)> then);
     void answerSetup(bool done);
-    /// Writes captures beside the build; a build that was never saved keeps them with the recovery journal until it is.
-    Expected<bench::KeptFiles> keepCaptures(const bench::Measurement& measurement) const;
+    /// Where captures are kept: beside the build; of one that was never saved, with the recovery journal until it is.
     [[nodiscard]] std::filesystem::path capturesFolder() const;
+    /// Writes them there, called by time and title; from any thread.
+    static Expected<bench::KeptFiles> keepCaptures(const std::filesystem::path& folder,
+                                                   const bench::Measurement& measurement);
     void cancelTake();
     [[nodiscard]] bool taking() const { return takesUnderWay > 0; }
 

@@ -61,9 +61,12 @@ void Document::measure(Bench with, const bench::SeriesRequest& request,
     taken->measurement.series = request;
     taken->measurement.context = bench::seriesContextOf(current, published->figures);
     taken->measurement.build = current;
+    if (request.channel < current.channels.size())
+        taken->measurement.title = current.channels[request.channel].name + ": " + bench::formOf(request.kind).caption;
     taken->measurement.made = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
     inBackground(with == Bench::Practice ? practiceBench : soundDevice,
-                 [this, with, amplifier = practice, wall = mains, request, watch, taken, ask, then = std::move(then)] {
+                 [this, with, amplifier = practice, wall = mains, request, watch, taken, ask, folder = capturesFolder(),
+                  then = std::move(then)] {
                      bench::Measurement& m = taken->measurement;
                      const auto work = [&]() -> Expected<bench::SeriesResult> {
                          bench::Taker taker;
@@ -78,6 +81,12 @@ void Document::measure(Bench with, const bench::SeriesRequest& request,
                          return bench::measure(request, m.context, bench::recordingInto(m.takes, taker), watch);
                      };
                      const auto result = std::make_shared<Expected<bench::SeriesResult>>(work());
+                     if (*result) {
+                         if (const auto kept = keepCaptures(folder, m))
+                             taken->files = *kept;
+                         else
+                             taken->notKept = kept.problem().text();
+                     }
                      QMetaObject::invokeMethod(
                          this,
                          [this, result, taken, then] {
@@ -95,11 +104,11 @@ std::filesystem::path Document::capturesFolder() const {
                           : bench::filesFolder(path.toStdString());
 }
 
-Expected<bench::KeptFiles> Document::keepCaptures(const bench::Measurement& m) const {
+Expected<bench::KeptFiles> Document::keepCaptures(const std::filesystem::path& folder, const bench::Measurement& m) {
     std::string stem;
     for (const char c : m.made + "-" + m.title.substr(0, m.title.find(':')))
         stem += (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') ? c : '-';
-    return bench::writeMeasurement(capturesFolder(), stem, m);
+    return bench::writeMeasurement(folder, stem, m);
 }
 
 /// What the log names is copied to where the build is now; the old place keeps its own.
@@ -107,14 +116,14 @@ Expected<Done> Document::moveCaptures(const std::filesystem::path& from) const {
     const auto to = capturesFolder();
     if (to == from) return Done{};
     for (const LogEntry& e : current.log) {
-        if (e.file.empty() || !std::filesystem::exists(from / e.file)) continue;
+        const auto file = std::filesystem::path(e.file).filename(); // never outside of the folder
+        if (file.empty() || !std::filesystem::exists(from / file)) continue;
         std::error_code error;
         std::filesystem::create_directories(to, error);
-        for (std::filesystem::path name :
-             {std::filesystem::path(e.file), std::filesystem::path(e.file).replace_extension(".flac")})
+        for (const std::filesystem::path& name : {file, std::filesystem::path(file).replace_extension(".flac")})
             if (!error)
-                std::filesystem::copy_file(from / name.filename(), to / name.filename(),
-                                           std::filesystem::copy_options::overwrite_existing, error);
+                std::filesystem::copy_file(from / name, to / name, std::filesystem::copy_options::overwrite_existing,
+                                           error);
         if (error)
             return Problem{to.string(),
                            "the build is saved, but not the captures of \"" + e.text + "\": " + error.message()};

@@ -60,8 +60,8 @@ Expected<signal::Capture> takeWithDevice(const bench::TakeRequest& r, const benc
     if (!calibration) return calibration.problem();
     bench::SoundBench device(std::move(*calibration));
     const auto tone = [&](double rms) {
-        return device.take(
-            {bench::TakeKind::Tone, r.channel, rms, bench::approachHertz(r), bench::approachSeconds}, {{}, watch.stop});
+        return device.take({bench::TakeKind::Tone, r.channel, rms, bench::approachHertz(r), bench::approachSeconds},
+                           {{}, watch.stop});
     };
     if (auto done = raise(r, limits, tone, watch); !done) return done.problem();
     return device.take(r, watch);

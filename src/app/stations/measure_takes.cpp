@@ -47,11 +47,8 @@ void MeasureStation::takeSeries() {
             for (const bench::SeriesFigure& f : taken->result.figures)
                 if (std::isfinite(f.value) && told < 4)
                     e.text += fmt::format("{}{} {}", told++ == 0 ? "; " : ", ", f.name, format(f.value, f.unit));
-            taken->measurement.title = e.text;
-            if (const auto kept = document.keepCaptures(taken->measurement))
-                e.file = kept->name, e.hash = kept->hash;
-            else
-                Q_EMIT said(QString::fromStdString(kept.problem().text()), false);
+            e.file = taken->files.name, e.hash = taken->files.hash;
+            if (!taken->notKept.empty()) Q_EMIT said(text(taken->notKept), false);
             document.log(e);
             const QString title =
                 QString::fromStdString(document.build().channels[r.channel].name) + ", " + text(e.time).section('T', 1);
@@ -126,14 +123,14 @@ void MeasureStation::showTake(const bench::TakeRequest& request, const signal::C
                          bench::seriesContextOf(document.build(), document.figures()),
                          document.build(),
                          {{request, *capture}}};
-    watcher->setFuture(QtConcurrent::run([this, request, capture, own, m = std::move(m),
+    watcher->setFuture(QtConcurrent::run([request, capture, own, m = std::move(m), folder = document.capturesFolder(),
                                           context = contextOf(document.solved(), request.channel, inputRms)]() mutable {
         const auto known = bench::lastCalibration(bench::calibrationFile());
         if (known && known->recorder == capture->source) context.device = bench::limitsOf(*known);
         auto out = std::make_shared<Result>();
         out->reading = readTake(request, *capture, context);
         if (!own || !out->reading) return out;
-        if (auto kept = document.keepCaptures(m))
+        if (auto kept = Document::keepCaptures(folder, m))
             out->files = *kept;
         else
             out->notKept = kept.problem().text();

@@ -134,7 +134,7 @@ void ResponseView::draw() {
         plot->graph(plot->graphCount() - 1)->setPen(QPen(theme::color(Role::Slate), 1.3, Qt::DashDotLine));
     }
     Measured shown = measured();
-    if (taking() && takenOf == channel) { // relative to its own middle until 1 kHz was there
+    if (next < steps.size() && takenOf == channel) { // relative to its own middle until 1 kHz was there
         shown = partial;
         double reference = shown.db.empty() ? 0 : *std::max_element(shown.db.begin(), shown.db.end());
         for (double& db : shown.db) db -= reference;

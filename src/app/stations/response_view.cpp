@@ -192,7 +192,7 @@ void ResponseView::takeNext() {
     words->setText(QString("%1 of %2: %3").arg(next + 1).arg(steps.size()).arg(text(hz, Unit::Hertz)));
     document.take(bench, {bench::TakeKind::Tone, takenOf, level, hz, hz < 100 ? 1.0 : 0.3, next > 0},
                   [this, hz, revision = document.revisionNow()](Expected<signal::Capture> c) {
-                      if (!taking() || steps[next] != hz) return; // cancelled
+                      if (next >= steps.size() || steps[next] != hz) return; // cancelled
                       const auto tone = c ? signal::analyseTone(c->volts, c->sampleRate, c->fullScale)
                                           : Expected<signal::ToneAnalysis>(c.problem());
                       if (!tone || revision != document.revisionNow()) {
@@ -218,20 +218,34 @@ void ResponseView::finish() {
     steps.clear();
     next = 0;
     Measured result = std::exchange(partial, {});
-    if (whole) {
+    if (whole && takenOf < document.build().channels.size()) {
         const auto at = std::find(result.hertz.begin(), result.hertz.end(), 1000.0) - result.hertz.begin();
         const double reference = result.db[static_cast<std::size_t>(at)];
         for (double& db : result.db) db -= reference;
         result.low = edgeOf(result, false), result.high = edgeOf(result, true);
         const QString how = QString("31 tones at %1").arg(text(level, Unit::Volt, 2));
         const Build& b = document.build();
-        const auto files =
-            document.keepCaptures({QDateTime::currentDateTime().toString(Qt::ISODate).toStdString(),
-                                   b.channels[takenOf].name + ": response by " + how.toStdString(), std::nullopt,
-                                   bench::seriesContextOf(b, document.figures()), b, std::exchange(records, {})});
-        keep(std::move(result), how,
-             bench == Document::Bench::Practice ? bench::VirtualAmplifier::practice : "sound device",
-             files ? *files : bench::KeptFiles{}, true);
+        bench::Measurement m{QDateTime::currentDateTime().toString(Qt::ISODate).toStdString(),
+                             b.channels[takenOf].name + ": response by " + how.toStdString(),
+                             std::nullopt,
+                             bench::seriesContextOf(b, document.figures()),
+                             b,
+                             std::exchange(records, {})};
+        const std::string source =
+            bench == Document::Bench::Practice ? bench::VirtualAmplifier::practice : "sound device";
+        keeping = true;
+        auto* writing = new QFutureWatcher<bench::KeptFiles>(this);
+        connect(writing, &QFutureWatcherBase::finished, this, [this, writing, result, how, source] {
+            const bench::KeptFiles files = writing->result();
+            writing->deleteLater();
+            keeping = false;
+            keep(result, how, source, files, true);
+            draw();
+        });
+        writing->setFuture(QtConcurrent::run([folder = document.capturesFolder(), m = std::move(m)] {
+            const auto kept = Document::keepCaptures(folder, m);
+            return kept ? *kept : bench::KeptFiles{};
+        }));
     }
     draw();
 }

@@ -34,7 +34,7 @@ class ResponseView : public QWidget {
                    const bench::KeptFiles& files = {}, bool log = true);
     /// A captured sweep and the sweep that was played.
     void openSweep(const QString& capture, const QString& stimulus);
-    [[nodiscard]] bool taking() const { return next < steps.size(); }
+    [[nodiscard]] bool taking() const { return next < steps.size() || keeping; }
     using Measured = MeasuredResponse;
     /// The newest of the channel shown; empty: nothing was measured.
     [[nodiscard]] const Measured& measured() const;
@@ -91,6 +91,7 @@ class ResponseView : public QWidget {
     std::size_t next = 0, takenOf = 0;
     double level = 0;
     std::vector<bench::TakeRecord> records;            ///< of the take under way
+    bool keeping = false;                              ///< it is whole, and its captures are being written
     Document::Bench bench = Document::Bench::Practice; ///< of the take under way
     Measured partial;                                  ///< dB of the input meanwhile
     quint64 asked = 0;

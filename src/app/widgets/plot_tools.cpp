@@ -142,7 +142,8 @@ void PlotTools::step(int by) {
     place(words.isEmpty() ? data->at(count / 2)->key : data->at(index)->key);
 }
 
-bool PlotTools::eventFilter(QObject*, QEvent* event) {
+bool PlotTools::eventFilter(QObject* watched, QEvent* event) {
+    if (!qobject_cast<QCustomPlot*>(watched)) return false; // on its way to be destroyed
     if (event->type() == QEvent::Leave && !plot->hasFocus()) take();
     if (event->type() != QEvent::KeyPress) return false;
     const auto* key = static_cast<QKeyEvent*>(event);

@@ -2,6 +2,7 @@
 // What every chart can do: a cursor with the curves' values, zoom and back, export.
 
 #include <QObject>
+#include <QPointer>
 #include <QString>
 
 #include <functional>
@@ -38,8 +39,8 @@ class PlotTools : public QObject {
     void step(int by);
     void menu(const QPoint& at);
     QCustomPlot* plot;
-    QCPItemLine* line = nullptr;
-    QCPItemText* text = nullptr;
+    QPointer<QCPItemLine> line; ///< the chart owns them
+    QPointer<QCPItemText> text;
     std::function<QString()> stem;
     std::function<void()> showAll;
     QString words;

@@ -213,6 +213,9 @@ Expected<Measurement> readMeasurement(const std::filesystem::path& folder, const
     if (!hash) return Problem{file.string(), "its captures are not there; they belong into this folder"};
     if (!files.hash.empty() && *hash != files.hash)
         return Problem{file.string(), "the file is not the one that was written: its hash differs from the log's"};
+    std::error_code error;
+    if (std::filesystem::file_size(file, error) > largestFile || error)
+        return Problem{file.string(), "it is larger than any measurement of this program"};
     std::ifstream in(file);
     const json j = json::parse(in, nullptr, false);
     const auto wrong = [&](const std::string& why) { return Problem{file.string(), why}; };
