@@ -7,6 +7,7 @@
 #include "app/stations/measure_station.h"
 #include "app/stations/sound_device_dialog.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <qcustomplot.h>
 
@@ -243,6 +244,22 @@ class TestTakes : public WindowTest {
         QVERIFY2(child<QLabel>("power")->text().startsWith("2.0") || child<QLabel>("power")->text().startsWith("1.99"),
                  qPrintable(child<QLabel>("power")->text()));
         QCOMPARE(entries()[0].source, std::string(SoundServer::recorder));
+        // A series that wants every channel driven asks for it first; not done, nothing is played.
+        measure().chooseSeries(bench::SeriesKind::DistortionByFrequency);
+        child<QCheckBox>("everyChannel")->setChecked(true);
+        QStringList asked;
+        connect(&doc(), &Document::setupWanted, this, [&](const QString& s) { asked << s; });
+        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 60'000);
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!asked.isEmpty(), 20'000);
+        QVERIFY2(asked[0].startsWith("Join the inputs of all channels"), qPrintable(asked[0]));
+        auto* box = measure().findChild<QMessageBox*>("setupWanted");
+        QVERIFY(box && box->isVisible());
+        box->button(QMessageBox::Cancel)->click();
+        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+        for (const LogEntry& e : entries()) // one of the takes above may have come late
+            QVERIFY(e.text.find("distortion against frequency") == std::string::npos);
+        QVERIFY(child<QPushButton>("take")->isVisible());
     }
 };
 

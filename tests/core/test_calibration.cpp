@@ -50,6 +50,27 @@ class TestCalibration : public QObject {
         QVERIFY(staleness(half, twoPorts()).find("voltmeter") != std::string::npos);
     }
 
+    /// Its loop as it was swept: written and read back, straight between its points in the logarithm of the frequency.
+    void theLoopIsPartOfIt() {
+        SoundCalibration c = good();
+        QCOMPARE(c.loopAt(1000), 0.0);
+        LoopbackCheck check;
+        check.latency = 0.043, check.thdPercent = 0.003, check.noise = 1e-5;
+        for (double hz = 20; hz < 21000; hz *= 10) check.response.push_back({hz, -0.5 + 0.5 * std::log10(hz / 20)});
+        takeLoop(c, check);
+        const std::filesystem::path file = dir.filePath("loop.json").toStdString();
+        QVERIFY(writeCalibration(file, c));
+        const auto back = lastCalibration(file);
+        QVERIFY(back && back->latency == 0.043 && back->loop.size() == check.response.size());
+        QVERIFY(std::abs(back->loopAt(20 * std::sqrt(10.0)) + 0.25) < 1e-3);
+        QCOMPARE(back->loopAt(5), -0.5); // beyond its ends: as at them
+        QVERIFY(std::abs(back->loopAt(50000) - 1) < 1e-3);
+        std::ofstream(file)
+            << R"({"format": "dim-ember/sound", "devices": [{"player": "a", "loop": [[1], "x", [100, -1]]}]})";
+        const auto odd = lastCalibration(file);
+        QVERIFY(odd && odd->loop.size() == 1 && odd->loopAt(100) == -1);
+    }
+
     /// A tone at -20 dB read as 0.1 V: full scale is ten times that, as a crest. Captured at a tenth of full scale
     /// where 2 V were read: full scale there is 20 V RMS, as a crest.
     void twoReadingsMakeIt() {

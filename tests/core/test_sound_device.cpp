@@ -74,12 +74,17 @@ class TestSoundDevice : public QObject {
                 QVERIFY2(std::abs(p.db) < 0.02, qPrintable(QString("%1 Hz: %2 dB").arg(p.hertz).arg(p.db)));
     }
 
+    /// The sweep through the loop is flat: a path that changes nothing.
     void theDeviceAloneIsChecked() {
         const auto c = calibrated();
         const auto alone = again([&] { return bench::checkLoopback(c); });
         QVERIFY2(alone.ok(), alone.ok() ? "" : alone.problem().text().c_str());
         QVERIFY2(alone->thdPercent < 1e-3 && alone->noise < 1e-5 && std::abs(alone->recordedShare - 1) < 1e-3,
                  qPrintable(QString("%1 % %2 %3").arg(alone->thdPercent).arg(alone->noise).arg(alone->recordedShare)));
+        QVERIFY(alone->latency >= 0 && alone->latency < 2 && alone->response.size() > 200);
+        for (const auto& p : alone->response)
+            if (p.hertz > 40 && p.hertz < 18000)
+                QVERIFY2(std::abs(p.db) < 0.05, qPrintable(QString("%1 Hz: %2 dB").arg(p.hertz).arg(p.db)));
     }
 
     /// 0.5 V RMS at the input; full scale is 2 V there and 30 V at the load: a loop of gain 1 records 7.5 V RMS.
@@ -102,6 +107,23 @@ class TestSoundDevice : public QObject {
         const auto loud = bench::voltsOf({bench::TakeKind::Tone, 0, 3, 1000, 1});
         const auto refused = device.play(0, *loud, bench::takeRate, {});
         QVERIFY(!refused && refused.problem().sentence.find("1.41 V") != std::string::npos);
+    }
+
+    /// What the loop did to a tone is taken off it; a supply node is nothing for a sound device.
+    void theLoopsResponseIsTakenOff() {
+        auto c = calibrated();
+        c.loop = {{20, 0}, {1000, 0}, {10000, -6}, {20000, -6}};
+        bench::SoundBench device(c);
+        for (const auto& [hz, factor] : {std::pair{1000.0, 1.0}, {10000.0, std::pow(10, 0.3)}}) {
+            const auto take = again([&] { return device.take({bench::TakeKind::Tone, 0, 0.2, hz, 0.5}); });
+            QVERIFY2(take.ok(), take.ok() ? "" : take.problem().text().c_str());
+            const auto a = signal::analyseTone({take->volts.data() + 4800, 14400}, take->sampleRate, 0);
+            QVERIFY2(a && std::abs(a->level / (3 * factor) - 1) < 0.01, qPrintable(QString::number(a ? a->level : 0)));
+        }
+        bench::TakeRequest node{bench::TakeKind::Burst, 0, 0.1, 200, 0.5};
+        node.node = 1;
+        const auto refused = device.take(node);
+        QVERIFY(!refused && refused.problem().sentence.find("scope and its probe") != std::string::npos);
     }
 
     void aCalibrationIsKeptAndGoesStale() {

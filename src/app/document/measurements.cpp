@@ -86,6 +86,7 @@ void Document::measure(Bench with, const bench::SeriesRequest& request,
                              taken->files = *kept;
                          else
                              taken->notKept = kept.problem().text();
+                         m.takes = {}; // on the disk from here on: tens of megabytes
                      }
                      QMetaObject::invokeMethod(
                          this,

@@ -125,7 +125,10 @@ void SeriesView::compute() {
     if (!isVisible() || document.solving() || !solved.figures.complete) return;
     const bool same = predictedFor == document.revisionNow() && sameQuestion(predictedRequest, request);
     if (same && (computing.isRunning() || (prediction && !prediction->bands.empty()))) return;
-    if (computing.isRunning()) return stopping.request_stop(), void(); // it begins anew when that one has ended
+    if (computing.isRunning()) { // it begins anew when that one has ended
+        stopping.request_stop();
+        return;
+    }
     if (!same) prediction.reset();
     predictedFor = document.revisionNow();
     predictedRequest = request;

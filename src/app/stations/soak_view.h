@@ -4,7 +4,6 @@
 #include "app/document/document.h"
 #include "core/bench/soak.h"
 
-#include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
 

@@ -57,7 +57,7 @@ std::string changeInWords(const Setup& from, const Setup& to, const std::string&
 std::string inWords(const Setup& s) {
     std::string out;
     if (s.loudspeaker) out = "loudspeaker";
-    if (s.loadOhms > 0) out = formatExact(s.loadOhms, Unit::Ohm);
+    if (!s.loudspeaker && s.loadOhms > 0) out = formatExact(s.loadOhms, Unit::Ohm);
     if (s.control >= 0) out += fmt::format("{}control at {:.0f} %", out.empty() ? "" : ", ", 100 * s.control);
     if (s.everyChannel) out += out.empty() ? "all channels" : ", all channels";
     return out.empty() ? "as built" : out;

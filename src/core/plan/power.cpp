@@ -33,6 +33,21 @@ std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, 
         // By twos where nothing happens yet, then as finely as a chart wants it.
         tone.inputRms *= run.figures.thdPercent < 0.3 ? 2 : std::numbers::sqrt2;
     }
+    // Where clipping begins THD rises tenfold within one step: levels between, until what is read between two of them
+    // is read truly.
+    constexpr double steep = 2, worthIt = 1; // ratio of neighbours' THD; [%] from which it matters
+    for (int more = 0; more < 5 && !stop.stop_requested(); ++more) {
+        std::size_t at = 0;
+        double most = steep;
+        for (std::size_t k = 1; k < out.size(); ++k)
+            if (const double ratio = out[k].thdPercent / out[k - 1].thdPercent;
+                out[k].thdPercent > worthIt && ratio > most)
+                most = ratio, at = k;
+        if (at == 0) break;
+        tone.inputRms = std::sqrt(out[at - 1].inputRms * out[at].inputRms);
+        if (!solveToneWithSag(b, catalogue, channel, true, tone, sag, run)) break;
+        out.insert(out.begin() + static_cast<std::ptrdiff_t>(at), run.figures);
+    }
     return out;
 }
 

@@ -68,9 +68,8 @@ struct SeriesChannel {
 };
 struct SeriesContext {
     std::vector<SeriesChannel> channels;
-    int nodes = 0;           ///< of the supply
-    double mostInput = 5;    ///< [V RMS] that is put into an input at the most
-    bool drivesEvery = true; ///< whether the bench can drive every channel at once
+    int nodes = 0;        ///< of the supply
+    double mostInput = 5; ///< [V RMS] that is put into an input at the most
 };
 SeriesContext seriesContextOf(const Build& build, const plan::Figures& figures);
 
