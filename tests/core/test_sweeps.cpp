@@ -4,6 +4,7 @@
 
 #include "core/signal/intermodulation.h"
 #include "core/signal/noise_analysis.h"
+#include "core/signal/phase.h"
 #include "core/signal/response.h"
 #include "core/signal/sound_file.h"
 #include "core/signal/square_wave.h"
@@ -84,6 +85,60 @@ Capture recaptured(const Capture& c, double ppm, double early) {
 class TestSweeps : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// Phase and group delay of a filter of two first orders against 1 kHz, its 1 kHz delay taken off, whatever the
+    /// record's own delay; a polarity that is turned round is not seen, since 1 kHz is the reference.
+    void aSweepFindsPhaseAndGroupDelay() {
+        const Capture x = sweep();
+        const Filter filter{60, 5000, x.sampleRate};
+        const auto degrees = [&](double hz) {
+            return std::arg(filter.section(hz, filter.low, true) * filter.section(hz, filter.high, false)) * 180 / pi;
+        };
+        const double slope = (degrees(1001) - degrees(999)) / 2;
+        for (const std::size_t late : {std::size_t(0), std::size_t(777)}) {
+            Capture y = x;
+            filter.run(y.volts);
+            y.volts.insert(y.volts.begin(), late, 0.0);
+            for (double& v : y.volts) v = -v;
+            const auto r = sweepResponse(y, x);
+            QVERIFY2(r, r ? "" : r.problem().sentence.c_str());
+            const auto phase = phaseFrom1kHz(r->points), delay = groupDelay(r->points);
+            QCOMPARE(phase.size(), r->points.size());
+            for (std::size_t k = 2; k + 2 < r->points.size(); ++k) {
+                const double hz = r->points[k].hertz;
+                if (hz < 40 || hz > 12e3) continue;
+                const double wanted = degrees(hz) - degrees(1000) - slope * (hz - 1000);
+                QVERIFY2(std::abs(phase[k] - wanted) < 0.5 + 1e-4 * hz,
+                         qPrintable(QString("%1 Hz: %2, %3 wanted").arg(hz).arg(phase[k]).arg(wanted)));
+                const double late1 = -(degrees(1.001 * hz) - degrees(hz / 1.001)) / 360 / (1.001 * hz - hz / 1.001),
+                             late2 = -slope / 360;
+                QVERIFY2(std::abs(delay[k] - (late1 - late2)) < 0.03 * std::abs(late1 - late2) + 2e-6,
+                         qPrintable(QString("%1 Hz: %2 s, %3 wanted").arg(hz).arg(delay[k]).arg(late1 - late2)));
+            }
+        }
+    }
+
+    /// One pole of 300 Hz and none below the sweep's reach: the step is 1 - exp(-2 pi 300 t) as far as the sweep's
+    /// lowest frequency lets it stand.
+    void aSweepFindsTheStep() {
+        Stimulus s;
+        s.from = 2, s.to = 20000, s.seconds = 8, s.level = -1;
+        const Capture x{*samplesOf(s), s.rate, 0, "sweep"};
+        Capture y = x;
+        double state = 0;
+        const double share = 1 - std::exp(-2 * pi * 300 / s.rate); // a step's exact answer at the samples
+        for (double& v : y.volts) state += share * (v - state), v = state;
+        const auto r = sweepResponse(y, x);
+        QVERIFY2(r && r->step.size() > 1000, r ? "" : r.problem().sentence.c_str());
+        QCOMPARE(r->stepRate, s.rate);
+        for (double t = 0.0005; t < 0.006; t += 0.0005) {
+            const auto at = static_cast<std::size_t>((0.001 + t) * s.rate);
+            const double wanted = 1 - std::exp(-2 * pi * 300 * t);
+            QVERIFY2(std::abs(r->step[at] - wanted) < 0.06,
+                     qPrintable(QString("%1 s: %2, %3 wanted").arg(t).arg(r->step[at]).arg(wanted)));
+        }
+        QVERIFY(std::abs(r->step[10]) < 0.05); // before it, nothing
+    }
+
     void aSweepFindsAFiltersResponseAndCorners() {
         const Capture x = sweep();
         const Filter filter{31, 9000, x.sampleRate};

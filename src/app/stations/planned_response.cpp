@@ -1,6 +1,7 @@
 #include "planned_response.h"
 
 #include "core/bench/model_bench.h"
+#include "core/bench/spread.h"
 #include "core/plan/as_built.h"
 #include "core/plan/solve.h"
 
@@ -26,24 +27,20 @@ PlannedResponse plannedResponse(const Build& b, const plan::Steady& steady, std:
         c->volts.resize(volts.size() / 2);
         for (const double v : c->volts) out.step.push_back(v / stepVolts);
     }
-    std::vector<double> sum(size, 0.0), squares(size, 0.0);
-    double count = 0;
+    std::vector<bench::Spread> spread(size);
     for (int k = 1; k <= amplifiers && !stop.stop_requested(); ++k) {
         const Build other = plan::asBuilt(b, static_cast<std::uint64_t>(k));
         const auto at = plan::solveSteady(other, catalogue, {mainsVolts}, {.stop = stop});
         if (!at) continue;
         const auto r = plan::channelResponse(other, catalogue, *at, channel);
-        if (r.db.size() != size) continue;
-        for (std::size_t n = 0; n < size; ++n) sum[n] += r.db[n], squares[n] += r.db[n] * r.db[n];
-        count += 1;
+        for (std::size_t n = 0; n < std::min(size, r.db.size()); ++n) spread[n].add(r.db[n]);
     }
-    if (count < 3) return out;
+    if (spread.front().count() < 3) return out;
     for (std::size_t n = 0; n < size; ++n) {
-        const double mean = sum[n] / count,
-                     deviation = std::sqrt(std::max(0.0, squares[n] / count - mean * mean) * count / (count - 1));
+        const auto [least, most] = spread[n].range();
         // The nominal one belongs to it, however few were drawn.
-        out.low.push_back(std::min(mean - 2 * deviation, out.nominal.db[n] - 0.05));
-        out.high.push_back(std::max(mean + 2 * deviation, out.nominal.db[n] + 0.05));
+        out.low.push_back(std::min(least, out.nominal.db[n] - 0.05));
+        out.high.push_back(std::max(most, out.nominal.db[n] + 0.05));
     }
     return out;
 }

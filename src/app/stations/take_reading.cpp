@@ -1,6 +1,7 @@
 #include "take_reading.h"
 
 #include "app/widgets/words.h"
+#include "core/bench/spread.h"
 #include "core/schematic/path_schematic.h"
 #include "core/signal/intermodulation.h"
 #include "core/signal/noise_analysis.h"
@@ -234,17 +235,13 @@ Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Captur
 
 namespace {
 
-/// A figure of the plan, and between what it lies in 95 of 100 healthy amplifiers: their mean and twice their standard
-/// deviation.
+/// A figure of the plan, and between what 95 of 100 healthy amplifiers have it.
 QString ranged(const std::vector<double>& of, const std::function<QString(double)>& words) {
-    double sum = 0, squares = 0, count = 0;
-    for (std::size_t k = 1; k < of.size(); ++k)
-        if (std::isfinite(of[k])) sum += of[k], squares += of[k] * of[k], count += 1;
-    QString out = words(of.front());
-    if (count < 3) return out;
-    const double mean = sum / count,
-                 deviation = std::sqrt(std::max(0.0, squares / count - mean * mean) * count / (count - 1));
-    return out + QString(" (%1 to %2)").arg(words(mean - 2 * deviation), words(mean + 2 * deviation));
+    bench::Spread spread;
+    for (std::size_t k = 1; k < of.size(); ++k) spread.add(of[k]);
+    const auto [least, most] = spread.range();
+    return words(of.front()) +
+           (std::isfinite(least) ? QString(" (%1 to %2)").arg(words(least), words(most)) : QString());
 }
 
 } // namespace

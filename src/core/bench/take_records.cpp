@@ -53,20 +53,25 @@ json asJson(const TakeRequest& r) {
             {"seconds", r.seconds},      {"node", r.node},       {"setup", asJson(r.setup)}};
 }
 
+/// The form with this id, or nullptr.
+template <typename Forms>
+auto formCalled(const Forms& forms, const std::string& id) -> decltype(&*forms.begin()) {
+    const auto at = std::find_if(forms.begin(), forms.end(), [&](const auto& f) { return f.id == id; });
+    return at == forms.end() ? nullptr : &*at;
+}
+
 /// A Problem where the kind is none of this version's.
 Expected<TakeRequest> requestFrom(const json& j) {
     const std::string kind = j.value("kind", "");
-    for (const TakeForm& form : takeForms())
-        if (form.id == kind) {
-            TakeRequest r;
-            r.kind = form.kind;
-            r.channel = j.value("channel", std::size_t(0)), r.inputRms = j.value("input_rms", 0.0);
-            r.hertz = j.value("hz", 1000.0), r.seconds = j.value("seconds", 0.0), r.node = j.value("node", 0);
-            r.levelTried = true;
-            if (j.contains("setup")) r.setup = setupFrom(j["setup"]);
-            return r;
-        }
-    return Problem{"", fmt::format("a take of kind \"{}\" is not known to this version", kind)};
+    const TakeForm* form = formCalled(takeForms(), kind);
+    if (!form) return Problem{"", fmt::format("a take of kind \"{}\" is not known to this version", kind)};
+    TakeRequest r;
+    r.kind = form->kind;
+    r.channel = j.value("channel", std::size_t(0)), r.inputRms = j.value("input_rms", 0.0);
+    r.hertz = j.value("hz", 1000.0), r.seconds = j.value("seconds", 0.0), r.node = j.value("node", 0);
+    r.levelTried = true;
+    if (j.contains("setup")) r.setup = setupFrom(j["setup"]);
+    return r;
 }
 
 json asJson(const SeriesRequest& r) {
@@ -82,17 +87,15 @@ json asJson(const SeriesRequest& r) {
 
 Expected<SeriesRequest> seriesFrom(const json& j) {
     const std::string kind = j.value("kind", "");
-    for (const SeriesForm& form : seriesForms())
-        if (form.id == kind) {
-            SeriesRequest r;
-            r.kind = form.kind;
-            r.channel = j.value("channel", std::size_t(0)), r.hertz = j.value("hz", 1000.0);
-            r.watts = j.value("watts", 1.0), r.everyChannel = j.value("every_channel", false);
-            r.frequencies = j.value("frequencies", r.frequencies), r.secondLoad = j.value("second_load", 0.0);
-            r.loudspeaker = loudspeakerFromJson(j);
-            return r;
-        }
-    return Problem{"", fmt::format("a measurement \"{}\" is not known to this version", kind)};
+    const SeriesForm* form = formCalled(seriesForms(), kind);
+    if (!form) return Problem{"", fmt::format("a measurement \"{}\" is not known to this version", kind)};
+    SeriesRequest r;
+    r.kind = form->kind;
+    r.channel = j.value("channel", std::size_t(0)), r.hertz = j.value("hz", 1000.0);
+    r.watts = j.value("watts", 1.0), r.everyChannel = j.value("every_channel", false);
+    r.frequencies = j.value("frequencies", r.frequencies), r.secondLoad = j.value("second_load", 0.0);
+    r.loudspeaker = loudspeakerFromJson(j);
+    return r;
 }
 
 json asJson(const SeriesContext& c) {

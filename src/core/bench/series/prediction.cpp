@@ -1,6 +1,7 @@
 #include "prediction.h"
 
 #include "core/bench/model_bench.h"
+#include "core/bench/spread.h"
 #include "core/plan/as_built.h"
 
 #include <algorithm>
@@ -24,24 +25,6 @@ double valueAt(const SeriesLine& l, double x, bool logarithmic) {
     }
     return plan::unknown;
 }
-
-/// Sums of what the samples say at one point.
-struct Spread {
-    double sum = 0, squares = 0;
-    int count = 0;
-    void add(double v) {
-        if (!std::isfinite(v)) return;
-        sum += v, squares += v * v, ++count;
-    }
-    /// What 95 of 100 more would lie between: Student's factor for few samples. NaN for fewer than three.
-    [[nodiscard]] std::pair<double, double> range() const {
-        if (count < 3) return {plan::unknown, plan::unknown};
-        const double n = count, mean = sum / n,
-                     deviation = std::sqrt(std::max(0.0, squares / n - mean * mean) * n / (n - 1)),
-                     factor = (1.96 + 2.8 / (n - 1)) * std::sqrt(1 + 1 / n);
-        return {mean - factor * deviation, mean + factor * deviation};
-    }
-};
 
 /// Amplifiers on an ideal wave and on a flattened one are two crowds: the band holds both.
 struct TwoSpreads {
