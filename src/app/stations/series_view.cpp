@@ -83,6 +83,7 @@ SeriesView::SeriesView(Document& d, QWidget* parent) : QWidget(parent), document
         plot, [this] { return text(document.build().name).toLower() + "-" + bench::formOf(request.kind).id; },
         [this] { showRanges(); });
     connect(cursor, &PlotTools::said, this, &SeriesView::said);
+    connect(plot, &QCustomPlot::beforeReplot, this, &SeriesView::placeNames);
     connect(other, &QComboBox::currentIndexChanged, this, [this] { compareWith(other->currentData().toInt()); });
     connect(&computing, &QFutureWatcherBase::finished, this, [this] {
         const Answer answer = computing.result();
@@ -232,6 +233,18 @@ void SeriesView::showRanges() {
     plot->replot(QCustomPlot::rpQueuedReplot);
 }
 
+void SeriesView::placeNames() {
+    QPointF above(-1e9, -1e9);
+    for (const auto& [g, t] : names) {
+        if (!g || !t || g->dataCount() == 0) continue;
+        const auto last = g->data()->constEnd() - 1;
+        QPointF at(plot->xAxis->coordToPixel(last->key), plot->yAxis->coordToPixel(last->value));
+        if (std::abs(at.x() - above.x()) < 90) at.setY(std::max(at.y(), above.y() + 13));
+        t->position->setCoords(at);
+        above = at;
+    }
+}
+
 void SeriesView::draw() {
     cursor->take();
     plot->clearGraphs();
@@ -257,19 +270,6 @@ void SeriesView::draw() {
         for (std::size_t k = 0; k < l.x.size(); ++k)
             if (std::isfinite(l.y[k]) && (!form.y.logarithmic || l.y[k] > 0)) g->addData(l.x[k], l.y[k]);
         return g;
-    };
-    // Names at the curves' ends, under each other where the ends are near.
-    const auto name = [&](const QCPGraph* g, const QString& what, Role role) {
-        if (g->dataCount() == 0) return;
-        const auto last = g->data()->constEnd() - 1;
-        auto* t = new QCPItemText(plot);
-        t->setProperty("name", true);
-        t->setText(" " + what);
-        t->setFont(theme::text(Size::Small));
-        t->setColor(theme::color(role));
-        t->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-        t->position->setCoords(last->key, last->value);
-        t->setClipToAxisRect(false);
     };
     const Kept *now = newest(), *then = compared();
     std::vector<std::pair<QCPGraph*, QString>> toName;
@@ -310,21 +310,22 @@ void SeriesView::draw() {
         const auto end = [](const QCPGraph* g) { return g->dataCount() ? (g->data()->constEnd() - 1)->value : 0.0; };
         return end(a.first) > end(b.first);
     });
-    QPointF above(-1e9, -1e9);
+    names.clear();
     for (const auto& [g, what] : toName) {
-        name(g, what, now ? Role::Verdigris : Role::Brass);
         if (g->dataCount() == 0) continue;
-        auto* t = static_cast<QCPItemText*>(plot->item(plot->itemCount() - 1));
-        const auto last = g->data()->constEnd() - 1;
-        const double x = plot->xAxis->coordToPixel(last->key);
-        double y = plot->yAxis->coordToPixel(last->value);
-        if (std::abs(x - above.x()) < 90) y = std::max(y, above.y() + 13);
-        t->position->setCoords(last->key, plot->yAxis->pixelToCoord(y));
-        above = {x, y};
+        auto* t = new QCPItemText(plot);
+        t->setProperty("name", true);
+        t->setText(" " + what);
+        t->setFont(theme::text(Size::Small));
+        t->setColor(theme::color(now ? Role::Verdigris : Role::Brass));
+        t->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        t->position->setType(QCPItemPosition::ptAbsolute);
+        t->setClipToAxisRect(false);
+        names.emplace_back(g, t);
     }
-    QString said = form.about;
+    QString said = now ? QString() : QString(form.about);
     if (now) {
-        said += " Measured: verdigris.";
+        said += "Measured: verdigris.";
         if (prediction && !prediction->bands.empty())
             if (const double share = bench::shareWithin(now->taken.result, *prediction); std::isfinite(share))
                 said += QString(" %1 % of the points of %2 lie within the plan's band.")

@@ -7,8 +7,11 @@
 #include "core/bench/series/prediction.h"
 
 #include <QFutureWatcher>
+#include <QPointer>
 #include <QWidget>
 
+class QCPGraph;
+class QCPItemText;
 class QComboBox;
 class QCustomPlot;
 class QLabel;
@@ -46,6 +49,7 @@ class SeriesView : public QWidget {
     void compute();
     void draw();
     void showRanges();
+    void placeNames(); ///< of the curves, under each other where their ends are near
     void list();
     [[nodiscard]] const Kept* newest() const;
     [[nodiscard]] const Kept* compared() const;
@@ -54,6 +58,7 @@ class SeriesView : public QWidget {
     PlotTools* cursor;
     QLabel* words;
     FigureList* figures;
+    std::vector<std::pair<QPointer<QCPGraph>, QPointer<QCPItemText>>> names; ///< the highest end first
     QComboBox* other;
     bench::SeriesRequest request;
     std::vector<Kept> all; ///< of every kind and channel, in the order of taking
