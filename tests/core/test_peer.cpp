@@ -37,7 +37,7 @@ class TestPeer : public QObject {
                                             .arg(step, 0, 'g', 9)
                                             .arg(periods * period, 0, 'g', 9)
                                             .arg((periods - 1) * period - step, 0, 'g', 9)
-                                            .arg(period / 400, 0, 'g', 9)
+                                            .arg(period / 200, 0, 'g', 9)
                                             .arg(QString::fromStdString(node))
                                             .toStdString());
         std::vector<double> t, v, out;
