@@ -83,7 +83,7 @@ SeriesView::SeriesView(Document& d, QWidget* parent) : QWidget(parent), document
         plot, [this] { return text(document.build().name).toLower() + "-" + bench::formOf(request.kind).id; },
         [this] { showRanges(); });
     connect(cursor, &PlotTools::said, this, &SeriesView::said);
-    connect(plot, &QCustomPlot::beforeReplot, this, &SeriesView::placeNames);
+    connect(plot, &QCustomPlot::afterLayout, this, &SeriesView::placeNames);
     connect(other, &QComboBox::currentIndexChanged, this, [this] { compareWith(other->currentData().toInt()); });
     connect(&computing, &QFutureWatcherBase::finished, this, [this] {
         const Answer answer = computing.result();
@@ -234,14 +234,15 @@ void SeriesView::showRanges() {
 }
 
 void SeriesView::placeNames() {
-    QPointF above(-1e9, -1e9);
+    std::vector<QPointF> placed;
     for (const auto& [g, t] : names) {
         if (!g || !t || g->dataCount() == 0) continue;
         const auto last = g->data()->constEnd() - 1;
         QPointF at(plot->xAxis->coordToPixel(last->key), plot->yAxis->coordToPixel(last->value));
-        if (std::abs(at.x() - above.x()) < 90) at.setY(std::max(at.y(), above.y() + 13));
+        for (const QPointF& above : placed)
+            if (std::abs(at.x() - above.x()) < 90) at.setY(std::max(at.y(), above.y() + 13));
         t->position->setCoords(at);
-        above = at;
+        placed.push_back(at);
     }
 }
 
