@@ -6,6 +6,7 @@
 
 #include "core/bench/series/series.h"
 #include "core/bench/setup.h"
+#include "core/bench/spread.h"
 #include "core/bench/take_records.h"
 #include "core/schematic/stages/stage_kind.h"
 
@@ -16,6 +17,7 @@
 #include <complex>
 #include <fstream>
 #include <numbers>
+#include <random>
 
 using namespace ember;
 using namespace ember::bench;
@@ -161,6 +163,50 @@ class TestSeries : public QObject {
         two.channels[0].control = two.channels[1].control = Setup::asItStands;
         const auto none = measure({SeriesKind::ControlTracking}, two, tracks.taker());
         QVERIFY(!none && QString::fromStdString(none.problem().sentence).contains("no level control"));
+    }
+
+    /// Four, six or twelve samples of a normal quantity: the range that they give holds 95 of 100 further ones, within
+    /// three; fewer than three samples give none.
+    void fewSamplesSayWhereOthersLie() {
+        std::mt19937 chance(7);
+        std::normal_distribution<double> normal(100, 3);
+        for (const int count : {4, 6, 12}) {
+            int inside = 0, all = 0;
+            for (int trial = 0; trial < 4000; ++trial) {
+                Spread s;
+                for (int k = 0; k < count; ++k) s.add(normal(chance));
+                s.add(plan::unknown); // left out
+                if (s.count() != count) QFAIL("one that is no number was counted");
+                const auto [least, most] = s.range();
+                for (int k = 0; k < 5; ++k, ++all) {
+                    const double other = normal(chance);
+                    inside += other >= least && other <= most;
+                }
+            }
+            const double share = static_cast<double>(inside) / all;
+            QVERIFY2(std::abs(share - 0.95) < 0.03, qPrintable(QString("%1 samples: %2").arg(count).arg(share)));
+        }
+        Spread two;
+        two.add(1);
+        two.add(2);
+        QVERIFY(std::isnan(two.range().first) && std::isnan(two.range().second));
+    }
+
+    /// A burst: silence, from one tenth to one half the tone, silence; its crest as asked.
+    void aBurstIsATonePartOfTheTime() {
+        const auto volts = voltsOf({TakeKind::Burst, 0, 0.5, 200, 1});
+        QVERIFY(volts.ok());
+        const auto rms = [&](double from, double to) {
+            double squares = 0, n = 0;
+            for (auto k = static_cast<std::size_t>(from * takeRate); k < static_cast<std::size_t>(to * takeRate); ++k)
+                squares += volts->at(k) * volts->at(k), n += 1;
+            return std::sqrt(squares / n);
+        };
+        QVERIFY(rms(0, 0.099) == 0 && rms(0.501, 1) == 0);
+        QVERIFY2(std::abs(rms(0.15, 0.45) - 0.5) < 1e-3, qPrintable(QString::number(rms(0.15, 0.45))));
+        QVERIFY(signal::crestOf(*volts) < 0.5 * std::numbers::sqrt2 * 1.001);
+        const auto shorter = shortened({TakeKind::Tone, 0, 0.1, 20, 60});
+        QCOMPARE(shorter.seconds, 0.5); // ten periods of 20 Hz
     }
 
     /// Least above the resonance 0.75 of the nominal, most at it.
