@@ -1,6 +1,7 @@
 #include "distortion_view.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
 
 #include <QVBoxLayout>
@@ -23,7 +24,9 @@ DistortionView::DistortionView(Document& d, QWidget* parent) : QWidget(parent), 
     layout->addWidget(words);
     plot = new QCustomPlot;
     plot->setAccessibleName("Distortion against power, planned and measured");
-    plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    tools = new PlotTools(
+        plot, [this] { return text(document.build().name).toLower() + "-distortion"; }, [this] { draw(); });
+    connect(tools, &PlotTools::said, this, &DistortionView::said);
     layout->addWidget(plot, 1);
     connect(&document, &Document::opened, this, [this] { measured.clear(); });
     connect(&solving, &QFutureWatcherBase::finished, this, [this] {
@@ -69,6 +72,7 @@ void DistortionView::compute() {
 }
 
 void DistortionView::draw() {
+    tools->take();
     plot->clearGraphs();
     const auto& f = document.figures();
     const bool known = channel < f.power.size() && !f.power[channel].sweep.empty();
@@ -83,8 +87,10 @@ void DistortionView::draw() {
     if (known) {
         const plan::PowerFigures& p = f.power[channel];
         const auto out = [&](const plan::ToneFigures& t) { return line ? t.outputRms : t.watts; };
-        const auto add = [&](const std::vector<plan::ToneFigures>& sweep, double width, Qt::PenStyle style) {
+        const auto add = [&](const std::vector<plan::ToneFigures>& sweep, double width, Qt::PenStyle style,
+                             const char* name) {
             QCPGraph* g = plot->addGraph();
+            g->setName(name);
             g->setPen(QPen(theme::color(Role::Brass), width, style));
             for (const plan::ToneFigures& t : sweep) g->addData(out(t), t.thdPercent);
         };
@@ -92,7 +98,7 @@ void DistortionView::draw() {
             return text(plan::readWhere(sweep, &plan::ToneFigures::thdPercent, percent, out),
                         line ? Unit::Volt : Unit::Watt);
         };
-        add(p.sweep, 2, Qt::SolidLine);
+        add(p.sweep, 2, Qt::SolidLine, "planned at 1 kHz");
         QString said =
             QString("Planned (brass): %1, %2, %3 and %4 at 1, 3, 5 and 10 % THD; 3 % with %5 in; %6 % at %7; "
                     "gain %8 dB.")
@@ -100,8 +106,8 @@ void DistortionView::draw() {
                      text(p.thdAtReference, Unit::None, 2), p.reference())
                 .arg(20 * std::log10(p.gain), 0, 'f', 1);
         if (planned.channel == channel && planned.revision == document.revisionNow()) {
-            add(planned.low, 1.3, Qt::DashLine);
-            add(planned.high, 1.3, Qt::DotLine);
+            add(planned.low, 1.3, Qt::DashLine, "planned at 20 Hz");
+            add(planned.high, 1.3, Qt::DotLine, "planned at 10 kHz");
             said += QString(" 3 % at 20 Hz (dashed): %1; at 10 kHz (dotted): %2.")
                         .arg(at(planned.low, 3), at(planned.high, 3));
         }
@@ -117,6 +123,7 @@ void DistortionView::draw() {
         words->setText(words->text() + " Dash-dotted: the sound device alone, below which nothing is measured.");
     }
     QCPGraph* dots = plot->addGraph();
+    dots->setName("measured");
     dots->setLineStyle(QCPGraph::lsNone);
     dots->setPen(QPen(theme::color(Role::Verdigris)));
     dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme::color(Role::Verdigris), 8));

@@ -11,6 +11,8 @@ class QLabel;
 
 namespace ember::app {
 
+class PlotTools;
+
 class DistortionView : public QWidget {
     Q_OBJECT
   public:
@@ -28,12 +30,16 @@ class DistortionView : public QWidget {
     [[nodiscard]] const Ends& ends() const { return planned; }
     static constexpr double lowHertz = 20, highHertz = 10e3;
 
+  Q_SIGNALS:
+    void said(const QString& sentence, bool good);
+
   private:
     void compute();
     void draw();
     Document& document;
     QLabel* words;
     QCustomPlot* plot;
+    PlotTools* tools;
     std::size_t channel = 0;
     struct Dot {
         std::size_t channel;

@@ -116,6 +116,9 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     connect(soak, &SoakView::changed, this, [this] { controls->showTaking(soak->running()); });
     layout->addWidget(body, 1);
     connect(response, &ResponseView::said, this, &Station::said);
+    connect(distortion, &DistortionView::said, this, &Station::said);
+    connect(bySweep, &SweepDistortion::said, this, &Station::said);
+    connect(charts, &TakeCharts::said, this, &Station::said);
     connect(series, &SeriesView::said, this, &Station::said);
     connect(response, &ResponseView::swept, this, [this](const QString& low, const QString& high) {
         for (std::size_t k = 0; k < values.size(); ++k) {
@@ -184,7 +187,7 @@ bool MeasureStation::ready() const {
 }
 
 void MeasureStation::arrive() {
-    look(view);
+    refresh();
 }
 
 double MeasureStation::shareDone() const {
@@ -208,6 +211,7 @@ void MeasureStation::refresh() {
     connections->show(wiringOf(document, controls->bench(), at, controls->take(), asked),
                       at < power.size() ? &power[at] : nullptr);
     using enum MeasureControls::Page;
+    if (isVisible()) connections->setVisible(controls->page() != Select); // nothing is played for it
     sourceFile->setVisible(controls->take() == bench::TakeKind::Square);
     body->setCurrentIndex(controls->page() == Soak ? 2 : controls->page() == Select ? 3 : controls->series() ? 1 : 0);
     if (controls->page() == Soak)

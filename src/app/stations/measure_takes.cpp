@@ -114,22 +114,22 @@ void MeasureStation::showTake(const bench::TakeRequest& request, const signal::C
         remember(request, *r->reading);
         if (log) keep(request, capture->source, *r->reading, r->files);
     });
-    // Captures from other programs' files are theirs to keep.
-    const bool own = log && (capture->source == bench::VirtualAmplifier::practice ||
-                             controls->bench() == Document::Bench::SoundDevice);
     bench::Measurement m{QDateTime::currentDateTime().toString(Qt::ISODate).toStdString(),
                          document.build().channels[request.channel].name + ": " + bench::formOf(request.kind).caption,
                          std::nullopt,
                          bench::seriesContextOf(document.build(), document.figures()),
                          document.build(),
-                         {{request, *capture}}};
-    watcher->setFuture(QtConcurrent::run([request, capture, own, m = std::move(m), folder = document.capturesFolder(),
+                         {{request, c}}}; // as it was captured, whatever is taken out of it for the picture
+    watcher->setFuture(QtConcurrent::run([request, capture, log, m = std::move(m), folder = document.capturesFolder(),
                                           context = contextOf(document.solved(), request.channel, inputRms)]() mutable {
         const auto known = bench::lastCalibration(bench::calibrationFile());
         if (known && known->recorder == capture->source) context.device = bench::limitsOf(*known);
         auto out = std::make_shared<Result>();
         out->reading = readTake(request, *capture, context);
-        if (!own || !out->reading) return out;
+        // Captures from other programs' files are theirs to keep.
+        const bool own =
+            capture->source == bench::VirtualAmplifier::practice || (known && known->recorder == capture->source);
+        if (!log || !own || !out->reading) return out;
         if (auto kept = Document::keepCaptures(folder, m))
             out->files = *kept;
         else

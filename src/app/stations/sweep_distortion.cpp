@@ -1,6 +1,7 @@
 #include "sweep_distortion.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
 #include "core/plan/solve.h"
 
@@ -43,7 +44,9 @@ SweepDistortion::SweepDistortion(Document& d, QWidget* parent) : QWidget(parent)
     words->setWordWrap(true);
     layout->addWidget(plot = new QCustomPlot, 1);
     plot->setAccessibleName("Harmonics against frequency, from a sweep");
-    plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    tools = new PlotTools(
+        plot, [this] { return text(document.build().name).toLower() + "-harmonics"; }, [this] { draw(); });
+    connect(tools, &PlotTools::said, this, &SweepDistortion::said);
     connect(&document, &Document::figuresChanged, this, [this] {
         if (isVisible()) draw();
     });
@@ -95,6 +98,7 @@ double SweepDistortion::planned(int order) const {
 }
 
 void SweepDistortion::draw() {
+    tools->take();
     plot->clearGraphs();
     theme::dress(*plot, "hertz played", "% of the fundamental");
     for (QCPAxis* axis : {plot->xAxis, plot->yAxis}) {
@@ -111,6 +115,7 @@ void SweepDistortion::draw() {
         for (const signal::HarmonicCurve& c : t->curves) {
             if (c.order > lastDrawn) continue;
             QCPGraph* g = plot->addGraph();
+            g->setName(QString("H%1").arg(c.order));
             g->setPen(QPen(theme::color(Role::Verdigris), c.order == 2 ? 2 : 1.4, lineOf(c.order)));
             for (const signal::ResponsePoint& p : c.points) g->addData(p.hertz, percentOf(p.db));
             const double at = measured(c.order, 1000), plan = planned(c.order);

@@ -11,6 +11,8 @@ class QLabel;
 
 namespace ember::app {
 
+class PlotTools;
+
 class SweepDistortion : public QWidget {
     Q_OBJECT
   public:
@@ -24,6 +26,9 @@ class SweepDistortion : public QWidget {
     /// The same as planned for a tone of 1 kHz at the sweep's level.
     [[nodiscard]] double planned(int order) const;
 
+  Q_SIGNALS:
+    void said(const QString& sentence, bool good);
+
   private:
     struct Taken {
         double inputRms = plan::unknown;
@@ -34,6 +39,7 @@ class SweepDistortion : public QWidget {
     Document& document;
     QLabel* words;
     QCustomPlot* plot;
+    PlotTools* tools;
     std::size_t channel = 0;
     double floor = plan::unknown;
     std::map<std::size_t, Taken> taken; ///< by channel

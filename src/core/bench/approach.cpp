@@ -11,7 +11,6 @@ namespace ember::bench {
 
 namespace {
 
-constexpr double stepUp = 3.1623;     // 10 dB
 constexpr double smallestStep = 1.12; // 1 dB
 constexpr double recorderShare = 0.9; // of its full scale, above which it may clip
 constexpr double nothing = 1e-6;      // [V] of a tone, below which none is there
@@ -58,10 +57,10 @@ double approachHertz(const TakeRequest& r) {
 }
 
 Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, const LoadLimits& limits,
-                                             const PlayTone& play, const TakeWatch& watch) {
+                                             const PlayTone& play, const TakeWatch& watch, double from) {
     std::vector<ApproachStep> steps;
     double before = 0; // RMS of the last step's output
-    for (double level = inputRms * approachFrom; level * smallestStep <= inputRms;) {
+    for (double level = from > 0 ? from : inputRms * approachFrom; level * smallestStep <= inputRms;) {
         if (watch.approaching) watch.approaching(level);
         const auto capture = play(level);
         if (!capture) return capture.problem();
@@ -83,7 +82,7 @@ Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, cons
                 ? 1
                 : std::clamp(std::log(heard.rms / before) / std::log(level / steps.back().inputRms), 0.25, 1.0);
         before = heard.rms;
-        double further = stepUp;
+        double further = approachStep;
         std::string limit;
         const auto keep = [&](double outputTimes, const std::string& why) {
             const double times = outputTimes < 1 ? outputTimes : std::pow(outputTimes, 1 / growth);

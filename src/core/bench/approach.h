@@ -17,6 +17,7 @@ struct LoadLimits {
 LoadLimits loadLimitsOf(const std::vector<Stage>& stages, TakeKind kind);
 
 /// A short tone at the amplifier's input [V RMS]; what was across the load.
+inline constexpr double approachStep = 3.1623; ///< 10 dB, the most from one step to the next
 using PlayTone = std::function<Expected<signal::Capture>(double inputRms)>;
 struct ApproachStep {
     double inputRms = 0, outputRms = 0; ///< [V] of the tone
@@ -31,7 +32,8 @@ double approachHertz(const TakeRequest& request);
 /// Steps of 10 dB at most, smaller ones where a limit is near, ending 1 dB or more below `inputRms`, from where the
 /// take itself keeps within the limits. A Problem says with its numbers what ended it: DC across the load, watts beyond
 /// the load's rating, the recorder's full scale, or a signal that does not arrive.
+/// `from`: the first step [V RMS], where louder ones went well already; 0: 40 dB below.
 Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, const LoadLimits& limits,
-                                             const PlayTone& play, const TakeWatch& watch = {});
+                                             const PlayTone& play, const TakeWatch& watch = {}, double from = 0);
 
 } // namespace ember::bench

@@ -1,5 +1,6 @@
 #include "series_run.h"
 
+#include "core/bench/approach.h"
 #include "core/signal/steady_part.h"
 #include "core/signal/tone_analysis.h"
 
@@ -13,11 +14,8 @@ namespace ember::bench {
 
 namespace {
 
-constexpr double levelStep = 3.1623; // 10 dB
-constexpr double firstShare = 0.01;  // of the first level: 40 dB below it
-constexpr double arrives = 1e-3;     // volts over volts, below which no amplifier is between
-constexpr double dcAllowed = 0.1;    // [V] across the load
-constexpr double crestTop = 5000;    // [Hz] up to which a period has samples enough for its crest
+const double dcAllowed = LoadLimits{}.dcVolts;
+constexpr double crestTop = 5000; // [Hz] up to which a period has samples enough for its crest
 
 double toFourDigits(double level) {
     if (!(level > 0)) return 0;
@@ -112,19 +110,18 @@ Expected<ToneTaken> SeriesRun::tone(double inputRms, double hertz, const Setup& 
                                            format(made, Unit::Watt, 2))};
         return t;
     };
-    if (known(setup, channel).loudest == 0) {
-        auto quiet = step(toFourDigits(firstShare * wanted), 1000);
-        while (quiet && quiet->inputRms * levelStep < 0.11 * wanted)
-            quiet = step(toFourDigits(quiet->inputRms * levelStep), 1000);
-        if (!quiet) return quiet;
-        if (quiet->rms < arrives * quiet->inputRms)
-            return Problem{"", fmt::format("{} at the input give {} at the load: the signal does not arrive. Look at "
-                                           "the level control, the leads, the output's terminals",
-                                           format(quiet->inputRms, Unit::Volt, 2), format(quiet->rms, Unit::Volt, 2))};
-        known(setup, channel).gain = quiet->rms / quiet->inputRms;
+    if (const double loudest = known(setup, channel).loudest; loudest * approachStep * 1.01 < wanted) {
+        const auto play = [&](double level) {
+            TakeRequest r{TakeKind::Tone, channel, level, 1000, approachSeconds, true};
+            r.setup = setup;
+            return capture(r);
+        };
+        const auto steps = approach(wanted, 1000, {load, made, dcAllowed}, play, watch, loudest * approachStep);
+        if (!steps) return steps.problem();
+        Known& k = known(setup, channel);
+        k.loudest = steps->back().inputRms;
+        k.gain = std::max(k.gain > 0 ? k.gain : 0.0, steps->back().outputRms / steps->back().inputRms);
     }
-    while (known(setup, channel).loudest * levelStep * 1.01 < wanted)
-        if (auto t = step(toFourDigits(known(setup, channel).loudest * levelStep), 1000); !t) return t;
     return step(wanted, hertz);
 }
 
