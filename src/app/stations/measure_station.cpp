@@ -71,7 +71,7 @@ void MeasureStation::buildTakePage(QWidget& page) {
                                    : QFileDialog::getOpenFileName(this, "The source's own square", {},
                                                                   "Captures (*.wav *.flac *.aiff *.csv *.tsv)"));
     });
-    row->addWidget(label("take compared with", Size::Text, false, "dim"));
+    row->addWidget(label("against", Size::Text, false, "dim"));
     other = new QComboBox;
     other->setObjectName("compareEarlier");
     other->setAccessibleName("Earlier take that the newest is compared with");

@@ -71,6 +71,7 @@ SeriesView::SeriesView(Document& d, QWidget* parent) : QWidget(parent), document
     other = new QComboBox;
     other->setObjectName("compareSeries");
     other->setAccessibleName("Measurement that the newest is compared with");
+    other->setMinimumWidth(130);
     other->setMaximumWidth(220);
     row->addWidget(other);
     layout->addLayout(row);

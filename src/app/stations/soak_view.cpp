@@ -274,6 +274,8 @@ void SoakView::draw() {
     level->setName("level, dB");
     sink->setName("sink, °C");
     level->setPen(QPen(theme::color(Role::Verdigris), 1.8));
+    level->setScatterStyle(
+        {QCPScatterStyle::ssDisc, theme::color(Role::Verdigris), record.readings.size() < 60 ? 5.0 : 2.0});
     sink->setPen(Qt::NoPen);
     sink->setScatterStyle({QCPScatterStyle::ssDisc, theme::color(Role::Ember), 7});
     fit->setPen(QPen(theme::color(Role::Ember), 1.2, Qt::DashLine));
@@ -320,7 +322,11 @@ void SoakView::draw() {
         return;
     }
     const bench::SoakReading& r = record.readings.back();
-    QString said = QString("%1 readings in %2 h").arg(record.readings.size()).arg(r.at / 3600, 0, 'f', 2);
+    const double minutes = r.at / 60;
+    QString said = QString(record.readings.size() == 1 ? "%1 reading in %2" : "%1 readings in %2")
+                       .arg(record.readings.size())
+                       .arg(minutes < 120 ? QString("%1 min").arg(minutes, 0, 'f', 0)
+                                          : QString("%1 h").arg(minutes / 60, 0, 'f', 2));
     for (auto at = record.readings.rbegin(); at != record.readings.rend(); ++at)
         if (at->volts > 0) {
             said +=

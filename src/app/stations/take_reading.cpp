@@ -235,11 +235,12 @@ Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Captur
 
 namespace {
 
-/// A figure of the plan, and between what 95 of 100 healthy amplifiers have it.
-QString ranged(const std::vector<double>& of, const std::function<QString(double)>& words) {
+/// A figure of the plan, and between what 95 of 100 healthy amplifiers have it. `positive`: by its logarithm.
+QString ranged(const std::vector<double>& of, const std::function<QString(double)>& words, bool positive = true) {
     bench::Spread spread;
-    for (std::size_t k = 1; k < of.size(); ++k) spread.add(of[k]);
-    const auto [least, most] = spread.range();
+    for (std::size_t k = 1; k < of.size(); ++k) spread.add(positive ? std::log(of[k]) : of[k]);
+    auto [least, most] = spread.range();
+    if (positive) least = std::exp(least), most = std::exp(most);
     return words(of.front()) +
            (std::isfinite(least) ? QString(" (%1 to %2)").arg(words(least), words(most)) : QString());
 }
@@ -274,7 +275,8 @@ PlannedReading readPlanned(const bench::TakeRequest& r, const std::vector<signal
             }
         if (gain.empty()) return {};
         out.words = QString("Planned: gain %1, THD %2.")
-                        .arg(ranged(gain, [](double v) { return QString("%1 dB").arg(v, 0, 'f', 1); }),
+                        .arg(ranged(
+                                 gain, [](double v) { return QString("%1 dB").arg(v, 0, 'f', 1); }, false),
                              ranged(thd, unit(Unit::Percent, 2)));
         return out;
     }

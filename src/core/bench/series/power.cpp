@@ -14,7 +14,7 @@ namespace {
 constexpr double rungStep = 1.2589;                  // 2 dB
 constexpr double flatAt = 0.02;                      // of the crest, at which flattening begins
 constexpr double compressedAt = 0.8913;              // 1 dB
-constexpr double thdTop = 8000;                      // [Hz] above which a 48 kHz recorder has no third harmonic
+constexpr double thdTop = 0.49 * takeRate / 3;       // [Hz] above which the recorder has no third harmonic
 constexpr std::array thdLevels{3.0, 1.0, 5.0, 10.0}; // the first is what power is usually told at
 
 /// Tones of rising level at one frequency.
@@ -129,7 +129,7 @@ Expected<SeriesResult> runPower(SeriesRun& run) {
         run.share(static_cast<double>(k + 1) / static_cast<double>(list.size()));
     }
     if (std::any_of(list.begin(), list.end(), [](double hz) { return hz > thdTop; }))
-        out.trust.push_back("above 8 kHz the third harmonic is beyond a recorder of 48 kHz: read \"1 dB short\" there");
+        out.trust.push_back("above 7.8 kHz the third harmonic is beyond a recorder of 48 kHz: read \"1 dB short\" there");
     for (SeriesLine& l : out.lines) { // by frequency
         std::vector<std::size_t> order(l.x.size());
         for (std::size_t k = 0; k < order.size(); ++k) order[k] = k;

@@ -53,6 +53,10 @@ Expected<SeriesPrediction> predict(const SeriesRequest& request, const Build& bu
     const SeriesForm& form = formOf(request.kind);
     const auto scaled = [&](double v) { return form.y.logarithmic ? (v > 0 ? std::log(v) : plan::unknown) : v; };
     const auto back = [&](double v) { return form.y.logarithmic ? std::exp(v) : v; };
+    // Everything but decibels is positive: spread by its logarithm, it stays so.
+    const auto byUnit = [](const SeriesFigure& f, double v) {
+        return f.unit == Unit::Decibel ? v : v > 0 ? std::log(v) : plan::unknown;
+    };
     std::vector<std::vector<TwoSpreads>> spread;
     for (const SeriesLine& l : out.nominal.lines) spread.emplace_back(l.x.size());
     std::vector<TwoSpreads> figures(out.nominal.figures.size());
@@ -66,7 +70,8 @@ Expected<SeriesPrediction> predict(const SeriesRequest& request, const Build& bu
                     (k % 2 ? spread[n][p].flattened : spread[n][p].ideal)
                         .add(scaled(valueAt(*l, out.nominal.lines[n].x[p], form.x.logarithmic)));
         for (std::size_t n = 0; n < figures.size(); ++n)
-            (k % 2 ? figures[n].flattened : figures[n].ideal).add(sample->figure(out.nominal.figures[n].name));
+            (k % 2 ? figures[n].flattened : figures[n].ideal)
+                .add(byUnit(out.nominal.figures[n], sample->figure(out.nominal.figures[n].name)));
         ++out.samples;
     }
     if (stop.stop_requested()) return Problem{"", "cancelled"};
@@ -80,10 +85,11 @@ Expected<SeriesPrediction> predict(const SeriesRequest& request, const Build& bu
         }
         out.bands.push_back(std::move(band));
     }
-    for (const TwoSpreads& s : figures) {
-        SeriesBand band{{0}, {0}};
-        s.put(band.low[0], band.high[0]);
-        out.figureBands.push_back(std::move(band));
+    for (std::size_t n = 0; n < figures.size(); ++n) {
+        double low = 0, high = 0;
+        figures[n].put(low, high);
+        const bool decibels = out.nominal.figures[n].unit == Unit::Decibel;
+        out.figureBands.push_back({{decibels ? low : std::exp(low)}, {decibels ? high : std::exp(high)}});
     }
     return out;
 }
