@@ -1,11 +1,14 @@
 #include "bias_station.h"
 
+#include "app/stations/stages/readings_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/build/path.h"
 #include "core/procedure/bias.h"
+#include "core/schematic/stages/stage_kind.h"
 
 #include <QGridLayout>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -33,7 +36,21 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, pare
     layout->setSpacing(12);
     auto* name = new QLabel("Bias");
     name->setFont(theme::text(Size::Title, true));
-    layout->addWidget(name);
+    auto* head = new QHBoxLayout;
+    head->addWidget(name);
+    head->addStretch();
+    auto* read = new QPushButton("Valves as read...");
+    read->setObjectName("readValves");
+    read->setToolTip("A tester's readings of each valve, and which of them go together");
+    head->addWidget(read);
+    layout->addLayout(head);
+    connect(read, &QPushButton::clicked, this, [this] {
+        for (const Channel& ch : document.build().channels)
+            for (const Stage& s : ch.stages)
+                if (schematic::isOutput(s) && !s.valves.empty())
+                    return static_cast<void>(ReadingsDialog(document, s.valves[0].bottle, this).exec());
+        Q_EMIT said("No output valve yet: choose one in Stages.", false);
+    });
     auto* how = new QLabel("Start with every adjuster cold. Volts across each sense resistor, common clipped on the "
                            "star, one hand. Turn one a little, read its partner, "
                            "then go round again: they share one supply. Read again after 5, 10 and 20 minutes.");

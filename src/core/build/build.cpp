@@ -3,6 +3,17 @@
 
 namespace ember {
 
+double hottestSpot(InsulationClass insulation) {
+    constexpr std::array celsius{105.0, 120.0, 130.0, 155.0, 180.0};
+    return celsius[static_cast<std::size_t>(insulation)];
+}
+
+double ratedVoltAmperes(const PowerTransformer& t, Connection connection) {
+    double va = (connection == Connection::CentreTapped ? 2 : 1) * t.plateVolts * t.plateAmps;
+    for (const HeaterWinding& w : t.heaters) va += w.volts * w.amps;
+    return va;
+}
+
 Stage::Stage() = default;
 Stage::Stage(const Stage&) = default;
 Stage::Stage(Stage&&) noexcept = default;

@@ -9,6 +9,7 @@
 #include "core/base/result.h"
 
 #include <limits>
+#include <numbers>
 #include <string>
 #include <vector>
 
@@ -17,6 +18,8 @@ namespace ember {
 struct Mains : Extras {
     double volts = 230, frequency = 50; ///< [V, Hz] nominal
     double low = 207, high = 253;       ///< [V] over the year; EN 50160 allows 10 % either way
+    /// Crest over RMS: as it is, and at its flattest; of a sine the root of 2. Rectifiers all over town flatten it.
+    double crest = std::numbers::sqrt2, flattest = std::numbers::sqrt2;
     double loopOhms = 1; ///< from the live conductor at the inlet by the mains and its earth back to the inlet [ohm]
 };
 
@@ -26,15 +29,22 @@ struct Meter : Extras {
     double inputResistance = 10e6;            ///< [ohm] on volts: it loads what it reads
 };
 
+/// Thermal classes of insulation by the temperature of its hottest spot (IEC 60085).
+enum class InsulationClass { A, E, B, F, H };
+/// [degrees Celsius]
+double hottestSpot(InsulationClass insulation);
+
 struct PowerTransformer : Extras {
     std::string id;
     double primaryVolts = 230, primaryResistance = 8; ///< rated; copper [ohm]
-    double magnetisingInductance = 12;                ///< [H] at the primary
-    double plateVolts = 260, plateResistance = 60;    ///< per leg: no load [V]; copper [ohm]
-    double plateAmps = 0.2;                           ///< RMS rating of a leg
-    double voltsTolerance = 0.02;                     ///< what is not known of every winding's volts, as a share
-    double resistanceTolerance = 0.15;                ///< and of the copper
-    double biasVolts = 0, biasResistance = 20;        ///< winding for the bias supply; 0 V: none
+    double ratedHertz = 50;                           ///< at which it takes its rated volts
+    InsulationClass insulation = InsulationClass::B;
+    double magnetisingInductance = 12;             ///< [H] at the primary
+    double plateVolts = 260, plateResistance = 60; ///< per leg: no load [V]; copper [ohm]
+    double plateAmps = 0.2;                        ///< RMS rating of a leg
+    double voltsTolerance = 0.02;                  ///< what is not known of every winding's volts, as a share
+    double resistanceTolerance = 0.15;             ///< and of the copper
+    double biasVolts = 0, biasResistance = 20;     ///< winding for the bias supply; 0 V: none
     std::vector<HeaterWinding> heaters;
     PowerTransformer();
     PowerTransformer(const PowerTransformer&);
@@ -43,6 +53,10 @@ struct PowerTransformer : Extras {
     PowerTransformer& operator=(PowerTransformer&&) noexcept;
     ~PowerTransformer();
 };
+
+enum class Connection;
+/// Of its plate and heater windings, as rated [VA].
+double ratedVoltAmperes(const PowerTransformer& transformer, Connection connection);
 
 struct Fuse : Extras {
     std::string id;
@@ -76,6 +90,7 @@ struct Section : Extras {
     double resistance = 1e3;            ///< of a resistor or choke; a tap's copper from the centre
     double watts = 5;                   ///< of a resistor
     double inductance = 10, amps = 0.1; ///< of a choke; amps also of a fuse, a tap (RMS), and a meter's full scale
+    double idleInductance = 0;          ///< of a choke without direct current [H]; 0: a tenth more than at its amps
     int inSeries = 1;             ///< capacitors one above the other, or a tap's diodes, each with the figures above
     double balancing = 0;         ///< [ohm] across each of them; 0: none
     double closes = 0;            ///< of a switch: this long after the mains [s]
@@ -171,9 +186,10 @@ struct LogEntry : Extras {
     double value = 0;                      ///< SI
     /// The expected band at that time, SI. NaN low: there was none. NaN or infinite high beside a low: "or more".
     double low = std::numeric_limits<double>::quiet_NaN(), high = std::numeric_limits<double>::quiet_NaN();
-    std::string unit;    ///< V, A, ohm ...
-    std::string source;  ///< typed or practice
-    /// Of a measure, its captures beside the build (bench/take_records.h): name of the file in NAME.files, and its SHA-256.
+    std::string unit;   ///< V, A, ohm ...
+    std::string source; ///< typed or practice
+    /// Of a measure, its captures beside the build (bench/take_records.h): name of the file in NAME.files, and its
+    /// SHA-256.
     std::string file, hash;
     std::string verdict; ///< in range, low, high, stop, not judged
     bool struck = false;
@@ -198,6 +214,7 @@ struct Build : Extras {
     Supply supply;
     BiasSupply bias;
     std::vector<Valve> bottles; ///< all but the rectifiers
+    std::vector<Valve> spares;  ///< at hand, in no socket
     std::vector<Channel> channels;
     std::vector<LoosePart> loose;
     Chassis chassis;

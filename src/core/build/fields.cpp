@@ -6,6 +6,7 @@ namespace ember::fields {
 
 namespace {
 constexpr Range amps{1e-4, 100};
+constexpr Range crests{1.25, std::numbers::sqrt2}; // below, the crest of such a wave would dip in its middle
 } // namespace
 
 void visit(Visitor& v, Mains& m) {
@@ -13,6 +14,8 @@ void visit(Visitor& v, Mains& m) {
     v.number("frequency", m.frequency, Unit::Hertz, {40, 70});
     v.number("low", m.low, Unit::Volt, {60, 300});
     v.number("high", m.high, Unit::Volt, {80, 330});
+    v.number("crest", m.crest, Unit::None, crests);
+    v.number("flattest", m.flattest, Unit::None, crests);
     v.number("loopOhms", m.loopOhms, Unit::Ohm, {0.01, 1000});
 }
 void visit(Visitor& v, Meter& m) {
@@ -34,6 +37,9 @@ void visit(Visitor& v, PowerTransformer& t) {
     v.text("id", t.id);
     v.number("primaryVolts", t.primaryVolts, Unit::Volt, {80, 300});
     v.number("primaryResistance", t.primaryResistance, Unit::Ohm, {0, 1000});
+    static constexpr std::array<std::string_view, 5> classes{"A", "E", "B", "F", "H"};
+    v.number("ratedHertz", t.ratedHertz, Unit::Hertz, {16, 500});
+    v.choice("insulation", t.insulation, classes);
     v.number("magnetisingInductance", t.magnetisingInductance, Unit::Henry, {0.1, 1000});
     v.number("plateVolts", t.plateVolts, Unit::Volt, {5, 2000});
     v.number("plateResistance", t.plateResistance, Unit::Ohm, {0, 1e4});
@@ -63,6 +69,7 @@ void visit(Visitor& v, Section& s) {
     if (all || s.kind != SectionKind::Capacitor) v.number("resistance", s.resistance, Unit::Ohm, {0, 1e7});
     if (all || s.kind == SectionKind::Resistor) v.number("watts", s.watts, Unit::Watt, watts);
     if (all || s.kind == SectionKind::Choke) v.number("inductance", s.inductance, Unit::Henry, {0, 1e4});
+    if (all || s.kind == SectionKind::Choke) v.number("idleInductance", s.idleInductance, Unit::Henry, {0, 1e5});
     if (tap || s.kind == SectionKind::Choke || s.kind == SectionKind::Fuse || s.kind == SectionKind::Meter)
         v.number("amps", s.amps, Unit::Ampere, amps);
     if (all || s.kind == SectionKind::Switch) v.number("closes", s.closes, Unit::Second, {0, 600});
@@ -169,6 +176,7 @@ void visit(Visitor& v, Build& b) {
     v.object("supply", b.supply);
     v.object("bias", b.bias);
     v.list("bottles", b.bottles, 400);
+    v.list("spares", b.spares, 400);
     v.list("channels", b.channels, 8);
     v.list("loose", b.loose, 400);
     v.object("chassis", b.chassis);

@@ -82,6 +82,7 @@ void visit(Visitor& visitor, Supply& value);
 void visit(Visitor& visitor, Thermistor& value);
 void visit(Visitor& visitor, MainsSwitch& value);
 void visit(Visitor& visitor, BiasSupply& value);
+void visit(Visitor& visitor, ReadPoint& value);
 void visit(Visitor& visitor, Valve& value);
 void visit(Visitor& visitor, OutputTransformer& value);
 void visit(Visitor& visitor, SecondaryTap& value);

@@ -37,12 +37,14 @@ class Checker {
 /// What the file itself can tell of the signal path: ids, references, types. Whether the stages make a circuit is the
 /// schematic's to say.
 void checkPath(const Build& b, int nodes, Checker& check) {
-    for (std::size_t k = 0; k < b.bottles.size(); ++k) {
-        const auto place = fmt::format("/bottles/{}", k);
-        check.id(b.bottles[k].id, place);
-        if (!Catalogue::shipped().valve(b.bottles[k].type))
-            check.fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", b.bottles[k].type));
-    }
+    for (const auto& [name, all] : {std::pair("bottles", &b.bottles), {"spares", &b.spares}})
+        for (std::size_t k = 0; k < all->size(); ++k) {
+            const Valve& v = (*all)[k];
+            const auto place = fmt::format("/{}/{}", name, k);
+            check.id(v.id, place);
+            if (!Catalogue::shipped().valve(v.type))
+                check.fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", v.type));
+        }
     std::size_t stages = 0, parts = b.loose.size();
     std::map<std::string, std::size_t> channels;
     for (std::size_t k = 0; k < b.channels.size(); ++k) {

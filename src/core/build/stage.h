@@ -29,7 +29,8 @@ struct CapacitorPart : Extras {
 struct ChokePart : Extras {
     std::string id;
     double inductance = 10, resistance = 200; ///< [H]; copper [ohm]
-    double amps = 0.05;                       ///< rating
+    double amps = 0.05;                       ///< rating, at which it has its inductance
+    double idleInductance = 0;                ///< [H] without direct current; 0: a tenth more
     double tolerance = 0.2;                   ///< of the inductance
 };
 
@@ -59,6 +60,7 @@ struct OutputTransformer : Extras {
     double primaryInductance = 60;                     ///< of the whole primary [H]
     double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
     double leakageInductance = 0.03; ///< [H] seen at the whole primary
+    double windingCapacitance = 0;   ///< [F] seen at the whole primary; 0: not known, and left out
     double watts = 15;
     double lowestHertz = 0; ///< [Hz] down to which it gives its watts; 0: not known, and its core never saturates
     double dcAmps = 0;      ///< [A] through the whole primary that its gap is for; 0: none, a push-pull one
@@ -156,6 +158,13 @@ struct Stage : Extras {
     ~Stage();
 };
 
+/// A reading of a valve on a tester, or in its socket [V to the cathode, A].
+struct ReadPoint : Extras {
+    int section = 1;
+    double plate = 250, screen = 0, grid = 0; ///< screen: a pentode's
+    double plateAmps = 0, screenAmps = 0;     ///< screenAmps 0: not read
+};
+
 /// A valve as built in: its type and what it was tested to be, as shares of an average new one of the type.
 struct Valve : Extras {
     std::string id, type;
@@ -166,6 +175,7 @@ struct Valve : Extras {
     std::string heater; ///< id of its heater winding; empty: the first that feeds "signal"
     /// Heaters of one winding with the same name here are in series, in the order of the bottles; empty: in parallel.
     std::string heaterString;
+    std::vector<ReadPoint> readings; ///< of this one, from which its shares were taken
     std::string note;
 };
 

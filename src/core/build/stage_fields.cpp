@@ -52,6 +52,7 @@ void visit(Visitor& v, ChokePart& p) {
     v.number("inductance", p.inductance, Unit::Henry, {1e-6, 1e4});
     v.number("resistance", p.resistance, Unit::Ohm, openable);
     v.number("amps", p.amps, Unit::Ampere, smallAmps);
+    v.number("idleInductance", p.idleInductance, Unit::Henry, {0, 1e5});
     v.number("tolerance", p.tolerance, Unit::None, share);
 }
 void visit(Visitor& v, PotentiometerPart& p) {
@@ -75,6 +76,7 @@ void visit(Visitor& v, OutputTransformer& t) {
     v.number("primaryResistanceB", t.primaryResistanceB, Unit::Ohm, openable);
     v.number("secondaryResistance", t.secondaryResistance, Unit::Ohm, {1e-3, 1e6});
     v.number("leakageInductance", t.leakageInductance, Unit::Henry, {0, 10});
+    v.number("windingCapacitance", t.windingCapacitance, Unit::Farad, {0, 1e-6});
     v.number("watts", t.watts, Unit::Watt, watts);
     v.number("lowestHertz", t.lowestHertz, Unit::Hertz, {0, 1000});
     v.number("dcAmps", t.dcAmps, Unit::Ampere, {0, 10});
@@ -135,6 +137,14 @@ void visit(Visitor& v, Stage& s) {
     v.list("parts", s.parts, 200);
     v.text("note", s.note);
 }
+void visit(Visitor& v, ReadPoint& p) {
+    v.integer("section", p.section, 1, 4);
+    v.number("plate", p.plate, Unit::Volt, {0, 5000});
+    v.number("screen", p.screen, Unit::Volt, {0, 5000});
+    v.number("grid", p.grid, Unit::Volt, {-1000, 1000});
+    v.number("plateAmps", p.plateAmps, Unit::Ampere, {0, 10});
+    v.number("screenAmps", p.screenAmps, Unit::Ampere, {0, 10});
+}
 void visit(Visitor& v, Valve& x) {
     v.text("id", x.id);
     v.text("type", x.type);
@@ -148,6 +158,7 @@ void visit(Visitor& v, Valve& x) {
     v.number("screenTolerance", x.screenTolerance, Unit::None, spread);
     v.text("heater", x.heater);
     v.text("heaterString", x.heaterString);
+    v.list("readings", x.readings, 200);
     v.text("note", x.note);
 }
 void visit(Visitor& v, Channel& c) {

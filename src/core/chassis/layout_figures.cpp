@@ -1,8 +1,10 @@
 #include "layout_figures.h"
 
+#include "bodies.h"
 #include "metal.h"
 
 #include "core/build/path.h"
+#include "core/plan/mains_iron.h"
 #include "core/plan/steady.h"
 #include "core/schematic/channel_parts.h"
 
@@ -40,13 +42,23 @@ double valveHeat(const Build& b, const Catalogue& catalogue, const plan::Steady&
     return watts;
 }
 
-/// Copper from the winding currents, and 1.5 % of its volt-amperes in the core.
-double transformerHeat(const Build& b, const plan::Steady& s, const PlacedPart& p) {
-    const PowerTransformer& t = b.transformer;
-    double watts = 0.015 * p.voltAmperes + s.primaryRms * s.primaryRms * t.primaryResistance +
-                   2 * s.legRms * s.legRms * t.plateResistance;
-    watts += plan::heaterCopperWatts(t, s);
-    return watts;
+/// The power transformer's own temperature: what it does not give to the air by its sides and top goes through its
+/// mounting into the sheet, which others warm too. Copper warms, and loses more: settled by repetition.
+MainsIronHeat ironHeat(const Build& b, const plan::Steady& s, const PlacedPart& p, double plateAlone, double plate,
+                       double inPlate) {
+    constexpr double mounting = 0.5; // [K/W] of four bolts and a painted seat
+    const plan::MainsIron iron = plan::mainsIron(b, s);
+    const double side = std::cbrt(ironMass(p.voltAmperes) / 5000), ambient = b.chassis.ambient;
+    const double air = HeatSheet::filmCoefficient * 5 * side * side; // [W/K]
+    const double spread = inPlate > 0 ? (plate - plateAlone) / inPlate : 0, seat = 1 / (mounting + spread);
+    MainsIronHeat out;
+    out.kelvin = ambient;
+    for (int pass = 0; pass < 20; ++pass) {
+        out.copperWatts = iron.copperWatts * (1 + plan::copperPerKelvin * (out.kelvin - plan::ohmsTakenAt));
+        out.coreWatts = iron.coreWatts;
+        out.kelvin = (out.copperWatts + out.coreWatts + p.heat + air * ambient + seat * plateAlone) / (air + seat);
+    }
+    return out;
 }
 
 double heaterBoardHeat(const plan::HeaterFeedFigures& f) {
@@ -64,7 +76,10 @@ double shareToTop(const PlacedPart& p) {
 double heatOf(const Build& b, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& p) {
     if (!figures.nominal || p.of.empty()) return p.heat;
     const plan::Steady& s = *figures.nominal;
-    if (p.of == b.transformer.id) return p.heat + transformerHeat(b, s, p);
+    if (p.of == b.transformer.id) {
+        const plan::MainsIron iron = plan::mainsIron(b, s);
+        return p.heat + iron.coreWatts + iron.copperWatts;
+    }
     if (const auto feed = s.heaterFeeds.find(p.of); feed != s.heaterFeeds.end())
         return p.heat + heaterBoardHeat(feed->second);
     const double valve = valveHeat(b, catalogue, s, p.of);
@@ -175,6 +190,13 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     for (const PlacedPart& p : c.parts)
         f.partKelvin.push_back(p.face == Face::Top ? sheet->at(f.kelvin, p.x, p.y)
                                                    : std::numeric_limits<double>::quiet_NaN());
+    if (figures.nominal)
+        for (std::size_t k = 0; k < c.parts.size(); ++k) {
+            const PlacedPart& p = c.parts[k];
+            if (p.of != b.transformer.id || p.face != Face::Top || !(p.voltAmperes > 0)) continue;
+            const double alone = sheet->at(sheet->solve(heatSources(b, catalogue, figures, p.of)), p.x, p.y);
+            f.mainsIron = ironHeat(b, *figures.nominal, p, alone, f.partKelvin[k], f.partWatts[k] * shareToTop(p));
+        }
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
         if (p.kind != "socket" || p.face != Face::Top ||

@@ -27,6 +27,12 @@ struct Shaking {
     double apart = 0; ///< [m] on the plate
 };
 
+/// The power transformer when it has warmed through, nominal mains.
+struct MainsIronHeat {
+    double coreWatts = 0, copperWatts = 0; ///< the copper warm
+    double kelvin = 0;                     ///< mean of core and windings; the hottest spot is some 10 K above
+};
+
 struct LayoutFigures {
     Assembly assembly;
     std::vector<Dipole> dipoles;
@@ -39,9 +45,10 @@ struct LayoutFigures {
     double hottest = 0;                     ///< [K]
     std::vector<double> partKelvin;         ///< plate under each part [K]; NaN for parts on walls
     std::vector<double> partWatts;
-    Bending rest, carried;          ///< carried: a handling factor of 2.5
-    std::vector<Shaking> vibration; ///< order of concern: nearest first
-    double mass = 0;                ///< [kg] with the chassis
+    std::optional<MainsIronHeat> mainsIron; ///< none: not placed, or no plan
+    Bending rest, carried;                  ///< carried: a handling factor of 2.5
+    std::vector<Shaking> vibration;         ///< order of concern: nearest first
+    double mass = 0;                        ///< [kg] with the chassis
     Vector massCentre = Vector::Zero();
     double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
 };

@@ -47,9 +47,7 @@ class Stock {
 
     void supply() {
         const PowerTransformer& t = b.transformer;
-        double va = (b.supply.connection == Connection::CentreTapped ? 2 : 1) * t.plateVolts * t.plateAmps;
-        for (const HeaterWinding& w : t.heaters) va += w.volts * w.amps;
-        part(t.id, "transformer-upright", rounded(va));
+        part(t.id, "transformer-upright", rounded(ratedVoltAmperes(t, b.supply.connection)));
         for (const HeaterWinding& w : t.heaters)
             if (w.rectified()) part(w.id, "board-heater");
         socket(b.supply.rectifier.id, b.supply.rectifier.type);

@@ -23,7 +23,10 @@ double Samples::at(double seconds) const {
 
 double Waveform::at(double seconds) const {
     double out = dc;
-    if (amplitude != 0) out += amplitude * std::sin(2 * std::numbers::pi * frequency * seconds + phase);
+    if (amplitude != 0) {
+        const double sine = std::sin(2 * std::numbers::pi * frequency * seconds + phase);
+        out += amplitude * sine * (1 + third * (3 - 4 * sine * sine));
+    }
     if (samples) out += samples->at(seconds);
     return out;
 }

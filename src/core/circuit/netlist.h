@@ -35,10 +35,12 @@ struct Samples {
     std::vector<double> values; ///< [V or A]
     [[nodiscard]] double at(double seconds) const;
 };
-/// dc + amplitude sin(2 pi frequency t + phase) + samples [V or A, Hz, rad]
+/// dc + amplitude (sin x + third sin 3x) + samples, x = 2 pi frequency t + phase [V or A, Hz, rad]. A third harmonic in
+/// phase flattens the crest.
 struct Waveform {
     double dc = 0, amplitude = 0, frequency = 0, phase = 0;
     std::shared_ptr<const Samples> samples = {};
+    double third = 0; ///< share of the amplitude
     [[nodiscard]] double at(double seconds) const;
     bool operator==(const Waveform&) const = default;
 };

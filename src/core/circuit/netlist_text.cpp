@@ -31,7 +31,13 @@ class Deck {
         text += fmt::format("L{0} {1} inner_{0} {2:.9g}\nRcopper_{0} inner_{0} {3} {4:.9g}\n", id, name(l.a), l.henries,
                             name(l.b), std::max(1e-6, l.ohms));
     }
-    void add(const VoltageSource& v) { line("V", v.a, v.b, wave(v.volts)); }
+    void add(const VoltageSource& v) {
+        if (v.volts.third == 0) return line("V", v.a, v.b, wave(v.volts));
+        Waveform third = v.volts;
+        third.dc = 0, third.amplitude *= third.third, third.frequency *= 3, third.phase *= 3;
+        text += fmt::format("V{0} {1} third_{0} {2}\nVthird_{0} third_{0} {3} {4}\n", id, name(v.a), wave(v.volts),
+                            name(v.b), wave(third));
+    }
     void add(const CurrentSource& i) { line("I", i.from, i.to, wave(i.amps)); }
     void add(const Transconductance& t) {
         text += fmt::format("G{} {} {} {} {} {:.9g}\n", id, name(t.from), name(t.to), name(t.plus), name(t.minus),
@@ -57,7 +63,8 @@ class Deck {
             for (std::size_t k = 0; k < t.windings.size(); ++k)
                 carried += fmt::format("{}{:.9g}*I(L{}_{})", k ? "+" : "",
                                        t.windings[k].turns / t.windings.front().turns, id, k);
-            const std::string share = fmt::format("({:.9g}*({}))", t.inductance / t.ratedFlux, carried);
+            text += fmt::format("Bflux_{0} flux_{0} 0 V={1:.9g}*({2})\n", id, t.inductance / t.ratedFlux, carried);
+            const std::string share = fmt::format("V(flux_{})", id);
             const std::string within = fmt::format("max(min({},2),-2)", share);
             text += fmt::format("Bcore_{0} {1} {2} I={3:.9g}*pow(abs({4}),8)*({4}+9*({5}-{4}))\n", id, inner, other,
                                 t.saturation.amps, within, share);

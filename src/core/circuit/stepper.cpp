@@ -60,10 +60,11 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
     matrices = std::make_unique<BaseMatrices>(sys, d * base);
     v0 = previousVolts = rise = trend.slope = trend.bend = Eigen::VectorXd::Zero(p);
     both = Eigen::VectorXd::Zero(inFours(r + p));
-    yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
+    errors = yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
     sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
     stacked = Eigen::MatrixXd::Zero(inFours(r + p), r);
     dv0 = di = Eigen::MatrixXd::Zero(p, r);
+    errorVolts = errorAmps = Eigen::MatrixXd::Zero(p, 1);
 }
 
 const StageMatrices& Stepper::at(int level) {
@@ -155,18 +156,38 @@ bool Stepper::step(State& s, int level) {
     trend.bend.noalias() = (trend.slope - rise) / h;
     trend.last = second;
     constexpr double k = (-3 * gamma * gamma + 4 * gamma - 2) / (12 * (2 - gamma));
-    error = 0;
-    for (Eigen::Index n = 0; n < yNext.size(); ++n) {
-        const double e = 2 * k * h * (s.dy[n] / gamma - dyMiddle[n] / (gamma * (1 - gamma)) + dyNext[n] / (1 - gamma));
-        double scale = sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n]);
-        if (errorScale.size() > 0) scale = errorScale[n];
-        if (errorCaps.size() > 0) scale = std::min(scale, errorCaps[n]);
-        error = std::max(error, std::abs(e) / scale);
+    errors.noalias() = 2 * k * h * (s.dy / gamma - dyMiddle / (gamma * (1 - gamma)) + dyNext / (1 - gamma));
+    error = relative(errors);
+    if (error > filterAbove) {
+        filter(m, errors);
+        error = relative(errors);
     }
     s.y = yNext;
     s.dy = dyNext;
     s.t += h;
     return true;
+}
+
+double Stepper::relative(const Eigen::VectorXd& e) const {
+    double most = 0;
+    for (Eigen::Index n = 0; n < yNext.size(); ++n) {
+        double scale = sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n]);
+        if (errorScale.size() > 0) scale = errorScale[n];
+        if (errorCaps.size() > 0) scale = std::min(scale, errorCaps[n]);
+        most = std::max(most, std::abs(e[n]) / scale);
+    }
+    return most;
+}
+
+void Stepper::filter(const StageMatrices& m, Eigen::VectorXd& e) {
+    const auto r = e.size(), p = v0.size();
+    product(m.fromStates, e.data(), r, 1, both.data(), Into::Set);
+    if (p > 0 && !ports.atRest()) {
+        errorVolts = both.segment(r, p);
+        ports.currentSensitivity(m.Z, errorVolts, errorAmps);
+        product(m.Yp, errorAmps.data(), p, 1, both.data(), Into::Subtract);
+    }
+    e = both.head(r);
 }
 
 void Stepper::unknowns(const Sample& s, Unknowns& x) const {

@@ -5,6 +5,7 @@
 
 #include "ports.h"
 
+#include <limits>
 #include <memory>
 #include <utility>
 
@@ -71,6 +72,10 @@ class Stepper {
     [[nodiscard]] double stepAt(int level) const { return base / static_cast<double>(1 << level); }
     [[nodiscard]] int levels() const { return levelCount; }
 
+    /// Local errors above this are taken through a stage of the step, as far as linear, before they count (Hosea and
+    /// Shampine 1996, eq. 3.9): what a state much faster than the step has to follow is no error of it.
+    void filterErrorsAbove(double relativeError) { filterAbove = relativeError; }
+
     /// Carry dy/dy0 along: `follow` starts it as identity at begin().
     void follow(bool on) { following = on; }
     [[nodiscard]] const Eigen::MatrixXd& sensitivity() const { return sy; }
@@ -110,6 +115,8 @@ class Stepper {
     const StageMatrices& at(int level);
     bool solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar);
     void unknowns(const Sample& s, Unknowns& x) const;
+    [[nodiscard]] double relative(const Eigen::VectorXd& errors) const;
+    void filter(const StageMatrices& m, Eigen::VectorXd& errors);
 
     const System& sys;
     std::vector<Waveform> sources;
@@ -121,9 +128,10 @@ class Stepper {
     PortSolver ports;
     Sample middle, end;
     Trend trend, keptTrend;
-    Eigen::VectorXd errorCaps, errorScale, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts, rise;
-    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
-    double error = 0;
+    Eigen::VectorXd errors, errorCaps, errorScale, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts,
+        rise;
+    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di, errorVolts, errorAmps;
+    double error = 0, filterAbove = std::numeric_limits<double>::infinity();
     bool following = false, jumped = false;
 };
 

@@ -24,7 +24,8 @@ void draw(PartValue& part, Chance& c) {
     std::visit(Overloaded{[&](ResistorPart& p) { p.resistance *= c.within(p.tolerance); },
                           [&](CapacitorPart& p) { p.capacitance *= c.within(p.tolerance); },
                           [&](ChokePart& p) {
-                              p.inductance *= c.within(p.tolerance);
+                              const double factor = c.within(p.tolerance);
+                              p.inductance *= factor, p.idleInductance *= factor;
                               p.resistance *= c.within(0.1);
                           },
                           [&](PotentiometerPart& p) { p.resistance *= c.within(p.tolerance); },
@@ -62,7 +63,7 @@ void draw(Build& b, const Build& plan, Chance& c) {
             s.volts *= b.transformer.plateVolts / plan.transformer.plateVolts,
                 s.resistance *= b.transformer.plateResistance / std::max(1e-3, plan.transformer.plateResistance);
         else
-            s.inductance *= factor, s.resistance *= c.within(0.1);
+            s.inductance *= factor, s.idleInductance *= factor, s.resistance *= c.within(0.1);
     }
     for (Bleeder& x : b.supply.bleeders) resistor(x.resistor);
     resistor(b.bias.series);
@@ -108,14 +109,12 @@ Build asBuiltOnRealMains(const Build& build, std::uint64_t seed) {
     if (seed == 0) return b;
     Chance c(seed);
     draw(b, build, c);
-    const double crest = c.between(1.36, 1.414) / 1.414, warm = 1 + 0.00393 * c.between(0, 40);
-    b.transformer.plateVolts *= crest;
-    b.transformer.biasVolts *= crest;
+    b.mains.crest = c.between(std::min({1.36, b.mains.crest, b.mains.flattest}), std::numbers::sqrt2);
+    const double warm = 1 + 0.00393 * c.between(0, 40);
     b.transformer.plateResistance *= warm;
     b.transformer.primaryResistance *= warm;
     for (Section& s : b.supply.sections) {
-        if (s.kind == SectionKind::Tap) s.volts *= crest, s.resistance *= warm;
-        if (s.kind == SectionKind::Choke) s.resistance *= warm;
+        if (s.kind == SectionKind::Tap || s.kind == SectionKind::Choke) s.resistance *= warm;
     }
     return b;
 }

@@ -11,8 +11,8 @@ namespace ember::plan {
 /// valves in current, amplification, cut-off and screen share, each by itself. Seed 0: exactly the plan.
 Build asBuilt(const Build& build, std::uint64_t seed);
 
-/// The same on real mains: the crest of its flattened wave between 1.36 and 1.414 of its RMS, so that rectifiers see up
-/// to 3.8 % less, and copper up to 40 K warmer than when its resistance was taken (0.393 % a kelvin).
+/// The same on real mains: the crest of its flattened wave between 1.36 (or less, where the build says so) and 1.414 of
+/// its RMS, and copper up to 40 K warmer than when its resistance was taken (0.393 % a kelvin).
 Build asBuiltOnRealMains(const Build& build, std::uint64_t seed);
 
 } // namespace ember::plan

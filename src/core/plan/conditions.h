@@ -12,6 +12,7 @@ struct Conditions {
     bool smallIn = true, outputsIn = true;
     bool coldest = false;                 ///< adjusters at their cold end whatever the build says
     std::vector<std::string> pulled = {}; ///< ids of bottles that are out of their sockets besides
+    double crest = 0;                     ///< of the mains, over its RMS; 0: as the build has it
     bool operator==(const Conditions&) const = default;
 };
 

@@ -248,6 +248,16 @@ struct Oscillation {
     double hertz = 0;             ///< 0: it drifts
 };
 
+/// What the feedback of a channel does where its output transformer resonates.
+struct LeakageResonance {
+    std::size_t channel = 0;
+    std::string iron;            ///< id
+    double hertz = 0;            ///< of leakage against winding capacitance, as its figures give it
+    double feedbackDb = unknown; ///< by how much the feedback still lowers the gain there; negative: it raises it
+    double peakDb = unknown;     ///< of the channel's response above 5 kHz, over its gain at 1 kHz
+    double peakHertz = unknown;
+};
+
 struct Figures {
     std::optional<Steady> low, nominal, high, cold; ///< cold: mains high, rectifier hot, no other valve drawing current
     std::vector<std::string> failures;              ///< sentences of what could not be solved
@@ -267,6 +277,8 @@ struct Figures {
     std::vector<PowerFigures> power;               ///< per channel
     std::vector<std::vector<StageFigures>> stages; ///< per channel, per stage
     std::vector<Oscillation> oscillations;         ///< empty: every channel rests
+    std::optional<Steady> warm;                    ///< nominal mains, the power transformer's copper warmed through
+    std::vector<LeakageResonance> resonances;      ///< of channels with feedback and known iron
     bool complete = false;                         ///< the slow figures (curves, power) are there too
     Figures();
     Figures(const Figures&);

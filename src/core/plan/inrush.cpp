@@ -1,4 +1,5 @@
 #include "heater.h"
+#include "mains_iron.h"
 #include "solve.h"
 #include "supply_circuit.h"
 
@@ -14,13 +15,20 @@ Expected<Inrush> inrushOf(const Build& b, const Catalogue& catalogue, double mai
     Conditions c;
     c.mainsVolts = mainsVolts;
     const auto heaters = heaterGroups(b, catalogue, c);
-    const SupplyCircuit s =
-        supplyCircuit(b, catalogue, c, {}, heaters, 293, rectifiersAt(b, catalogue, 0), Filament::Live);
+    SupplyCircuit s = supplyCircuit(b, catalogue, c, {}, heaters, 293, rectifiersAt(b, catalogue, 0), Filament::Live);
+    // The worst instant: from the mains' zero crossing on, with flux left over in the direction in which it rises.
+    const MainsCore core = mainsCore(b.transformer);
+    auto& iron = std::get<Transformer>(s.netlist.device(s.transformer));
+    iron.ratedFlux = core.ratedFlux, iron.saturation = {core.saturationAmps};
+    iron.windings.front().ohms += b.mains.loopOhms;
     const System sys = assemble(s.netlist);
     Filaments filaments(sys);
     const double period = 1 / b.mains.frequency;
     Stepper stepper(sys, period / 48, 6);
     State state{0, Eigen::VectorXd::Zero(sys.states()), Eigen::VectorXd::Zero(sys.states())};
+    const double turns = iron.windings.front().turns; // the state is in ampere turns
+    state.y[sys.stateOf[static_cast<std::size_t>(s.transformer)]] =
+        turns * remanence * core.ratedFlux / iron.inductance;
     Recording record({branchAmps(sys, s.transformer, 0)});
     bool begun = false;
     TransientOptions o;

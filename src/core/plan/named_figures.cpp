@@ -1,6 +1,7 @@
 #include "named_figures.h"
 
 #include "bias_range.h"
+#include "mains_iron.h"
 #include "steady.h"
 #include "supply_circuit.h"
 
@@ -41,7 +42,11 @@ std::vector<NamedFigure> namedFigures(const Build& b, const Steady& s) {
     add("mains.rms", "mains current", Unit::Ampere, s.primaryRms);
     add("mains.watts", "mains power", Unit::Watt, s.mainsWatts);
     add("mains.factor", "power factor", Unit::None, s.mainsWatts / (s.conditions.mainsVolts * s.primaryRms));
-    add("transformer.copper", upper(b.transformer.id) + " copper heat", Unit::Watt, copperWatts(b, s));
+    const MainsIron iron = mainsIron(b, s);
+    add("transformer.noload", upper(b.transformer.id) + " no-load current", Unit::Ampere, iron.noLoadAmps);
+    add("transformer.flux", upper(b.transformer.id) + " flux over rated", Unit::None, iron.flux);
+    add("transformer.core", upper(b.transformer.id) + " core heat", Unit::Watt, iron.coreWatts);
+    add("transformer.copper", upper(b.transformer.id) + " copper heat", Unit::Watt, iron.copperWatts);
     ofPart = true;
     if (b.supply.rectifier.legResistance > 0)
         add("rectifier.leg", upper(b.supply.rectifier.id) + " leg resistor's heat", Unit::Watt, s.legResistorWatts);

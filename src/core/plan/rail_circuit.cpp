@@ -26,7 +26,8 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
             s.ohms += t.primaryResistance * s.emf * t.plateVolts / (t.primaryVolts * t.primaryVolts);
             s.emf *= mainsVolts / t.primaryVolts;
         }
-        EmfLegs legs = addLegs(n, connection, stretches, b.mains.frequency);
+        const Waveform ofOneVolt = mainsWave(1, b.mains.frequency, b.mains.crest);
+        EmfLegs legs = addLegs(n, connection, stretches, ofOneVolt);
         c.sources = std::move(legs.sources);
         const auto order = tapsOf(b.supply);
         for (std::size_t k = 0; k < order.size(); ++k) {
@@ -36,9 +37,9 @@ RailCircuit railCircuit(const Build& b, const Catalogue& catalogue, double mains
             }
             const Section tap = asComputed(b.supply.sections[order[k]]);
             const double ratio = tap.volts / t.primaryVolts;
-            const EmfLegs own = addLegs(n, Connection::Bridge,
-                                        {{mainsVolts * ratio, tap.resistance + t.primaryResistance * ratio * ratio}},
-                                        b.mains.frequency);
+            const EmfLegs own =
+                addLegs(n, Connection::Bridge,
+                        {{mainsVolts * ratio, tap.resistance + t.primaryResistance * ratio * ratio}}, ofOneVolt);
             c.sources.insert(c.sources.end(), own.sources.begin(), own.sources.end());
             taps[order[k]] = {own.a, own.b};
         }
@@ -71,7 +72,8 @@ void startAt(const Build& b, const Steady& steady, const System& sys, const Rail
             for (const DeviceId d : c.sections[k])
                 state.y[sys.stateOf[static_cast<std::size_t>(d)]] = volts / static_cast<double>(c.sections[k].size());
         } else if (section.kind == SectionKind::Choke) {
-            state.y[sys.stateOf[static_cast<std::size_t>(c.sections[k][0])]] = steady.chokeAmps.at(section.id);
+            state.y[sys.stateOf[static_cast<std::size_t>(c.sections[k][0])]] =
+                chokeState(chokeOf(section), steady.chokeAmps.at(section.id));
         }
     }
 }

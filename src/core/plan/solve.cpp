@@ -5,6 +5,7 @@
 #include "discharge.h"
 #include "disturbance.h"
 #include "impedance.h"
+#include "mains_iron.h"
 #include "source_model.h"
 #include "stage_figures.h"
 
@@ -22,6 +23,8 @@ Figures solveFigures(const Build& b, const Catalogue& catalogue, std::stop_token
     const auto at = [&](double volts, bool valves, WarmStart start) {
         Conditions c;
         c.mainsVolts = volts;
+        if (volts != b.mains.volts) // the range's ends, in the mains' shape too
+            c.crest = volts > b.mains.volts ? std::numbers::sqrt2 : std::min(b.mains.crest, b.mains.flattest);
         c.smallIn = c.outputsIn = valves;
         auto s = solveSteady(b, catalogue, c, {.cycle = valves, .stop = stop}, &start);
         return std::pair(std::move(s), std::move(start));
@@ -66,6 +69,12 @@ std::vector<std::string> curvesOf(const Build& b, const Catalogue& catalogue, Fi
         keep(dischargeOf(b, *f.cold, stop), f.discharge);
     }
     keep(disturbed(b, catalogue, *f.nominal, {{}, 0.85}, 1.5, stop), f.dip);
+    if (f.layout && f.layout->mainsIron) {
+        WarmStart start = f.nominal->end ? *f.nominal->end : WarmStart{};
+        if (auto warm = solveSteady(withWarmCopper(b, f.layout->mainsIron->kelvin), catalogue, {b.mains.volts},
+                                    {.stop = stop}, &start))
+            f.warm = std::move(*warm);
+    }
     if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
     if (auto fault = shortedRail(b, catalogue, b.mains.volts, shortOhms)) f.shorted = *fault;
     keep(supplyImpedance(b, catalogue, *f.nominal, 120, stop), f.impedance);
@@ -81,6 +90,7 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
     f.power = channelPower(b, catalogue, *f.nominal, stop);
     f.stages = stageFigures(b, catalogue, *f.nominal, f.power);
     f.oscillations = oscillationsOf(b, catalogue, *f.nominal);
+    f.resonances = resonancesOf(b, catalogue, *f.nominal);
     const Disturbance note{fullPower(f.power)};
     f.burstAmps = 0;
     for (const Draw& draw : note.draws) f.burstAmps += draw.amps;

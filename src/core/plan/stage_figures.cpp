@@ -165,4 +165,42 @@ std::vector<Oscillation> oscillationsOf(const Build& b, const Catalogue& catalog
     return out;
 }
 
+std::vector<LeakageResonance> resonancesOf(const Build& b, const Catalogue& catalogue, const Steady& s) {
+    constexpr double from = 5000, most = 1e6, open = 1e12; // [Hz], [ohm]
+    std::vector<LeakageResonance> out;
+    const ChannelSupply supply = supplyOf(b, s);
+    for (std::size_t k = 0; k < b.channels.size(); ++k) {
+        const OutputTransformer* iron = nullptr;
+        std::vector<std::string> feedback;
+        for (const Stage& stage : b.channels[k].stages) {
+            const Duty duty = dutyOf(stage);
+            const StagePart* part = duty == Duty::Feedback ? stage.part("resistor") : stage.part("transformer");
+            if (!part) continue;
+            if (const auto* t = std::get_if<OutputTransformer>(&part->part); t && duty == Duty::Output) iron = t;
+            if (const auto* r = std::get_if<ResistorPart>(&part->part)) feedback.push_back(r->id);
+        }
+        if (!iron || feedback.empty() || !(iron->leakageInductance * iron->windingCapacitance > 0)) continue;
+        const HeldChannel h = heldChannel(b, catalogue, k, supply);
+        HeldChannel opened = h;
+        for (const std::string& id : feedback)
+            if (const auto part = h.schematic.find(id)) opened.schematic.set(*part, open);
+        Analysis built(h.schematic), without(opened.schematic);
+        const auto point = built.operatingPoint(), free = without.operatingPoint();
+        if (!point || !free) continue;
+        const auto gain = [&](double hz) { return std::abs(built.gain(*point, h.source, h.output, hz)); };
+        const auto db = [](double ratio) { return 20 * std::log10(ratio); };
+        const double middle = gain(hertz);
+        if (!(middle > 1e-9)) continue;
+        LeakageResonance r;
+        r.channel = k;
+        r.iron = iron->id;
+        r.hertz = 1 / (2 * std::numbers::pi * std::sqrt(iron->leakageInductance * iron->windingCapacitance));
+        r.feedbackDb = db(std::abs(without.gain(*free, h.source, h.output, r.hertz)) / gain(r.hertz));
+        for (double hz = from; hz < most; hz *= std::exp2(1.0 / 6))
+            if (const double rise = db(gain(hz) / middle); !(rise <= r.peakDb)) r.peakDb = rise, r.peakHertz = hz;
+        out.push_back(r);
+    }
+    return out;
+}
+
 } // namespace ember::plan

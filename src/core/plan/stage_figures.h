@@ -30,4 +30,8 @@ ResponseEnds responseEnds(const Build& build, const Catalogue& catalogue, const 
 /// the load, as a long cable or an electrostatic loudspeaker is.
 std::vector<Oscillation> oscillationsOf(const Build& build, const Catalogue& catalogue, const Steady& steady);
 
+/// Of every channel whose output transformer's leakage and winding capacitance are known and that has feedback:
+/// 1 / (2 pi sqrt(L C)), and the gain with the feedback's resistors open against the gain as built.
+std::vector<LeakageResonance> resonancesOf(const Build& build, const Catalogue& catalogue, const Steady& steady);
+
 } // namespace ember::plan

@@ -18,14 +18,16 @@ SupplyCaseCircuit circuitOf(const SupplyCase& g) {
     Netlist& n = c.netlist;
     c.rails = {n.node("B+1")};
     const Connection connection = g.supply.connection;
-    EmfLegs legs = addLegs(n, connection, {{g.emf, g.sourceOhms}}, g.frequency);
+    EmfLegs legs = addLegs(n, connection, {{g.emf, g.sourceOhms}}, mainsWave(1, g.frequency, std::numbers::sqrt2));
     c.sources = std::move(legs.sources);
     const Rectifier& own = g.supply.rectifier;
     RectifierBank bank = addRectifiers(n, connection, {g.rectifier, g.silicon, 1, own.inSeries, own.legResistance},
                                        legs.a, legs.b, c.rails[0]);
     c.rectifiers = std::move(bank.devices);
     c.toRail = bank.toRail;
-    c.sections = addChain(n, g.supply, c.rails, connection == Connection::Doubler ? legs.b : ground);
+    Supply chain = g.supply;
+    for (Section& s : chain.sections) s.amps = 0; // of a choke's core nothing is given
+    c.sections = addChain(n, chain, c.rails, connection == Connection::Doubler ? legs.b : ground);
     for (const SupplyCase::Load& l : g.loads) {
         const Node at = c.rails[static_cast<std::size_t>(l.node - 1)];
         if (l.ohms > 0)

@@ -41,9 +41,23 @@ PowerTransformer asComputed(PowerTransformer t) {
     return t;
 }
 
+Choke chokeOf(const Section& s) {
+    return {s.inductance, idleOf(s.idleInductance, s.inductance), s.amps, s.resistance};
+}
+
 double stringVolts(const Section& s) {
     if (s.inSeries < 2) return s.volts;
     return s.volts * s.inSeries / (1 + (s.balancing > 0 ? 0.05 : s.tolerance));
+}
+
+Waveform mainsWave(double volts, double hertz, double crest) {
+    // 2 (1 - k)^2 = crest^2 (1 + k^2), solved for the share k of the third harmonic.
+    const double missing = 1 - crest * crest / 2;
+    Waveform w{0, volts * std::numbers::sqrt2, hertz, 0};
+    if (missing < 1e-6) return w;
+    w.third = (1 - std::sqrt(1 - missing * missing)) / missing;
+    w.amplitude /= std::sqrt(1 + w.third * w.third);
+    return w;
 }
 
 std::vector<std::size_t> tapsOf(const Supply& supply) {
@@ -55,14 +69,15 @@ std::vector<std::size_t> tapsOf(const Supply& supply) {
     return taps;
 }
 
-EmfLegs addLegs(Netlist& n, Connection connection, const std::vector<Stretch>& stretches, double frequency) {
+EmfLegs addLegs(Netlist& n, Connection connection, const std::vector<Stretch>& stretches, const Waveform& ofOneVolt) {
     EmfLegs legs;
     const auto leg = [&](double phase, Node from, Node TapEnds::*side) {
         legs.taps.resize(stretches.size());
         for (std::size_t k = 0; k < stretches.size(); ++k) {
             const Node source = n.node("emf"), end = n.node("leg");
-            legs.sources.push_back(
-                n.add(VoltageSource{source, from, {0, stretches[k].emf * std::numbers::sqrt2, frequency, phase}}));
+            Waveform emf = ofOneVolt;
+            emf.amplitude *= stretches[k].emf, emf.phase = phase;
+            legs.sources.push_back(n.add(VoltageSource{source, from, emf}));
             n.add(Resistor{source, end, stretches[k].ohms});
             legs.taps[k].*side = from = end;
         }
@@ -135,7 +150,7 @@ Chain addChain(Netlist& n, const Supply& supply, std::vector<Node>& rails, Node 
             }
         } else {
             rails.push_back(n.node(fmt::format("B+{}", rails.size() + 1)));
-            own.push_back(s.kind == SectionKind::Choke ? n.add(Inductor{here, rails.back(), s.inductance, s.resistance})
+            own.push_back(s.kind == SectionKind::Choke ? n.add(chokeBetween(here, rails.back(), chokeOf(s)))
                           : s.kind == SectionKind::Switch
                               ? n.add(NonlinearDevice{{here, rails.back()}, ContactLaw{s.resistance}})
                               : n.add(Resistor{here, rails.back(), s.resistance}));
@@ -275,7 +290,8 @@ SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Co
                                            : n.add(NonlinearDevice{{from, to}, law});
     };
     s.mains = n.node("mains");
-    s.source = n.add(VoltageSource{s.mains, ground, {0, c.mainsVolts * std::numbers::sqrt2, b.mains.frequency, 0}});
+    s.source = n.add(VoltageSource{s.mains, ground,
+                                   mainsWave(c.mainsVolts, b.mains.frequency, c.crest > 0 ? c.crest : b.mains.crest)});
     s.primary = s.mains;
     if (c.limiter) {
         s.primary = n.node("primary");

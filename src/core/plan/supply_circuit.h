@@ -7,7 +7,7 @@
 
 #include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
-#include "core/circuit/netlist.h"
+#include "core/circuit/choke.h"
 
 #include <functional>
 #include <map>
@@ -53,6 +53,10 @@ double wiperShare(const BiasSupply& bias, double position);
 /// Lamp and heaters: resistances at a held temperature, or devices whose temperature a run through time moves.
 enum class Filament { Held, Live };
 
+/// The mains by its RMS volts and its crest over those: a sine with as much third harmonic as flattens it so far. Its
+/// crest is amplitude (1 - third), its RMS amplitude sqrt((1 + third^2) / 2).
+circuit::Waveform mainsWave(double volts, double hertz, double crest);
+
 /// What the rectifiers' heaters let them emit, 0 .. 1 of what a hot one does.
 struct Emissions {
     double rectifier = 1;
@@ -70,6 +74,7 @@ SupplyCircuit supplyCircuit(const Build& build, const Catalogue& catalogue, cons
 /// What a part is computed with where it is given none of what a circuit needs: 1 mohm, 10 mohm of copper; a choke
 /// without inductance is a resistor.
 Section asComputed(Section section);
+circuit::Choke chokeOf(const Section& choke);
 PowerTransformer asComputed(PowerTransformer transformer);
 
 /// What a string of capacitors bears [V]: of those in series the one with the least capacitance takes the most, by the
@@ -121,9 +126,9 @@ struct EmfLegs {
     std::vector<TapEnds> taps; ///< where each stretch but the last ends
     std::vector<circuit::DeviceId> sources;
 };
-/// `stretches` from the centre outwards; several only where the winding is centre-tapped.
+/// `stretches` from the centre outwards; several only where the winding is centre-tapped. `ofOneVolt`: an EMF of 1 V.
 EmfLegs addLegs(circuit::Netlist& netlist, Connection connection, const std::vector<Stretch>& stretches,
-                double frequency);
+                const circuit::Waveform& ofOneVolt);
 /// Whether the winding has two ends that both swing against ground.
 bool floatingWinding(Connection connection);
 

@@ -45,6 +45,7 @@ std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, con
 using Rule = void (*)(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 std::vector<Rule> allRules();
 
+void ironRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void supplyRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void rectifierRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void supplyPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);

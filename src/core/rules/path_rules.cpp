@@ -6,7 +6,32 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
+
 namespace ember::rules {
+
+namespace {
+
+/// A rise of the response below which a square's overshoot stays within some 20 %.
+constexpr double mostPeakDb = 3;
+
+std::optional<Edit> lessFeedback(const Build& b, std::size_t channel) {
+    const Channel& ch = b.channels[channel];
+    for (std::size_t k = 0; k < ch.stages.size(); ++k)
+        if (const StagePart* r = schematic::dutyOf(ch.stages[k]) == schematic::Duty::Feedback
+                                     ? ch.stages[k].part("resistor")
+                                     : nullptr) {
+            const double ohms = nextUp(1.4 * mainValue(r->part), Series::E12);
+            return setValue(
+                fmt::format("feedback through {}", formatExact(ohms, Unit::Ohm)),
+                fmt::format("/channels/{}/stages/{}/parts/{}/resistance", channel, k, r - ch.stages[k].parts.data()),
+                ohms);
+        }
+    return {};
+}
+
+} // namespace
 
 void pathRules(const Build& b, const Catalogue& catalogue, const plan::Figures&, std::vector<Finding>& out) {
     for (const Problem& p : schematic::pathProblems(b, catalogue))
@@ -29,16 +54,25 @@ void stabilityRules(const Build& b, const Catalogue&, const plan::Figures& f, st
                             ? "Less feedback, or fewer coupling capacitors inside its loop; or its sign is wrong: "
                               "turn the secondary round."
                             : "The feedback's sign is wrong: turn the secondary round."));
-        for (std::size_t k = 0; k < ch.stages.size() && !x.fix; ++k)
-            if (const StagePart* r = schematic::dutyOf(ch.stages[k]) == schematic::Duty::Feedback
-                                         ? ch.stages[k].part("resistor")
-                                         : nullptr) {
-                const double ohms = nextUp(1.4 * mainValue(r->part), Series::E12);
-                x.fix = setValue(fmt::format("feedback through {}", formatExact(ohms, Unit::Ohm)),
-                                 fmt::format("/channels/{}/stages/{}/parts/{}/resistance", o.channel, k,
-                                             r - ch.stages[k].parts.data()),
-                                 ohms);
-            }
+        x.fix = lessFeedback(b, o.channel);
+        out.push_back(std::move(x));
+    }
+    for (const plan::LeakageResonance& r : f.resonances) {
+        if (r.channel >= b.channels.size() || !(r.peakDb > mostPeakDb)) continue;
+        const bool unstable = std::any_of(f.oscillations.begin(), f.oscillations.end(),
+                                          [&](const plan::Oscillation& o) { return o.channel == r.channel; });
+        if (unstable) continue; // said above, and worse
+        const Channel& ch = b.channels[r.channel];
+        Finding x = finding(
+            "stages", "leakage-resonance/" + ch.id, Level::Warn,
+            fmt::format("{}'s feedback reaches {}'s resonance", ch.name, upper(r.iron)),
+            fmt::format("Leakage and winding capacitance resonate at {}; there the feedback still {} by {:.1f} dB, and "
+                        "the response stands {:.1f} dB high at {}: it rings on squares, and little more makes it "
+                        "oscillate. A resistor with a capacitor across the primary, a capacitor across the feedback "
+                        "resistor, or less feedback.",
+                        format(r.hertz, Unit::Hertz, 2), r.feedbackDb > 0 ? "lowers the gain" : "raises the gain",
+                        std::abs(r.feedbackDb), r.peakDb, format(r.peakHertz, Unit::Hertz, 2)));
+        x.fix = lessFeedback(b, r.channel);
         out.push_back(std::move(x));
     }
 }

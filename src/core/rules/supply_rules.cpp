@@ -63,7 +63,9 @@ void supplyRules(const Build& b, const Catalogue&, const plan::Figures& f, std::
         if (part.kind != SectionKind::Choke) continue;
         const double direct = s.chokeAmps.at(part.id);
         againstLimit(out, "choke-amps/" + part.id, upper(part.id) + " direct current", direct, part.amps, Unit::Ampere,
-                     "Beyond it the core saturates and the ripple rises.",
+                     fmt::format("Beyond it the core saturates: of its {} for ripple {} are left.",
+                                 format(part.inductance, Unit::Henry),
+                                 format(circuit::inductanceAt(plan::chokeOf(part), direct), Unit::Henry, 2)),
                      setValue(fmt::format("a choke made for {}", format(made(direct), Unit::Ampere)),
                               fmt::format("/supply/sections/{}/amps", k), made(direct)));
     }

@@ -13,7 +13,7 @@ namespace {
 
 /// Steps from the distance of two samples down to a 128th of it.
 constexpr int levels = 8;
-constexpr double tolerance = 1e-3;  // of each state's swing
+constexpr double tolerance = 3e-3;  // of each state's swing
 constexpr double remembered = 0.05; // [s] in which a swing is forgotten
 
 } // namespace
@@ -40,6 +40,7 @@ Expected<Play> Play::from(const Schematic& s, NetId output, double rate) {
     p.rest = rest->y;
     p.swing = Eigen::Map<const Eigen::VectorXd>(p.system->stateFloor.data(), p.system->states());
     p.stepper.setErrorScale(p.swing);
+    p.stepper.filterErrorsAbove(tolerance / 12);
     return p;
 }
 

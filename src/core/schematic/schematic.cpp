@@ -127,11 +127,11 @@ Schematic Schematic::with(const Variation& variation) const {
 
 void Schematic::set(PartId part, double value) {
     std::visit(Overloaded{[&](Resistance& r) { r.ohms = value; }, [&](Capacitance& c) { c.farads = value; },
-                          [&](Inductance& l) { l.henries = value; }, [&](Track& t) { t.ohms = value; },
-                          [&](CurrentSink& s) { s.amps = value; }, [](Diode&) {}, [&](Zener& z) { z.volts = value; },
-                          [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {}, [](Connector&) {},
-                          [&](Contacts& c) { c.ohms = value; }, [&](Windings& w) { w.inductance = value; },
-                          [&](Bottle& b) { b.emission = value; }},
+                          [&](Inductance& l) { l.idleHenries *= value / l.henries, l.henries = value; },
+                          [&](Track& t) { t.ohms = value; }, [&](CurrentSink& s) { s.amps = value; }, [](Diode&) {},
+                          [&](Zener& z) { z.volts = value; }, [&](Voltage& u) { u.volts.dc = value; }, [](Inverter&) {},
+                          [](Connector&) {}, [&](Contacts& c) { c.ohms = value; },
+                          [&](Windings& w) { w.inductance = value; }, [&](Bottle& b) { b.emission = value; }},
                all[static_cast<std::size_t>(part.index)].element);
 }
 

@@ -56,7 +56,9 @@ struct Capacitance {
     bool operator==(const Capacitance&) const = default;
 };
 struct Inductance {
-    double henries = 1, ohms = 0;
+    double henries = 1, ohms = 0; ///< at `amps`, where these are given
+    double idleHenries = 0;       ///< without direct current; 0: the core never saturates
+    double amps = 0;
     bool operator==(const Inductance&) const = default;
 };
 /// A potentiometer: pin 0 the clockwise end, 1 the wiper, 2 the other end; `share` of its track lies between 1 and 2.
@@ -103,6 +105,7 @@ struct Contacts {
 struct Coil {
     int a = 0, b = 1; ///< pins; a is the dotted end
     double turns = 1, ohms = 0, leakage = 0;
+    double farads = 0; ///< between its ends; 0: none
     bool operator==(const Coil&) const = default;
 };
 /// Windings on one core; `inductance` is seen at the first.

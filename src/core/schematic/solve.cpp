@@ -1,6 +1,7 @@
 #include "solve.h"
 
 #include "core/base/overloaded.h"
+#include "core/circuit/choke.h"
 #include "core/circuit/periodic.h"
 
 #include <algorithm>
@@ -55,7 +56,7 @@ Circuit circuitOf(const Schematic& s, Electrodes electrodes) {
                     own.push_back(n.add(Capacitor{node(0), node(1), x.farads, x.esr, x.leakageOhms}));
                 },
                 [&](const Inductance& l) {
-                    own.push_back(n.add(Inductor{node(0), node(1), l.henries, l.ohms}));
+                    own.push_back(n.add(chokeBetween(node(0), node(1), {l.henries, l.idleHenries, l.amps, l.ohms})));
                 },
                 [&](const Track& t) {
                     own.push_back(n.add(Resistor{node(0), node(1), std::max(trackEndOhms, (1 - t.share) * t.ohms)}));
@@ -89,6 +90,9 @@ Circuit circuitOf(const Schematic& s, Electrodes electrodes) {
                     for (const Coil& coil : w.coils)
                         t.windings.push_back({node(coil.a), node(coil.b), coil.turns, coil.ohms, coil.leakage});
                     own.push_back(n.add(std::move(t)));
+                    if (electrodes == Electrodes::WithCapacitance)
+                        for (const Coil& coil : w.coils)
+                            if (coil.farads > 0) n.add(Capacitor{node(coil.a), node(coil.b), coil.farads});
                 },
                 [&](const Bottle& b) {
                     for (const ValveSection& section : b.sections) {

@@ -17,8 +17,8 @@ struct Circuit {
     std::vector<circuit::Node> nodes;                    ///< by net
     std::vector<std::vector<circuit::DeviceId>> devices; ///< by part: one, or one for each valve section
 };
-/// Capacitances between a valve's electrodes matter from some kilohertz on, and cost states: a tone lower than this is
-/// solved without them.
+/// Capacitances between a valve's electrodes and of windings matter from some kilohertz on, and cost states: a tone
+/// lower than this is solved without them.
 enum class Electrodes { WithoutCapacitance, WithCapacitance };
 inline constexpr double capacitancesFrom = 2000; ///< [Hz]
 Circuit circuitOf(const Schematic& schematic, Electrodes electrodes);

@@ -5,6 +5,7 @@
 
 #include "core/build/build_json.h"
 #include "core/build/path.h"
+#include "core/circuit/choke.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
@@ -153,8 +154,11 @@ class Supplies {
                 rectifier(section.id, section.type, section.id, as, taps[section.id].first, taps[section.id].second,
                           next);
             } else if (section.kind == SectionKind::Choke) {
-                put(Serves::Chain, partOf(section.id, Inductance{section.inductance, section.resistance},
-                                          {{"1", rail}, {"2", next}}, "choke"));
+                put(Serves::Chain,
+                    partOf(section.id,
+                           Inductance{section.inductance, section.resistance,
+                                      circuit::idleOf(section.idleInductance, section.inductance), section.amps},
+                           {{"1", rail}, {"2", next}}, "choke"));
             } else {
                 put(Serves::Chain, resistorPart(section.id, rail, next, section.resistance,
                                                 section.kind == SectionKind::Resistor ? "dropping resistor"

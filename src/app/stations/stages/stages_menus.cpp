@@ -1,5 +1,7 @@
 // The Stages station's menus and questions.
+#include "iron_dialog.h"
 #include "path_picture.h"
+#include "readings_dialog.h"
 #include "stages_station.h"
 #include "valve_dialog.h"
 
@@ -57,6 +59,11 @@ void StagesStation::fillStage(QMenu& menu) {
                 [this, at, c] { edit(addOutputValves(document.build(), c, at)); });
         connect(menu.addAction("One valve a side less"), &QAction::triggered, this,
                 [this, at, c] { edit(removeOutputValves(document.build(), c, at)); });
+    }
+    if (!s->valves.empty()) {
+        QAction* a = menu.addAction("Valves as they were read...");
+        a->setShortcut(QKeySequence("Shift+V"));
+        connect(a, &QAction::triggered, this, &StagesStation::readValves);
     }
     menu.addSeparator();
     const auto move = [&](const char* name, int by, const QKeySequence& key) {
@@ -150,7 +157,13 @@ void StagesStation::fillParts(QMenu& menu) {
             });
         }
     for (std::size_t p = 0; p < s->parts.size(); ++p)
-        if (const auto* t = std::get_if<OutputTransformer>(&s->parts[p].part); t && isOutput(*s)) fillTaps(menu, *t, p);
+        if (const auto* t = std::get_if<OutputTransformer>(&s->parts[p].part); t && isOutput(*s)) {
+            fillTaps(menu, *t, p);
+            connect(menu.addAction(tag(t->id) + " from readings..."), &QAction::triggered, this, [this, c, at, p, s] {
+                const std::string pointer = fmt::format("/channels/{}/stages/{}/parts/{}", c, at, p);
+                IronDialog(document, pointer, s->kind == "push-pull", this).exec();
+            });
+        }
     if (s->parts.empty()) return;
     QMenu* gone = menu.addMenu("Take away");
     for (std::size_t p = 0; p < s->parts.size(); ++p)
@@ -224,6 +237,10 @@ void StagesStation::chooseValve(int which) {
     std::vector<Edit> all;
     for (const std::string& other : ids) all.push_back(changeType(b, Catalogue::shipped(), other, dialog.type()));
     edit(together(fmt::format("{} to {}", upper(v.bottle), dialog.type()), all));
+}
+
+void StagesStation::readValves() {
+    if (const Stage* s = stage(); s && !s->valves.empty()) ReadingsDialog(document, s->valves[0].bottle, this).exec();
 }
 
 void StagesStation::insertFeedback() {

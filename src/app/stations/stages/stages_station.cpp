@@ -243,7 +243,7 @@ void StagesStation::keyPressEvent(QKeyEvent* e) {
             if (control) edit(moveStage(document.build(), path->channel(), static_cast<std::size_t>(k), by));
             return path->select(to);
         }
-    if (e->key() == Qt::Key_V) return chooseValve(0);
+    if (e->key() == Qt::Key_V) return e->modifiers() & Qt::ShiftModifier ? readValves() : chooseValve(0);
     if (e->key() == Qt::Key_Menu || e->key() == Qt::Key_Return) return popUp(change, &StagesStation::fillStage);
     Station::keyPressEvent(e);
 }

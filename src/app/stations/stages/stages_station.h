@@ -42,6 +42,7 @@ class StagesStation : public Station {
     void fillNodes(QMenu& menu);
     void fillTaps(QMenu& menu, const OutputTransformer& transformer, std::size_t at);
     void chooseValve(int valve);
+    void readValves();
     void insertFeedback();
     void addLoosePart();
     [[nodiscard]] const Stage* stage() const;

@@ -116,6 +116,7 @@ void SupplyPanel::refreshChoice(int choose) {
         choice->addItem("± uncertainty of the transformer");
         for (const Pin& p : pins) choice->addItem("against " + p.name);
         if (spreadFound) choice->addItem(QString("50 %, 5 to 95 % of %1 builds").arg(spreadFound->builds));
+        choice->addItem("and with its copper warm");
         choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));
     }
     fill();
@@ -139,7 +140,11 @@ void SupplyPanel::fill() {
     if (!steady) return table->show({});
     const plan::Figures* other = compared();
     const bool showSpread = spreadFound && at == static_cast<int>(pins.size());
-    std::vector<plan::NamedFigure> was;
+    const bool showWarm = choice->currentIndex() == choice->count() - 1;
+    const auto& solved = document.solved();
+    std::vector<plan::NamedFigure> was, warm;
+    if (showWarm && solved.figures.warm && steady->conditions.mainsVolts == solved.build.mains.volts)
+        warm = plan::namedFigures(solved.build, *solved.figures.warm);
     if (other && other->nominal) {
         // The pinned state at the same mains as the one that is looked at.
         const plan::Steady* match = &*other->nominal;
@@ -149,7 +154,7 @@ void SupplyPanel::fill() {
     }
     // The winding's tolerances were followed at nominal mains.
     static const std::map<std::string, double> none;
-    const Build& b = document.solved().build;
+    const Build& b = solved.build;
     const auto& within = steady->conditions.mainsVolts == b.mains.volts ? document.figures().within : none;
     std::vector<FigureList::Row> rows;
     for (const plan::NamedFigure& f : plan::namedFigures(b, *steady)) {
@@ -162,6 +167,8 @@ void SupplyPanel::fill() {
                 if (std::abs(change) > 5e-4 * std::abs(w.value))
                     beside = (change > 0 ? "+" : "-") + text(std::abs(change), f.unit, 2);
             }
+        for (const plan::NamedFigure& w : warm)
+            if (w.id == f.id && std::abs(w.value - f.value) > 5e-4 * std::abs(f.value)) beside = text(w.value, w.unit, 3);
         if (at < 0 && f.value != 0)
             if (const auto open = within.find(f.id); open != within.end() && open->second > 5e-4 * std::abs(f.value))
                 beside = "\u00b1" + text(open->second, f.unit, 2);

@@ -12,7 +12,8 @@ void addTransformer(StageBuilder& b, const StagePart& iron, NetId a, NetId bEnd,
     if (!t) return;
     const double ratio = std::sqrt(t->loadImpedance / t->primaryImpedance);
     b.windings(iron, t->primaryInductance,
-               {{"primary", a, bEnd, 1, t->primaryResistanceA + t->primaryResistanceB, t->leakageInductance},
+               {{"primary", a, bEnd, 1, t->primaryResistanceA + t->primaryResistanceB, t->leakageInductance,
+                 t->windingCapacitance},
                 {"secondary", c, d, ratio, t->secondaryResistance, 0}},
                ratio, std::move(role));
 }

@@ -70,7 +70,7 @@ void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, Net
         const NetId here = ofLoad ? loaded : b.own(name);
         if (!ofLoad) b.point(name, here);
         coils.push_back({taps.size() == 1 ? "secondary" : fmt::format("secondary {:g} ohm", ohms), here, below,
-                         turns * (share - reached), t.secondaryResistance * (share - reached), 0, !ofLoad});
+                         turns * (share - reached), t.secondaryResistance * (share - reached), 0, 0, !ofLoad});
         below = here, reached = share;
     }
 }
@@ -89,12 +89,13 @@ void wireSingle(StageBuilder& b) {
         double inductance = t->primaryInductance;
         if (t->screenTap > 0) {
             tap = b.own("tap");
-            coils = {
-                {"primary", plate, tap, 1 - s.turns, ohms * (1 - s.copper), t->leakageInductance * (1 - s.leakage)},
-                {"primary, to the tap", tap, b.supply(), s.turns, ohms * s.copper, t->leakageInductance * s.leakage}};
+            coils = {{"primary", plate, tap, 1 - s.turns, ohms * (1 - s.copper), t->leakageInductance * (1 - s.leakage),
+                      t->windingCapacitance / (1 - s.turns)},
+                     {"primary, to the tap", tap, b.supply(), s.turns, ohms * s.copper,
+                      t->leakageInductance * s.leakage, t->windingCapacitance / s.turns}};
             inductance *= (1 - s.turns) * (1 - s.turns);
         } else {
-            coils = {{"primary", plate, b.supply(), 1, ohms, t->leakageInductance}};
+            coils = {{"primary", plate, b.supply(), 1, ohms, t->leakageInductance, t->windingCapacitance}};
         }
         addSecondary(b, *t, ratio, output, coils);
         b.windings(*iron, inductance, coils, ratio, "output transformer");
@@ -116,9 +117,11 @@ void wirePushPull(StageBuilder& b) {
     const StagePart* iron = b.slot("transformer");
     const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
     if (t) {
-        // Halves from the centre, secondary to the load. Leakage is split over the two halves.
+        // Halves from the centre, secondary to the load. Leakage is split over the two halves; two halves'
+        // capacitances in series are the whole primary's, as are those of a half's stretches the half's.
         const TapShares s = sharesOf(*t);
         const double half = std::sqrt(t->primaryImpedance / t->loadImpedance) / 2;
+        const double halfCapacitance = 2 * t->windingCapacitance;
         const NetId centre = b.supply();
         std::vector<StageBuilder::Winding> coils;
         double inductance = t->primaryInductance / 4;
@@ -127,7 +130,7 @@ void wirePushPull(StageBuilder& b) {
             const auto stretch = [&](const char* name, NetId from, NetId to, double ohms, bool inner) {
                 const auto of = [&](double share) { return inner ? share : 1 - share; };
                 coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper),
-                                 t->leakageInductance / 4 * of(s.leakage)});
+                                 t->leakageInductance / 4 * of(s.leakage), halfCapacitance / of(s.turns)});
             };
             stretch("half a, to the tap", centre, tapA, t->primaryResistanceA, true);
             stretch("half a", tapA, plateA, t->primaryResistanceA, false);
@@ -135,8 +138,9 @@ void wirePushPull(StageBuilder& b) {
             stretch("half b", plateB, tapB, t->primaryResistanceB, false);
             inductance *= s.turns * s.turns;
         } else {
-            coils = {{"half a", centre, plateA, half, t->primaryResistanceA, t->leakageInductance / 4},
-                     {"half b", plateB, centre, half, t->primaryResistanceB, t->leakageInductance / 4}};
+            coils = {
+                {"half a", centre, plateA, half, t->primaryResistanceA, t->leakageInductance / 4, halfCapacitance},
+                {"half b", plateB, centre, half, t->primaryResistanceB, t->leakageInductance / 4, halfCapacitance}};
         }
         addSecondary(b, *t, 1, output, coils);
         b.windings(*iron, inductance, coils, 1, "output transformer");

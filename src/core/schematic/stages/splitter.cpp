@@ -208,7 +208,7 @@ void wireIron(StageBuilder& b) {
         const double half = std::sqrt(t->loadImpedance / t->primaryImpedance) / 2;
         b.windings(*iron, t->primaryInductance,
                    {{"primary", b.in(), fed ? b.supply() : b.ground, 1, t->primaryResistanceA + t->primaryResistanceB,
-                     t->leakageInductance},
+                     t->leakageInductance, t->windingCapacitance},
                     {"secondary a", outA, b.ground, half, t->secondaryResistance / 2, 0},
                     {"secondary b", b.ground, outB, half, t->secondaryResistance / 2, 0}},
                    2 * half, "phase splitting transformer");

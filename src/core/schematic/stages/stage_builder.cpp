@@ -1,7 +1,10 @@
 #include "stage_builder.h"
 
+#include "core/circuit/choke.h"
+
 #include "core/base/overloaded.h"
 #include "core/build/path.h"
+#include "core/catalogue/this_valve.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
@@ -13,20 +16,6 @@
 namespace ember::schematic {
 
 namespace {
-
-/// The type's law as this valve was tested to be. A pentode's share of the space current that goes to the plate follows
-/// from what goes to the screen.
-circuit::PortLaw testedLaw(circuit::PortLaw law, const Valve& v) {
-    if (auto* t = std::get_if<circuit::TriodeLaw>(&law)) {
-        t->mu *= v.mu;
-        t->kp *= v.cutoff;
-    } else if (auto* p = std::get_if<circuit::PentodeLaw>(&law)) {
-        p->mu *= v.mu;
-        p->kp *= v.cutoff;
-        p->share = std::clamp(1 - (1 - p->share) * v.screen, 0.05, 0.999);
-    }
-    return law;
-}
 
 /// Of pins that the base joins, the first.
 int numberOf(const std::vector<int>& pins) {
@@ -109,7 +98,9 @@ PartId StageBuilder::place(const StagePart& from, NetId a, NetId b, std::string 
                                                 return true;
                                             },
                                             [&](const ChokePart& l) {
-                                                p.element = Inductance{l.inductance, l.resistance};
+                                                p.element =
+                                                    Inductance{l.inductance, l.resistance,
+                                                               circuit::idleOf(l.idleInductance, l.inductance), l.amps};
                                                 p.tolerance = l.tolerance;
                                                 p.ratings.amps = l.amps;
                                                 return true;
@@ -177,7 +168,7 @@ PartId StageBuilder::windings(const StagePart& from, double inductance, const st
         const int at = static_cast<int>(p.pins.size());
         p.pins.push_back({c.name + " start", c.a, 0, c.spare});
         p.pins.push_back({c.name + " end", c.b});
-        w.coils.push_back({at, at + 1, c.turns, c.ohms, c.leakage});
+        w.coils.push_back({at, at + 1, c.turns, c.ohms, c.leakage, c.farads});
     }
     // From the nameplate: full watts at the lowest frequency, beside the direct current that the gap is for. There the
     // iron draws a quarter more than its constant inductance does: typical of what makers call full power.
@@ -264,7 +255,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
             {type->sections() > 1 ? fmt::format("{} {}", electrode, v->section) : electrode, net, number});
         return static_cast<int>(part.pins.size()) - 1;
     };
-    ValveSection s{testedLaw(half.law, own), {}, v->section};
+    ValveSection s{lawOf(half.law, {own.emission, own.mu, own.cutoff, own.screen}), {}, v->section};
     s.pins.push_back(pin("grid", grid, numberOf(half.pins.grid)));
     if (half.pentode) s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(half.pins.screen)));
     s.pins.push_back(pin("plate", plate, numberOf(half.pins.plate)));

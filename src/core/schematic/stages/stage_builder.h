@@ -96,7 +96,7 @@ class StageBuilder {
     struct Winding {
         std::string name;
         NetId a, b;
-        double turns = 1, ohms = 0, leakage = 0;
+        double turns = 1, ohms = 0, leakage = 0, farads = 0;
         bool spare = false; ///< its start is a tap that need not lead anywhere
     };
     PartId windings(const StagePart& part, double inductance, const std::vector<Winding>& coils, double loadTurns,

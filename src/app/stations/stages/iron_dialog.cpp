@@ -1,0 +1,211 @@
+#include "iron_dialog.h"
+
+#include "app/widgets/words.h"
+#include "core/build/build_json.h"
+#include "core/build/path.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <array>
+#include <functional>
+
+namespace ember::app {
+
+using theme::Role;
+using theme::Size;
+
+namespace {
+
+struct IronQuestion {
+    const char* object;
+    const char* words;
+    const char* hint;
+    Unit unit;
+    std::function<void(plan::IronReadings&, double)> set;
+};
+const std::vector<IronQuestion>& ironQuestions() {
+    using R = plan::IronReadings;
+    static const std::vector<IronQuestion> all{
+        {"ironHertz", "frequency of the open readings", "50 Hz", Unit::Hertz, [](R& r, double v) { r.hertz = v; }},
+        {"ironPrimary", "volts on the whole primary", "12 V", Unit::Volt, [](R& r, double v) { r.primaryVolts = v; }},
+        {"ironSecondary", "volts on the load's winding then", "418 mV", Unit::Volt,
+         [](R& r, double v) { r.secondaryVolts = v; }},
+        {"ironTap", "supply end to the screen's tap then", "none", Unit::Volt, [](R& r, double v) { r.tapVolts = v; }},
+        {"ironOhmsA", "ohms of half a (or the whole)", "130", Unit::Ohm, [](R& r, double v) { r.ohmsA = v; }},
+        {"ironOhmsB", "ohms of half b", "138", Unit::Ohm, [](R& r, double v) { r.ohmsB = v; }},
+        {"ironOhmsS", "ohms of the load's winding", "0.45", Unit::Ohm, [](R& r, double v) { r.secondaryOhms = v; }},
+        {"ironVolts1", "open, low level: volts", "6 V", Unit::Volt, [](R& r, double v) { r.openVolts[0] = v; }},
+        {"ironAmps1", "and the primary's current", "430 uA", Unit::Ampere, [](R& r, double v) { r.openAmps[0] = v; }},
+        {"ironVolts2", "open, high level: volts", "230 V", Unit::Volt, [](R& r, double v) { r.openVolts[1] = v; }},
+        {"ironAmps2", "and the primary's current", "22 mA", Unit::Ampere, [](R& r, double v) { r.openAmps[1] = v; }},
+        {"ironShortVolts", "secondary shorted: volts", "3 V", Unit::Volt, [](R& r, double v) { r.shortVolts = v; }},
+        {"ironShortAmps", "and the primary's current", "5 mA", Unit::Ampere, [](R& r, double v) { r.shortAmps = v; }},
+        {"ironShortHertz", "at the frequency", "10 kHz", Unit::Hertz, [](R& r, double v) { r.shortHertz = v; }},
+        {"ironResonance", "its impedance has a crest at", "92 kHz", Unit::Hertz,
+         [](R& r, double v) { r.resonanceHertz = v; }}};
+    return all;
+}
+
+/// Key of the file as people say it, and its unit.
+struct IronWords {
+    const char* key;
+    const char* words;
+    Unit unit;
+};
+constexpr std::array<IronWords, 9> ironWords{{{"primaryImpedance", "primary impedance", Unit::Ohm},
+                                              {"screenTap", "screen tap", Unit::None},
+                                              {"primaryResistanceA", "copper of half a", Unit::Ohm},
+                                              {"primaryResistanceB", "copper of half b", Unit::Ohm},
+                                              {"secondaryResistance", "copper of the secondary", Unit::Ohm},
+                                              {"primaryInductance", "primary inductance", Unit::Henry},
+                                              {"lowestHertz", "full power down to", Unit::Hertz},
+                                              {"leakageInductance", "leakage", Unit::Henry},
+                                              {"windingCapacitance", "winding capacitance", Unit::Farad}}};
+
+} // namespace
+
+IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget* parent)
+    : QDialog(parent),
+      document(d),
+      pointer(at),
+      pushPull(halves) {
+    setWindowTitle("Output transformer from readings");
+    setObjectName("ironReadings");
+    resize(1040, 640);
+    auto* page = new QVBoxLayout(this);
+    auto* caution =
+        label("Feed the primary from a low voltage that a transformer isolates from the mains, and the secondary "
+              "never: it steps up. 6 V on an 8 Ω winding of an 8 kΩ primary are 190 V there. Take "
+              "the feed away before leads are moved.",
+              Size::Text, false, "dim");
+    caution->setWordWrap(true);
+    page->addWidget(caution);
+    auto* sides = new QHBoxLayout;
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(10);
+    for (const IronQuestion& q : ironQuestions()) {
+        const int row = grid->rowCount();
+        grid->addWidget(label(q.words, Size::Text, false, "dim"), row, 0);
+        auto* f = new QLineEdit;
+        f->setObjectName(q.object);
+        f->setAccessibleName(q.words);
+        f->setPlaceholderText(q.hint);
+        f->setFont(theme::figures(Size::Text));
+        f->setFixedWidth(110);
+        grid->addWidget(f, row, 1);
+        fields.push_back(f);
+        connect(f, &QLineEdit::textChanged, this, &IronDialog::judge);
+    }
+    grid->setRowStretch(grid->rowCount(), 1);
+    sides->addLayout(grid);
+    auto* right = new QVBoxLayout;
+    values = new QTableWidget(0, 5);
+    values->setObjectName("ironValues");
+    values->setAccessibleName("What the readings say of the transformer");
+    values->setHorizontalHeaderLabels({"", "in the plan", "as read", "within", "from"});
+    values->verticalHeader()->hide();
+    values->setShowGrid(false);
+    values->setWordWrap(true);
+    values->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    values->setSelectionMode(QAbstractItemView::NoSelection);
+    values->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    for (const auto& [column, width] : {std::pair(0, 170), {1, 90}, {2, 90}, {3, 70}})
+        values->setColumnWidth(column, width);
+    values->horizontalHeader()->setStretchLastSection(true);
+    right->addWidget(values, 1);
+    for (QLabel** l : {&notes, &likely}) {
+        *l = label("", Size::Text);
+        (*l)->setWordWrap(true);
+        right->addWidget(*l);
+    }
+    notes->setObjectName("ironNotes");
+    likely->setObjectName("ironLikely");
+    sides->addLayout(right, 1);
+    page->addLayout(sides, 1);
+    auto* foot = new QHBoxLayout;
+    foot->addStretch();
+    const auto button = [&](const char* words, const char* object) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(object);
+        b->setAutoDefault(false);
+        foot->addWidget(b);
+        return b;
+    };
+    take = button("Take over", "ironTake");
+    connect(take, &QPushButton::clicked, this, &IronDialog::use);
+    connect(button("Close", "ironClose"), &QPushButton::clicked, this, &QDialog::accept);
+    page->addLayout(foot);
+    judge();
+}
+
+const OutputTransformer* IronDialog::iron() const {
+    for (const Channel& ch : document.build().channels)
+        for (const Stage& s : ch.stages)
+            for (const StagePart& p : s.parts)
+                if (const auto* t = std::get_if<OutputTransformer>(&p.part))
+                    if (pointerOfId(document.build(), t->id) == pointer) return t;
+    return nullptr;
+}
+
+void IronDialog::judge() {
+    found.reset();
+    take->setEnabled(false);
+    values->setRowCount(0);
+    notes->clear();
+    likely->clear();
+    const OutputTransformer* now = iron();
+    if (!now) return;
+    plan::IronReadings r;
+    for (std::size_t k = 0; k < fields.size(); ++k) {
+        const QString typed = fields[k]->text().trimmed();
+        if (typed.isEmpty()) continue;
+        const auto v = parseQuantity(typed.toStdString(), ironQuestions()[k].unit);
+        if (!v)
+            return notes->setText(
+                coloured(Role::Stop, QString("%1: %2").arg(ironQuestions()[k].words, text(v.problem().sentence))));
+        ironQuestions()[k].set(r, *v);
+    }
+    const auto read = plan::ironFrom(*now, pushPull, document.build().meter, r);
+    if (!read) return notes->setText(text(read.problem().sentence));
+    found = *read;
+    for (const plan::IronValue& v : found->values) {
+        const auto* as =
+            std::find_if(ironWords.begin(), ironWords.end(), [&](const IronWords& s) { return v.key == s.key; });
+        if (as == ironWords.end()) continue;
+        const int row = values->rowCount();
+        values->insertRow(row);
+        const auto place = placeAt(document.build(), pointer + "/" + v.key);
+        const QString cells[] = {as->words, place && place->value > 0 ? text(place->value, as->unit) : "not known",
+                                 text(v.value, as->unit),
+                                 QString::number(100 * v.error, 'f', 100 * v.error < 9.5 ? 1 : 0) + " %", text(v.how)};
+        for (int c = 0; c < 5; ++c) values->setItem(row, c, new QTableWidgetItem(cells[c]));
+    }
+    values->resizeRowsToContents();
+    QStringList all;
+    for (const std::string& n : found->notes) all << text(n);
+    notes->setText(all.join(" "));
+    QStringList pairs;
+    for (const plan::ReflectedLoad& l : plan::reflectedLoads(r.primaryVolts, r.secondaryVolts))
+        pairs << QString("%1 shows %2%3")
+                     .arg(text(l.load, Unit::Ohm), text(l.primary, Unit::Ohm),
+                          l.usual > 0 ? QString(" (made for %1?)").arg(text(l.usual, Unit::Ohm)) : QString());
+    if (!pairs.isEmpty()) likely->setText("On this winding " + pairs.join(", ") + ".");
+    take->setEnabled(!found->values.empty());
+}
+
+void IronDialog::use() {
+    const OutputTransformer* now = iron();
+    if (!now || !found) return;
+    const auto done = document.edit(plan::useIron(pointer, now->id, *found));
+    if (!done) return notes->setText(coloured(Role::Stop, text(done.problem().sentence)));
+    judge();
+}
+
+} // namespace ember::app

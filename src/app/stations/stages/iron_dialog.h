@@ -1,0 +1,40 @@
+#pragma once
+// An output transformer from readings on the bench, or an unknown one: what it is likely to be made for.
+
+#include "app/document/document.h"
+
+#include "core/plan/measured_iron.h"
+
+#include <QDialog>
+
+#include <map>
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QTableWidget;
+
+namespace ember::app {
+
+class IronDialog : public QDialog {
+    Q_OBJECT
+  public:
+    /// `pointer`: of a stage's part that is a transformer; `pushPull`: its primary has two halves.
+    IronDialog(Document& document, const std::string& pointer, bool pushPull, QWidget* parent);
+
+  private:
+    void judge();
+    void use();
+    [[nodiscard]] const OutputTransformer* iron() const;
+
+    Document& document;
+    std::string pointer;
+    bool pushPull;
+    std::vector<QLineEdit*> fields; ///< as asked
+    QTableWidget* values;
+    QLabel *notes, *likely;
+    QPushButton* take;
+    std::optional<plan::MeasuredIron> found;
+};
+
+} // namespace ember::app

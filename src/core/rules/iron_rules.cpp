@@ -1,0 +1,68 @@
+#include "findings.h"
+
+#include "core/chassis/layout_figures.h"
+#include "core/plan/mains_iron.h"
+#include "core/quantity/letters.h"
+
+#include <fmt/format.h>
+
+#include <array>
+
+namespace ember::rules {
+
+namespace {
+
+/// Mains of a tenth above the rated volts are within what every transformer is made for.
+constexpr double usualFlux = 1.15;
+
+void mainsFluxRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    const plan::MainsIron iron = plan::mainsIron(b, *f.high);
+    if (!(iron.flux > usualFlux)) return;
+    const PowerTransformer& t = b.transformer;
+    const bool slow = t.ratedHertz > 1.02 * b.mains.frequency;
+    Finding x = finding(
+        "supply", "mains-flux", iron.flux > 1.3 ? Level::Stop : Level::Warn,
+        fmt::format("{} is not made for these mains", upper(t.id)),
+        fmt::format("It is rated {} at {}; at {} and {} its flux is {:.2f} times that. Unloaded it draws {} and loses "
+                    "{} in the core: it hums, runs hot and its field reaches the valves.",
+                    format(t.primaryVolts, Unit::Volt), format(t.ratedHertz, Unit::Hertz),
+                    format(b.mains.high, Unit::Volt), format(b.mains.frequency, Unit::Hertz), iron.flux,
+                    format(iron.noLoadAmps, Unit::Ampere, 2), format(iron.coreWatts, Unit::Watt, 2)));
+    x.fix = slow ? setValue(fmt::format("a transformer for {}", format(b.mains.frequency, Unit::Hertz)),
+                            "/transformer/ratedHertz", b.mains.frequency)
+                 : setValue(fmt::format("a primary for {}", format(b.mains.volts, Unit::Volt)),
+                            "/transformer/primaryVolts", b.mains.volts);
+    out.push_back(std::move(x));
+}
+
+void insulationRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    if (!f.layout || !f.layout->mainsIron) return;
+    const chassis::MainsIronHeat& heat = *f.layout->mainsIron;
+    const auto celsius = [](double kelvin) { return kelvin - 273.15; };
+    const double spot = celsius(heat.kelvin) + plan::hotSpot, limit = hottestSpot(b.transformer.insulation);
+    if (spot <= limit) return;
+    Finding x = finding(
+        "chassis", "insulation", spot > limit + 20 ? Level::Stop : Level::Warn,
+        fmt::format("{} runs hotter than its insulation bears", upper(b.transformer.id)),
+        fmt::format("{} in the copper, warm, and {} in the core bring it to about {:.0f} \u00b0C in air of {:.0f}, "
+                    "{:.0f} at its hottest spot; its class bears {:.0f}. Each 10 K above halves its life. Read the "
+                    "primary's ohms cold and after two hours, plug out: 0.39 % more is a kelvin.",
+                    format(heat.copperWatts, Unit::Watt, 2), format(heat.coreWatts, Unit::Watt, 2),
+                    celsius(heat.kelvin), celsius(b.chassis.ambient), spot, limit));
+    static constexpr std::array names{"A", "E", "B", "F", "H"};
+    for (std::size_t k = 0; k < names.size(); ++k)
+        if (hottestSpot(static_cast<InsulationClass>(k)) >= spot) {
+            x.fix = setText(fmt::format("insulation of class {}", names[k]), "/transformer/insulation", names[k]);
+            break;
+        }
+    out.push_back(std::move(x));
+}
+
+} // namespace
+
+void ironRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
+    if (f.high) mainsFluxRule(b, f, out);
+    insulationRule(b, f, out);
+}
+
+} // namespace ember::rules
