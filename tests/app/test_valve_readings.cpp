@@ -9,7 +9,6 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QTabWidget>
 #include <QTableWidget>
 
 using namespace ember;
@@ -113,7 +112,7 @@ class TestValveReadings : public WindowTest {
             QVERIFY(take.isEnabled());
             QTest::mouseClick(&take, Qt::LeftButton);
         }
-        in<QTabWidget>(dialog, "readingsTabs").setCurrentIndex(1);
+        in<QPushButton>(dialog, "readingsMatching").click();
         auto& proposal = in<QLabel>(dialog, "matchProposal");
         auto& put = in<QPushButton>(dialog, "matchPut");
         QVERIFY2(proposal.text().contains("Group 3"), qPrintable(proposal.text()));

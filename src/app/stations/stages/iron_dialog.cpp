@@ -78,13 +78,13 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
       pushPull(halves) {
     setWindowTitle("Output transformer from readings");
     setObjectName("ironReadings");
-    resize(1040, 640);
+    resize(1140, 640);
     auto* page = new QVBoxLayout(this);
-    auto* caution =
-        label("Feed the primary from a low voltage that a transformer isolates from the mains, and the secondary "
-              "never: it steps up. 6 V on an 8 Ω winding of an 8 kΩ primary are 190 V there. Take "
-              "the feed away before leads are moved.",
-              Size::Text, false, "dim");
+    auto* caution = label(
+        "Feed the primary from a low voltage that a transformer isolates from the mains, and the secondary never: "
+        "it steps up, 6 V on an 8 Ω winding of an 8 kΩ primary are 190 V there. The high level is lethal: clip the "
+        "meters on with the feed off, and take it off before leads are moved.",
+        Size::Text, false, "dim");
     caution->setWordWrap(true);
     page->addWidget(caution);
     auto* sides = new QHBoxLayout;
@@ -92,7 +92,9 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     grid->setHorizontalSpacing(10);
     for (const IronQuestion& q : ironQuestions()) {
         const int row = grid->rowCount();
-        grid->addWidget(label(q.words, Size::Text, false, "dim"), row, 0);
+        auto* words = label(q.words, Size::Text, false, "dim");
+        words->setWordWrap(false);
+        grid->addWidget(words, row, 0);
         auto* f = new QLineEdit;
         f->setObjectName(q.object);
         f->setAccessibleName(q.words);

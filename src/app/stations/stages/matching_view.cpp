@@ -146,12 +146,36 @@ QString MatchingView::propose(const std::vector<ValvePlace>& places, const std::
     from.clear(), to.clear();
     std::vector<ValvePlace> sockets, spares;
     for (const ValvePlace& p : places) (p.spare ? spares : sockets).push_back(p);
+    const std::size_t groupSize = groups.empty() ? 1 : groups[0].valves.size();
+    if (sockets.size() % groupSize != 0 || groups.size() * groupSize < sockets.size()) return {};
+    // Each group goes where most of it stands already; who stands there stays.
     std::vector<std::size_t> chosen;
-    for (const MatchedGroup& g : groups)
-        if (chosen.size() + g.valves.size() <= sockets.size())
-            chosen.insert(chosen.end(), g.valves.begin(), g.valves.end());
-    if (chosen.size() != sockets.size()) return {};
-    for (std::size_t k = 0; k < chosen.size(); ++k) from.push_back(places[chosen[k]]), to.push_back(sockets[k]);
+    std::vector<bool> taken(sockets.size() / groupSize, false);
+    for (std::size_t g = 0; g < taken.size(); ++g) {
+        const std::vector<std::size_t>& valves = groups[g].valves;
+        const auto standsIn = [&](std::size_t valve, std::size_t block) {
+            const auto at = std::find(sockets.begin(), sockets.end(), places[valve]);
+            return at != sockets.end() && static_cast<std::size_t>(at - sockets.begin()) / groupSize == block;
+        };
+        std::size_t best = taken.size();
+        std::ptrdiff_t most = -1;
+        for (std::size_t block = 0; block < taken.size(); ++block) {
+            const auto there =
+                std::count_if(valves.begin(), valves.end(), [&](std::size_t v) { return standsIn(v, block); });
+            if (!taken[block] && there > most) best = block, most = there;
+        }
+        taken[best] = true;
+        std::vector<ValvePlace> open(sockets.begin() + static_cast<std::ptrdiff_t>(best * groupSize),
+                                     sockets.begin() + static_cast<std::ptrdiff_t>((best + 1) * groupSize));
+        for (const bool staying : {true, false})
+            for (const std::size_t v : valves) {
+                if (standsIn(v, best) != staying) continue;
+                const auto at = staying ? std::find(open.begin(), open.end(), places[v]) : open.begin();
+                chosen.push_back(v);
+                from.push_back(places[v]), to.push_back(*at);
+                open.erase(at);
+            }
+    }
     std::size_t next = 0;
     for (std::size_t k = 0; k < places.size(); ++k)
         if (std::find(chosen.begin(), chosen.end(), k) == chosen.end() && next < spares.size())

@@ -7,12 +7,13 @@
 #include "app/widgets/words.h"
 #include "core/catalogue/points_text.h"
 
+#include <QButtonGroup>
 #include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QMessageBox>
 #include <QPushButton>
-#include <QTabWidget>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 #include <qcustomplot.h>
 
@@ -37,12 +38,26 @@ ReadingsDialog::ReadingsDialog(Document& d, const std::string& bottle, QWidget* 
     setWindowTitle("Valves as they were read");
     resize(1160, 660);
     auto* page = new QVBoxLayout(this);
-    auto* tabs = new QTabWidget;
-    tabs->setObjectName("readingsTabs");
-    page->addWidget(tabs, 1);
+    auto* tabs = new QHBoxLayout;
+    page->addLayout(tabs);
+    auto* views = new QStackedWidget;
+    page->addWidget(views, 1);
+    auto* pages = new QButtonGroup(this);
+    for (const auto& [words, object] : {std::pair("one valve", "readingsOne"), {"matching", "readingsMatching"}}) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(object);
+        b->setProperty("tab", true);
+        b->setCheckable(true);
+        b->setChecked(pages->buttons().isEmpty());
+        b->setAutoDefault(false);
+        pages->addButton(b, static_cast<int>(pages->buttons().size()));
+        tabs->addWidget(b);
+    }
+    tabs->addStretch();
 
     auto* one = new QWidget;
     auto* sides = new QHBoxLayout(one);
+    sides->setContentsMargins(0, 0, 0, 0);
     auto* left = new QVBoxLayout;
     auto* head = new QHBoxLayout;
     valve = new QComboBox;
@@ -88,10 +103,10 @@ ReadingsDialog::ReadingsDialog(Document& d, const std::string& bottle, QWidget* 
     verdict->setAlignment(Qt::AlignTop);
     right->addWidget(verdict);
     sides->addLayout(right, 6);
-    tabs->addTab(one, "One valve");
+    views->addWidget(one);
 
     matching = new MatchingView(document);
-    tabs->addTab(matching, "Matching");
+    views->addWidget(matching);
 
     auto* foot = new QHBoxLayout;
     foot->addStretch();
@@ -121,7 +136,10 @@ ReadingsDialog::ReadingsDialog(Document& d, const std::string& bottle, QWidget* 
         pending.clear();
         showValve();
     });
-    connect(tabs, &QTabWidget::currentChanged, this, [this] { matching->show(current()); });
+    connect(pages, &QButtonGroup::idClicked, this, [this, views](int k) {
+        views->setCurrentIndex(k);
+        matching->show(current());
+    });
     list();
     const auto& bottles = document.build().bottles;
     for (std::size_t k = 0; k < bottles.size(); ++k)
@@ -210,6 +228,8 @@ void ReadingsDialog::draw(const ValveType& type, const std::vector<ReadPoint>& p
         mostVolts = std::max(mostVolts, 1.25 * p.plate), mostAmps = std::max(mostAmps, 1.4 * p.plateAmps);
         if (curves.size() < 12) curves.insert({p.section, {p.screen, p.grid}});
     }
+    std::set<double> screens;
+    for (const auto& curve : curves) screens.insert(curve.second.first);
     bool named = false;
     for (const auto& [section, at] : curves) {
         for (const bool own : {false, true}) {
@@ -232,7 +252,8 @@ void ReadingsDialog::draw(const ValveType& type, const std::vector<ReadPoint>& p
             auto* word = new QCPItemText(plot);
             word->position->setCoords(x.back(), y.back());
             word->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
-            word->setText(text(at.second, Unit::Volt));
+            word->setText(text(at.second, Unit::Volt) +
+                          (screens.size() > 1 ? ", screen " + text(at.first, Unit::Volt) : QString()));
             word->setFont(theme::figures(Size::Small));
             word->setColor(theme::color(Role::BoneDim));
         }

@@ -2,8 +2,10 @@
 
 #include "app/widgets/figure_list.h"
 #include "app/widgets/words.h"
+#include "core/chassis/layout_figures.h"
 #include "core/plan/as_built.h"
 #include "core/plan/fuse_advice.h"
+#include "core/plan/mains_iron.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -144,7 +146,8 @@ void SupplyPanel::fill() {
     const auto& solved = document.solved();
     std::vector<plan::NamedFigure> was, warm;
     if (showWarm && solved.figures.warm && steady->conditions.mainsVolts == solved.build.mains.volts)
-        warm = plan::namedFigures(solved.build, *solved.figures.warm);
+        warm = plan::namedFigures(plan::withWarmCopper(solved.build, solved.figures.layout->mainsIron->kelvin),
+                                  *solved.figures.warm);
     if (other && other->nominal) {
         // The pinned state at the same mains as the one that is looked at.
         const plan::Steady* match = &*other->nominal;
@@ -168,7 +171,8 @@ void SupplyPanel::fill() {
                     beside = (change > 0 ? "+" : "-") + text(std::abs(change), f.unit, 2);
             }
         for (const plan::NamedFigure& w : warm)
-            if (w.id == f.id && std::abs(w.value - f.value) > 5e-4 * std::abs(f.value)) beside = text(w.value, w.unit, 3);
+            if (w.id == f.id && std::abs(w.value - f.value) > 5e-4 * std::abs(f.value))
+                beside = text(w.value, w.unit, 3);
         if (at < 0 && f.value != 0)
             if (const auto open = within.find(f.id); open != within.end() && open->second > 5e-4 * std::abs(f.value))
                 beside = "\u00b1" + text(open->second, f.unit, 2);
