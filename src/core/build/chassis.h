@@ -11,6 +11,10 @@ namespace ember {
 /// A plate alone, a folded box (open below), or a plate on a wooden frame.
 enum class ChassisForm { Plate, Box, Frame };
 enum class Metal { Aluminium, Steel, Copper };
+/// How it is painted; bare shows the metal. A frame's walls are wood, painted black or as the plate is.
+enum class PlateFinish { Bare, Black, Cream, Green, Red };
+enum class WallFinish { AsPlate, Oak, Walnut, Black };
+enum class IronFinish { Black, Bare, AsPlate };
 /// Seen from outside; the underside is the top's other side. Origin at the left front corner of the top, the left lower
 /// corner of the walls; x to the right, y to the back on the top, up on the walls.
 enum class Face { Top, Front, Back, Left, Right };
@@ -86,6 +90,9 @@ struct Chassis : Extras {
     double lid = 0; ///< free height above the top under a cabinet's lid [m]; 0: open
     double bendRadius = 0.003;
     double ambient = 298;    ///< of the air around it when it plays [K]
+    PlateFinish plateFinish = PlateFinish::Bare;
+    WallFinish wallFinish = WallFinish::AsPlate;
+    IronFinish ironFinish = IronFinish::Black;
     std::vector<Hole> given; ///< holes of an old chassis, on its top
     std::vector<PlacedPart> parts;
     std::vector<KeptLayout> kept; ///< other layouts of the same parts

@@ -71,6 +71,9 @@ void visit(Visitor& v, KeptLayout& k) {
 void visit(Visitor& v, Chassis& c) {
     static constexpr std::array<Names, 3> forms{"plate", "box", "frame"};
     static constexpr std::array<Names, 3> metals{"aluminium", "steel", "copper"};
+    static constexpr std::array<Names, 5> plateFinishes{"bare", "black", "cream", "green", "red"};
+    static constexpr std::array<Names, 4> wallFinishes{"as-plate", "oak", "walnut", "black"};
+    static constexpr std::array<Names, 3> ironFinishes{"black", "bare", "as-plate"};
     v.choice("form", c.form, forms);
     v.choice("metal", c.metal, metals);
     v.number("width", c.width, Unit::Metre, {0.05, 1.5});
@@ -80,6 +83,9 @@ void visit(Visitor& v, Chassis& c) {
     v.number("lid", c.lid, Unit::Metre, {0, 1});
     v.number("bendRadius", c.bendRadius, Unit::Metre, {0, 0.03});
     v.number("ambient", c.ambient, Unit::Kelvin, {250, 340});
+    v.choice("plateFinish", c.plateFinish, plateFinishes);
+    v.choice("wallFinish", c.wallFinish, wallFinishes);
+    v.choice("ironFinish", c.ironFinish, ironFinishes);
     v.list("given", c.given, 500);
     v.list("parts", c.parts, 500);
     v.list("kept", c.kept, 12);

@@ -3,6 +3,7 @@
 #include "layouts_dialog.h"
 #include "place_all_button.h"
 #include "side_view.h"
+#include "solid_view.h"
 #include "template_pdf.h"
 
 #include "app/theme/theme.h"
@@ -27,6 +28,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <fmt/format.h>
 
 #include <cmath>
@@ -67,13 +69,27 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
                                                    {"left", {Face::Left, false}},   {"right", {Face::Right, false}}};
     for (const auto& [words, look] : looks) {
         auto* b = tab(words, "face-" + words);
-        connect(b, &QPushButton::clicked, this, [this, look = look] { plate->look(look); });
+        connect(b, &QPushButton::clicked, this, [this, look = look] {
+            showSolid(false);
+            plate->look(look);
+        });
         faces.push_back(b);
         head->addWidget(b);
     }
+    asSolid = tab("solid", "solid");
+    connect(asSolid, &QPushButton::clicked, this, [this] { showSolid(true); });
+    head->addWidget(asSolid);
     layout->addLayout(head);
-    layout->addWidget(plate, 1);
-    layout->addWidget(side = new SideView(*plate));
+    layout->addWidget(pages = new QStackedWidget, 1);
+    auto* flat = new QWidget;
+    pages->addWidget(flat);
+    pages->addWidget(solid = new SolidPanel(document));
+    connect(solid, &SolidPanel::said, this, &Station::said);
+    auto* rows = new QVBoxLayout(flat);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(6);
+    rows->addWidget(plate, 1);
+    rows->addWidget(side = new SideView(*plate));
 
     auto* foot = new QHBoxLayout;
     tray = new QLineEdit;
@@ -145,7 +161,7 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     });
     files->setMenu(menu);
     foot->addWidget(files);
-    layout->addLayout(foot);
+    rows->addLayout(foot);
 
     buildPanel();
     connect(plate, &PlateView::said, this, &Station::said);
@@ -158,12 +174,21 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     const auto showSide = [this] {
         const PlateSide s = plate->side();
         const std::size_t at = s.face == Face::Top ? (s.fromBelow ? 1 : 0) : 1 + static_cast<std::size_t>(s.face);
-        for (std::size_t k = 0; k < faces.size(); ++k) faces[k]->setChecked(k == at);
+        const bool flatly = pages->currentIndex() == 0;
+        for (std::size_t k = 0; k < faces.size(); ++k) faces[k]->setChecked(flatly && k == at);
+        asSolid->setChecked(!flatly);
     };
     connect(plate, &PlateView::sideChanged, this, showSide);
+    connect(pages, &QStackedWidget::currentChanged, this, showSide);
     showSide();
     showSelection();
     showFigures();
+}
+
+void ChassisStation::showSolid(bool on) {
+    pages->setCurrentIndex(on ? 1 : 0);
+    asSolid->setChecked(on);
+    if (on) solid->picture()->setFocus();
 }
 
 void ChassisStation::buildPanel() {

@@ -9,6 +9,7 @@ class QComboBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
+class QStackedWidget;
 
 namespace ember::app {
 
@@ -16,6 +17,7 @@ class FigureList;
 class LayoutsDialog;
 class QuantityField;
 class SideView;
+class SolidPanel;
 
 /// The chassis: a plate in the hands, to scale; the layout answers as it is moved.
 class ChassisStation : public Station {
@@ -27,6 +29,8 @@ class ChassisStation : public Station {
     void arrive() override;
     QWidget* sidePanel() override { return panel; }
     PlateView* plateView() { return plate; }
+    /// The finished amplifier in place of the plate.
+    void showSolid(bool on);
     /// Other layouts of these parts, over the window.
     LayoutsDialog* showLayouts();
     /// By the ending of `file`: .svg, .dxf, .pdf of the face that is shown, .csv of its holes; `-positions.csv` of all
@@ -51,6 +55,9 @@ class ChassisStation : public Station {
     QLineEdit* tray;
     chassis::Datum datum;
     std::vector<QPushButton*> faces;
+    QPushButton* asSolid;
+    QStackedWidget* pages;
+    SolidPanel* solid;
     struct Field {
         const char* key;
         QLabel* name;

@@ -1,0 +1,227 @@
+#include "solid_view.h"
+
+#include "app/theme/theme.h"
+#include "app/widgets/words.h"
+#include "core/build/build_json.h"
+#include "core/chassis/look/operating.h"
+
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QWheelEvent>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace ember::app {
+
+using namespace chassis::look;
+
+namespace {
+
+struct SavedView {
+    const char* words;
+    View view;
+};
+constexpr std::array<SavedView, 4> savedViews{{{"front left", {-30, 24, 1, 0, 0}},
+                                               {"front", {0, 10, 1, 0, 0}},
+                                               {"above", {0, 84, 1, 0, 0}},
+                                               {"back", {155, 24, 1, 0, 0}}}};
+
+} // namespace
+
+SolidView::SolidView(Document& d, QWidget* parent) : QWidget(parent), document(d), from(savedViews[0].view) {
+    setObjectName("solidView");
+    setAccessibleName("The finished amplifier");
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumHeight(240);
+    setToolTip("Drag, or the arrow keys: turn. Wheel, + and -: nearer and farther. 1 to 4: saved views. E: evening.");
+    resting.setSingleShot(true);
+    resting.setInterval(160);
+    connect(&resting, &QTimer::timeout, this, [this] {
+        fine = true;
+        update();
+    });
+    const auto stale = [this] {
+        scene.reset();
+        changed();
+    };
+    connect(&document, &Document::buildChanged, this, stale);
+    connect(&document, &Document::opened, this, stale);
+    connect(&document, &Document::figuresChanged, this, stale); // what glows
+    resting.start();
+}
+
+const Scene& SolidView::current() {
+    if (!scene)
+        scene =
+            sceneOf(document.build().chassis, operatingOf(document.build(), Catalogue::shipped(), document.figures()));
+    return *scene;
+}
+
+void SolidView::changed() {
+    fine = false;
+    resting.start();
+    update();
+}
+
+void SolidView::look(int saved) {
+    from = savedViews[static_cast<std::size_t>(std::clamp(saved, 0, 3))].view;
+    changed();
+}
+
+void SolidView::setLight(Light to) {
+    light = to;
+    changed();
+}
+
+void SolidView::turn(double azimuth, double elevation, double zoom) {
+    from.azimuth = std::remainder(from.azimuth + azimuth, 360);
+    from.elevation = std::clamp(from.elevation + elevation, -8.0, 89.0);
+    from.zoom = std::clamp(from.zoom * zoom, 0.4, 6.0);
+    changed();
+}
+
+void SolidView::paintEvent(QPaintEvent*) {
+    const double ratio = devicePixelRatioF();
+    const int wide = std::max(1, static_cast<int>(width() * ratio)),
+              high = std::max(1, static_cast<int>(height() * ratio));
+    const Picture& p = renderer.draw(current(), from, light, wide, high, fine ? 2 : 1);
+    const QImage image(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32);
+    QPainter painter(this);
+    painter.drawImage(rect(), image);
+    if (hasFocus()) {
+        painter.setPen(QPen(theme::color(theme::Role::Ember), 1));
+        painter.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+void SolidView::mousePressEvent(QMouseEvent* e) {
+    held = e->pos();
+}
+
+void SolidView::mouseMoveEvent(QMouseEvent* e) {
+    if (!(e->buttons() & Qt::LeftButton)) return;
+    const QPoint by = e->pos() - held;
+    held = e->pos();
+    turn(-0.4 * by.x(), 0.3 * by.y());
+}
+
+void SolidView::wheelEvent(QWheelEvent* e) {
+    turn(0, 0, std::pow(1.0015, e->angleDelta().y()));
+    e->accept();
+}
+
+void SolidView::keyPressEvent(QKeyEvent* e) {
+    switch (e->key()) {
+    case Qt::Key_Left: return turn(-5, 0);
+    case Qt::Key_Right: return turn(5, 0);
+    case Qt::Key_Up: return turn(0, 4);
+    case Qt::Key_Down: return turn(0, -4);
+    case Qt::Key_Plus: return turn(0, 0, 1.15);
+    case Qt::Key_Minus: return turn(0, 0, 1 / 1.15);
+    case Qt::Key_E: return setLight(light == Light::Day ? Light::Evening : Light::Day);
+    default: break;
+    }
+    if (e->key() >= Qt::Key_1 && e->key() <= Qt::Key_4) return look(e->key() - Qt::Key_1);
+    QWidget::keyPressEvent(e);
+}
+
+Expected<Done> SolidView::exportTo(const QString& file) {
+    Renderer own;
+    const Picture& p = own.draw(current(), from, light, 2560, 1600, 2);
+    const QImage image(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32);
+    if (!image.save(file)) return Problem{"", "the picture could not be written to " + file.toStdString()};
+    return Done{};
+}
+
+SolidPanel::SolidPanel(Document& d, QWidget* parent) : QWidget(parent), document(d) {
+    auto* rows = new QVBoxLayout(this);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->addWidget(view = new SolidView(document), 1);
+    rows->addWidget(proportions = label("", theme::Size::Small, false, "dim"));
+    proportions->setObjectName("proportions");
+    auto* row = new QHBoxLayout;
+    for (std::size_t k = 0; k < savedViews.size(); ++k) {
+        auto* b = new QPushButton(savedViews[k].words);
+        b->setObjectName(QString("view-%1").arg(k + 1));
+        b->setProperty("tab", true);
+        b->setToolTip(QString("%1").arg(k + 1));
+        connect(b, &QPushButton::clicked, this, [this, k] { view->look(static_cast<int>(k)); });
+        row->addWidget(b);
+    }
+    row->addStretch();
+    auto* evening = new QPushButton("evening");
+    evening->setObjectName("evening");
+    evening->setProperty("tab", true);
+    evening->setCheckable(true);
+    connect(evening, &QPushButton::toggled, this,
+            [this](bool on) { view->setLight(on ? Light::Evening : Light::Day); });
+    row->addWidget(evening);
+    auto* finish = new QPushButton("Finish");
+    finish->setObjectName("finish");
+    auto* menu = new QMenu(finish);
+    connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+        menu->clear();
+        fillFinishes(*menu);
+    });
+    finish->setMenu(menu);
+    row->addWidget(finish);
+    auto* write = new QPushButton("Picture...");
+    write->setObjectName("solidExport");
+    connect(write, &QPushButton::clicked, this, [this] {
+        const QString f = QFileDialog::getSaveFileName(
+            this, "Write the picture", text(document.build().name).toLower() + ".png", "Pictures (*.png)");
+        if (f.isEmpty()) return;
+        const auto done = view->exportTo(f);
+        Q_EMIT said(done ? "written: " + f : text(done.problem().text()), done.ok());
+    });
+    row->addWidget(write);
+    rows->addLayout(row);
+    connect(&document, &Document::figuresChanged, this, &SolidPanel::showProportions);
+    showProportions();
+}
+
+void SolidPanel::fillFinishes(QMenu& menu) {
+    static constexpr std::array<std::pair<const char*, const char*>, 3> what{
+        {{"plate", "plateFinish"}, {"walls", "wallFinish"}, {"iron", "ironFinish"}}};
+    for (const Setting& s : settingsOf(document.build()))
+        for (const auto& [words, key] : what) {
+            if (s.pointer != std::string("/chassis/") + key) continue;
+            QMenu* group = menu.addMenu(words);
+            for (const std::string& choice : s.choices) {
+                QAction* a = group->addAction(text(choice).replace('-', ' '));
+                a->setCheckable(true);
+                a->setChecked(choice == s.text);
+                connect(a, &QAction::triggered, this, [this, pointer = s.pointer, choice, words = words] {
+                    const auto done = document.edit(setText(std::string(words) + " " + choice, pointer, choice));
+                    if (!done) Q_EMIT said(text(done.problem().text()), false);
+                });
+            }
+        }
+}
+
+void SolidPanel::showProportions() {
+    const auto& layout = document.figures().layout;
+    const auto& c = document.build().chassis;
+    if (!layout || layout->assembly.of.size() != c.parts.size()) return proportions->clear();
+    const Proportions p = proportionsOf(c, *layout);
+    const auto off = [](double metres, const char* more, const char* less) {
+        return QString("%1 mm %2").arg(std::abs(1e3 * metres), 0, 'f', 0).arg(metres >= 0 ? more : less);
+    };
+    proportions->setText(
+        QString("%1 % of the plate under iron; the tallest %2 mm, %3 times the mean; the centre of mass %4 "
+                "and %5 of the middle")
+            .arg(100 * p.underIron, 0, 'f', 0)
+            .arg(1e3 * p.tallest, 0, 'f', 0)
+            .arg(p.overMean, 0, 'f', 1)
+            .arg(off(p.massX, "right", "left"), off(p.massY, "behind", "before")));
+}
+
+} // namespace ember::app

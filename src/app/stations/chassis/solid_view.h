@@ -1,0 +1,68 @@
+#pragma once
+// The finished amplifier as a solid picture: turned by dragging, in day or evening light, in the chosen finish.
+
+#include "app/document/document.h"
+
+#include "core/chassis/look/render.h"
+
+#include <QImage>
+#include <QTimer>
+#include <QWidget>
+
+class QLabel;
+class QMenu;
+class QPushButton;
+
+namespace ember::app {
+
+class SolidView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit SolidView(Document& document, QWidget* parent = nullptr);
+    /// 0 .. 3: from the front left, the front, above, the back.
+    void look(int saved);
+    void setLight(chassis::look::Light light);
+    [[nodiscard]] const chassis::look::View& view() const { return from; }
+    /// As it is shown, 2560 x 1600 with edges smoothed.
+    Expected<Done> exportTo(const QString& file);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    void turn(double azimuth, double elevation, double zoom = 1);
+    void changed(); ///< drawn coarsely now, finely when it rests
+    [[nodiscard]] const chassis::look::Scene& current();
+    Document& document;
+    std::optional<chassis::look::Scene> scene; ///< none: the build changed since
+    chassis::look::Renderer renderer;
+    chassis::look::View from;
+    chassis::look::Light light = chassis::look::Light::Day;
+    QTimer resting;
+    QPoint held;
+    bool fine = false;
+};
+
+/// The view with its buttons: saved views, light, finishes, export; and the proportions in a line.
+class SolidPanel : public QWidget {
+    Q_OBJECT
+  public:
+    explicit SolidPanel(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] SolidView* picture() const { return view; }
+
+  Q_SIGNALS:
+    void said(const QString& sentence, bool good);
+
+  private:
+    void fillFinishes(QMenu& menu);
+    void showProportions();
+    Document& document;
+    SolidView* view;
+    QLabel* proportions;
+};
+
+} // namespace ember::app

@@ -1,0 +1,36 @@
+#pragma once
+// What each kind of part looks like, within the bodies that the layout has for it.
+
+#include "scene.h"
+
+namespace ember::chassis::look {
+
+Material plateMaterial(const Chassis& chassis);
+Material wallMaterial(const Chassis& chassis);
+Material benchTop();
+Material rubber();
+
+/// One placed part, body by body.
+struct Dressing {
+    const Chassis& chassis;
+    const PlacedPart& part;
+    const Pose& pose;
+    float heater;     ///< its volts over rated; 0: cold
+    float meterShare; ///< of full scale
+    bool lamp;
+    Scene& scene;
+
+    void body(const Body& body);
+    void screws();
+
+  private:
+    void add(Mesh mesh, const Material& material, bool glass = false);
+    void iron(const Body& body);
+    void valve(const Body& body);
+    void meter(const Body& body);
+    void knob(const Body& body);
+    void posts(const Body& body);
+    void upright(const Body& body, const Material& material, float round);
+};
+
+} // namespace ember::chassis::look

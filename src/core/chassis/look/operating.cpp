@@ -1,0 +1,55 @@
+#include "operating.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::chassis::look {
+
+Operating operatingOf(const Build& b, const Catalogue& catalogue, const plan::Figures& f) {
+    Operating out;
+    if (!f.nominal) return out;
+    const plan::Steady& s = *f.nominal;
+    out.lamp = true;
+    const auto heated = [&](const std::string& id, const std::string& type) {
+        for (const plan::HeaterFigures& h : s.heaters)
+            if (h.valve == type && h.ratedVolts > 0)
+                out.heaters[id] = std::max(out.heaters[id], h.volts / h.ratedVolts);
+    };
+    for (const Valve& v : b.bottles) heated(v.id, v.type);
+    const auto rectifier = [&](const std::string& id, const std::string& type) {
+        if (const RectifierType* r = catalogue.rectifier(type); r && r->vacuum) {
+            heated(id, type);
+            if (out.heaters[id] == 0) out.heaters[id] = 1; // heated from what the plan does not follow
+        }
+    };
+    rectifier(b.supply.rectifier.id, b.supply.rectifier.type);
+    for (const Section& x : b.supply.sections) {
+        if (x.kind == SectionKind::Tap) rectifier(x.id, x.type);
+        if (x.kind != SectionKind::Meter || !(x.amps > 0) || !(x.resistance > 0)) continue;
+        const auto watts = s.partWatts.find(x.id);
+        if (watts != s.partWatts.end()) out.meters[x.id] = std::sqrt(watts->second / x.resistance) / x.amps;
+    }
+    return out;
+}
+
+Proportions proportionsOf(const Chassis& c, const LayoutFigures& layout) {
+    Proportions out;
+    double heights = 0;
+    int standing = 0;
+    for (std::size_t k = 0; k < c.parts.size() && k < layout.assembly.of.size(); ++k) {
+        const PlacedPart& p = c.parts[k];
+        if (p.face != Face::Top) continue;
+        double high = 0;
+        for (const std::size_t n : layout.assembly.of[k])
+            high = std::max(high, layout.assembly.bodies[n].solid.highest());
+        if (!(high > 5e-3)) continue;
+        if (p.kind == "transformer" || p.kind == "choke") out.underIron += footprint(p).area() / (c.width * c.depth);
+        heights += high, ++standing;
+        out.tallest = std::max(out.tallest, high);
+    }
+    if (standing > 0) out.overMean = out.tallest / (heights / standing);
+    out.massX = layout.massCentre.x() - c.width / 2, out.massY = layout.massCentre.y() - c.depth / 2;
+    return out;
+}
+
+} // namespace ember::chassis::look

@@ -1,0 +1,106 @@
+#include "scene.h"
+
+#include "dress.h"
+
+#include "core/chassis/assembly.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::chassis::look {
+
+namespace {
+
+constexpr float feet = 0.01F; // [m]
+
+Point single(const Vector& v) {
+    return v.cast<float>();
+}
+
+class Building {
+  public:
+    Building(const Chassis& chassis, const Operating& state) : c(chassis), now(state), assembly(assemble(chassis)) {}
+
+    Scene run() {
+        bench();
+        chassisItself();
+        for (std::size_t k = 0; k < c.parts.size(); ++k) part(k);
+        std::stable_partition(scene.surfaces.begin(), scene.surfaces.end(), [](const Surface& s) { return !s.glass; });
+        const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
+                    low = -static_cast<float>(c.height) - feet;
+        scene.middle = {wide / 2, deep / 2, (tallest + low) / 2};
+        scene.radius = Point(wide / 2, deep / 2, (tallest - low) / 2).norm();
+        return std::move(scene);
+    }
+
+  private:
+    void bench() {
+        const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
+                    z = -static_cast<float>(c.height) - feet, reach = 3.2F * std::max(wide, deep);
+        scene.shades.push_back({0, wide, 0, deep, static_cast<float>(c.height) + feet, z});
+        scene.surfaces.push_back(
+            {plane({}, {-reach, -reach, z}, {wide + 2 * reach, 0, 0}, {0, deep + 2 * reach, 0}, 120, 110), benchTop(),
+             false, true});
+    }
+    void chassisItself() {
+        const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
+                    high = static_cast<float>(c.height), t = static_cast<float>(c.thickness);
+        const Material plate = plateMaterial(c), walls = wallMaterial(c);
+        scene.surfaces.push_back({plane({}, {0, 0, 0}, {wide, 0, 0}, {0, deep, 0}, 110, 74), plate, false, true});
+        const auto add = [&](const Mesh& m, const Material& of) { scene.surfaces.push_back({m, of}); };
+        if (c.form == ChassisForm::Plate) {
+            add(box({}, {wide / 2, deep / 2, -t / 2 - 2e-4F}, {wide / 2, deep / 2, t / 2}), plate);
+        } else {
+            const bool frame = c.form == ChassisForm::Frame;
+            const float board = frame ? 0.012F : t, round = frame ? 0.0015F : 0.4F * t, low = -high / 2 - 2e-4F;
+            for (const float y : {board / 2, deep - board / 2})
+                add(box({}, {wide / 2, y, low}, {wide / 2, board / 2, high / 2}, round), walls);
+            for (const float x : {board / 2, wide - board / 2})
+                add(box({}, {x, deep / 2, low}, {board / 2, deep / 2, high / 2}, round), walls);
+        }
+        for (const float x : {0.025F, wide - 0.025F})
+            for (const float y : {0.025F, deep - 0.025F})
+                add(turned({}, x, y, {{0.0F, -high - feet}, {0.008F, -high - feet}, {0.01F, -high}, {0.0F, -high}}, 20),
+                    rubber());
+    }
+    void part(std::size_t k) {
+        const PlacedPart& p = c.parts[k];
+        const Frame frame = frameOf(c, p);
+        const Pose pose{frame.axes.cast<float>(), single(frame.origin)};
+        Dressing dressing{c, p, pose, heater(p.of), share(p.of), now.lamp, scene};
+        for (const std::size_t n : assembly.of[k]) {
+            const PlacedBody& body = assembly.bodies[n];
+            if (!body.outside) continue;
+            dressing.body(p.bodies[body.body]);
+            if (p.face != Face::Top) continue;
+            const Solid& s = body.solid;
+            const auto edge = [&](const Vector& way) { return static_cast<float>(s.support(way).dot(way)); };
+            scene.shades.push_back({-edge(-Vector::UnitX()), edge(Vector::UnitX()), -edge(-Vector::UnitY()),
+                                    edge(Vector::UnitY()), edge(Vector::UnitZ()), 0});
+            tallest = std::max(tallest, edge(Vector::UnitZ()));
+        }
+        dressing.screws();
+    }
+    [[nodiscard]] float heater(const std::string& id) const {
+        const auto at = now.heaters.find(id);
+        return at == now.heaters.end() ? 0 : static_cast<float>(at->second);
+    }
+    [[nodiscard]] float share(const std::string& id) const {
+        const auto at = now.meters.find(id);
+        return at == now.meters.end() ? 0 : static_cast<float>(std::clamp(at->second, -0.05, 1.1));
+    }
+
+    const Chassis& c;
+    const Operating& now;
+    Assembly assembly;
+    Scene scene;
+    float tallest = 0.02F;
+};
+
+} // namespace
+
+Scene sceneOf(const Chassis& chassis, const Operating& now) {
+    return Building(chassis, now).run();
+}
+
+} // namespace ember::chassis::look
