@@ -63,6 +63,12 @@ int pictures(MainWindow& w, const QString& folder) {
     plate->look({});
     layer("heat", false);
     plate->select({});
+    w.station<ChassisStation>()->showSolid(true);
+    w.findChild<QPushButton*>("evening")->setChecked(true);
+    settle(600); // until it rests, and is drawn finely
+    shot("solid");
+    w.findChild<QPushButton*>("evening")->setChecked(false);
+    w.station<ChassisStation>()->showSolid(false);
     auto* layouts = w.station<ChassisStation>()->showLayouts();
     layouts->resize(1280, 800);
     layouts->propose();
