@@ -309,12 +309,13 @@ class TestMeasure : public WindowTest {
         attempt(0, "3k9", "1.25 mA");
         QVERIFY(child<QLabel>("selectAdvice")->text().contains("one try alone"));
         attempt(0, "4k7", "1.0417 mA");
-        QVERIFY2(child<QLabel>("selectAdvice")->text().contains("Left: try 5100"),
+        QVERIFY2(child<QLabel>("selectAdvice")->text().contains(QString::fromUtf8("Left: try 5.10 kΩ")),
                  qPrintable(child<QLabel>("selectAdvice")->text()));
         attempt(1, "4k7", "1.021 mA");
         QVERIFY2(child<QLabel>("selectAdvice")->text().contains("At full scale the channels are 2.01 % apart"),
                  qPrintable(child<QLabel>("selectAdvice")->text()));
         QCOMPARE(child<QTableWidget>("selectTries")->rowCount(), 3);
+        QCOMPARE(child<QTableWidget>("selectTries")->item(0, 3)->text(), QString("1.250 mA"));
         QCOMPARE(entries().size(), std::size_t(3));
         type(child<QLineEdit>("selectReading"), "nothing");
         QCOMPARE(entries().size(), std::size_t(3));

@@ -91,6 +91,26 @@ class TestSeries : public QObject {
         }
     }
 
+    /// The same amplifier into a line's 10 kohm: its power at a THD is given as the volts there, and the axis says so.
+    void aLinesPowersAreVolts() {
+        MadeUp cubic{[](double x, const TakeRequest&) { return 10 * x - x * x * x; }, {}};
+        SeriesContext line = oneChannel(1);
+        line.channels[0].loadOhms = 10e3;
+        line.channels[0].clipWatts = 10.0 * 10 / 10e3;
+        SeriesRequest r{SeriesKind::Power};
+        r.frequencies = {1000};
+        const auto out = measure(r, line, cubic.taker());
+        QVERIFY2(out.ok(), out ? "" : out.problem().text().c_str());
+        QVERIFY(out->inVolts);
+        const double square = 40 * 0.03 / 1.09, a = std::sqrt(square);
+        const double volts = std::hypot(10 * a - 0.75 * a * square, 0.25 * a * square) / std::numbers::sqrt2;
+        QVERIFY2(std::abs(out->figure("3 % THD") / volts - 1) < 0.005,
+                 qPrintable(QString("%1 %2").arg(out->figure("3 % THD")).arg(volts)));
+        for (const SeriesFigure& f : out->figures) QVERIFY(f.unit != Unit::Watt);
+        QCOMPARE(QString(axesOf(formOf(r.kind), true).second.caption), QString("volts at the output"));
+        QCOMPARE(QString(axesOf(formOf(r.kind), false).second.caption), QString("watts in the load"));
+    }
+
     void aLoadIsNeverGivenMoreThanItIsMadeFor() {
         double most = 0;
         MadeUp plain{[](double x, const TakeRequest&) { return 10 * x; }, {}};

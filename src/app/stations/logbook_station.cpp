@@ -1,5 +1,6 @@
 #include "logbook_station.h"
 
+#include "app/stations/chassis/solid_view.h"
 #include "app/theme/theme.h"
 #include "core/report/report.h"
 #include "reading_table.h"
@@ -149,9 +150,10 @@ void LogbookStation::strike() {
 QString LogbookStation::reportText() const {
     Build reported = document.solved().build; // what the figures are of, with the record as it is now
     reported.log = document.build().log;
-    return QString::fromStdString(
-        report::html(reported, Catalogue::shipped(), document.figures(), document.findings(),
-                     QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString()));
+    return QString::fromStdString(report::html(
+        reported, Catalogue::shipped(), document.figures(), document.findings(),
+        QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString(),
+        reported.chassis.parts.empty() ? "" : solidPng(reported, document.figures()).toBase64().toStdString()));
 }
 
 Expected<Done> LogbookStation::writeHtml(const QString& file) const {

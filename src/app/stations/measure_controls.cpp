@@ -180,9 +180,11 @@ Expected<bench::SeriesRequest> MeasureControls::askedSeries() const {
     r.kind = series().value_or(bench::SeriesKind::Power);
     r.channel = channel();
     r.hertz = frequency->currentData().toDouble();
-    const auto power = parseWithin(watts->text().toStdString(), Unit::Watt, {1e-6, 1e4});
+    const double line = lineOhms(); // of a line the volts are asked for
+    const auto power = line > 0 ? parseWithin(watts->text().toStdString(), Unit::Volt, {1e-3, 1e3})
+                                : parseWithin(watts->text().toStdString(), Unit::Watt, {1e-6, 1e4});
     if (!power) return power.problem();
-    r.watts = *power;
+    r.watts = line > 0 ? *power * *power / line : *power;
     r.loudspeaker = loudspeaker;
     r.everyChannel = every->isChecked() && every->isVisibleTo(this);
     if (r.kind == bench::SeriesKind::OutputImpedance) {
@@ -278,7 +280,14 @@ void MeasureControls::proposeLevel() {
     proposed = text(f.power[at].referenceVolts() / f.power[at].gain, Unit::Volt, 2);
     input->setText(proposed);
     second->setText(text(formatExact(2 * f.power[at].load, Unit::Ohm)));
-    if (f.power[at].line()) watts->setText(text(1 / f.power[at].load, Unit::Watt, 2));
+    const QString reference = f.power[at].reference(), other = f.power[at].line() ? "1 W" : "1 V";
+    if (watts->text() == other) watts->setText(reference);
+    watts->setAccessibleName(f.power[at].line() ? "Volts at the output" : "Power in the load");
+}
+
+double MeasureControls::lineOhms() const {
+    const auto& f = document.figures();
+    return channel() < f.power.size() && f.power[channel()].line() ? f.power[channel()].load : 0;
 }
 
 } // namespace ember::app

@@ -52,6 +52,7 @@ class MeasureControls : public QWidget {
 
   private:
     void proposeLevel();
+    [[nodiscard]] double lineOhms() const; ///< [ohm] of the channel's load where it is a line's; else 0
     Document& document;
     QComboBox *source, *channels, *what, *frequency;
     QLineEdit *input, *watts, *list, *second, *fullScale;

@@ -9,6 +9,7 @@
 #include <QHeaderView>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QTableWidget>
 #include <QVBoxLayout>
 #include <fmt/format.h>
@@ -113,6 +114,18 @@ Expected<double> anyQuantity(const QString& typed) {
     return parseQuantity(typed.trimmed().toStdString(), Unit::None);
 }
 
+/// The unit that was typed behind a number; none where there is none, but "4k7" and "2R2" are ohms.
+Unit unitTyped(const QString& typed) {
+    static const std::pair<const char*, Unit> ends[] = {
+        {"db", Unit::Decibel}, {"ohm", Unit::Ohm}, {"\u03a9", Unit::Ohm}, {"v", Unit::Volt},
+        {"a", Unit::Ampere},   {"w", Unit::Watt},  {"f", Unit::Farad}};
+    const QString words = typed.trimmed().toLower();
+    for (const auto& [end, unit] : ends)
+        if (words.endsWith(end)) return unit;
+    static const QRegularExpression coded("^[0-9.]+[kmr][0-9]*$");
+    return coded.match(words).hasMatch() ? Unit::Ohm : Unit::None;
+}
+
 } // namespace
 
 void SelectView::add() {
@@ -120,7 +133,11 @@ void SelectView::add() {
     for (const auto* e : {&v, &r})
         if (!*e) return Q_EMIT said(text(e->problem().sentence), false);
     if (!(*v > 0) || !(*r > 0)) return Q_EMIT said("A try needs a value and a reading above 0.", false);
-    rows.push_back({static_cast<std::size_t>(std::max(0, channel->currentIndex())), level->text().trimmed(), {*v, *r}});
+    rows.push_back({static_cast<std::size_t>(std::max(0, channel->currentIndex())),
+                    level->text().trimmed(),
+                    {*v, *r},
+                    unitTyped(value->text()),
+                    unitTyped(reading->text())});
     LogEntry e;
     e.kind = "measure";
     e.source = "typed";
@@ -145,9 +162,9 @@ void SelectView::refresh() {
         table->insertRow(at);
         const QString name =
             r.channel < document.build().channels.size() ? text(document.build().channels[r.channel].name) : QString();
-        const QString cells[] = {
-            name, r.level, text(r.tried.value, Unit::None, 4), text(r.tried.reading, Unit::None, 4),
-            aims ? QString("%1 %").arg(100 * (r.tried.reading / *wanted - 1), 0, 'f', 1) : QString("-")};
+        const QString cells[] = {name, r.level, text(r.tried.value, r.value, 4), text(r.tried.reading, r.reading, 4),
+                                 aims ? QString("%1 %").arg(100 * (r.tried.reading / *wanted - 1), 0, 'f', 1)
+                                      : QString("-")};
         for (int c = 0; c < 5; ++c) table->setItem(at, c, new QTableWidgetItem(cells[c]));
     }
     QString said;
@@ -155,8 +172,9 @@ void SelectView::refresh() {
     for (std::size_t c = 0; c < document.build().channels.size(); ++c) {
         std::vector<bench::Tried> tries;
         QString newest;
+        Unit tried = Unit::None;
         for (const Row& r : rows)
-            if (r.channel == c) newest = r.level;
+            if (r.channel == c) newest = r.level, tried = r.value;
         for (const Row& r : rows)
             if (r.channel == c && r.level == newest) tries.push_back(r.tried);
         if (tries.empty() || !aims) continue;
@@ -167,8 +185,8 @@ void SelectView::refresh() {
             continue;
         }
         said += QString("%1: try %2 (%3 would be exact): it should read %4, %5 % off.%6 ")
-                    .arg(name, text(next->standard, Unit::None, 3), text(next->wanted, Unit::None, 3),
-                         text(next->expected, Unit::None, 3))
+                    .arg(name, text(next->standard, tried, 3), text(next->wanted, tried, 3),
+                         text(next->expected, unitTyped(target->text()), 3))
                     .arg(100 * next->error, 0, 'f', 2)
                     .arg(next->doubt.empty() ? QString() : " (" + text(next->doubt) + ")");
     }

@@ -27,6 +27,7 @@ class SelectView : public QWidget {
         std::size_t channel = 0;
         QString level;
         bench::Tried tried;
+        Unit value = Unit::None, reading = Unit::None; ///< as they were typed
     };
     void add();
     void refresh();

@@ -212,22 +212,22 @@ QString SeriesView::changes() const {
 }
 
 void SeriesView::showRanges() {
-    const bench::SeriesForm& form = bench::formOf(request.kind);
+    const auto [xAxis, yAxis] = axes();
     bool any = false;
     plot->rescaleAxes();
     for (int k = 0; k < plot->graphCount(); ++k) any = any || plot->graph(k)->dataCount() > 0;
     if (!any) {
-        plot->xAxis->setRange(form.x.logarithmic ? 20 : 0, form.x.logarithmic ? 20e3 : 1);
-        plot->yAxis->setRange(form.y.logarithmic ? 0.01 : 0, form.y.logarithmic ? 10 : 1);
+        plot->xAxis->setRange(xAxis.logarithmic ? 20 : 0, xAxis.logarithmic ? 20e3 : 1);
+        plot->yAxis->setRange(yAxis.logarithmic ? 0.01 : 0, yAxis.logarithmic ? 10 : 1);
     }
     const QCPRange y = plot->yAxis->range();
-    if (form.y.logarithmic)
-        plot->yAxis->setRange(std::max(form.y.unit == Unit::Percent ? 1e-3 : 1e-4, y.lower / 1.3), y.upper * 1.3);
+    if (yAxis.logarithmic)
+        plot->yAxis->setRange(std::max(yAxis.unit == Unit::Percent ? 1e-3 : 1e-4, y.lower / 1.3), y.upper * 1.3);
     else
         plot->yAxis->setRange(y.lower - 0.06 * y.size(), y.upper + 0.06 * y.size());
     // Room for the curves' names at their ends.
     const QCPRange x = plot->xAxis->range();
-    if (form.x.logarithmic)
+    if (xAxis.logarithmic)
         plot->xAxis->setRange(x.lower, x.upper * std::pow(x.upper / std::max(1e-9, x.lower), 0.14));
     else
         plot->xAxis->setRange(x.lower, x.upper + 0.16 * x.size());
@@ -247,14 +247,20 @@ void SeriesView::placeNames() {
     }
 }
 
+std::pair<bench::SeriesAxis, bench::SeriesAxis> SeriesView::axes() const {
+    const auto& power = document.figures().power;
+    const bool line = request.channel < power.size() && power[request.channel].line();
+    return bench::axesOf(bench::formOf(request.kind), line);
+}
+
 void SeriesView::draw() {
     cursor->take();
     plot->clearGraphs();
     for (int k = plot->itemCount(); k-- > 0;)
         if (plot->item(k)->property("name").toBool()) plot->removeItem(k);
-    const bench::SeriesForm& form = bench::formOf(request.kind);
-    plot->setAccessibleName(QString(form.caption) + ", planned and measured");
-    theme::dress(*plot, form.x.caption, form.y.caption);
+    const auto [xAxis, yAxis] = axes();
+    plot->setAccessibleName(QString(bench::formOf(request.kind).caption) + ", planned and measured");
+    theme::dress(*plot, xAxis.caption, yAxis.caption);
     const auto scale = [](QCPAxis* axis, bool logarithmic) {
         axis->setScaleType(logarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
         axis->setTicker(logarithmic ? QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog)
@@ -262,15 +268,15 @@ void SeriesView::draw() {
         axis->setNumberFormat("g");
         axis->setNumberPrecision(6);
     };
-    scale(plot->xAxis, form.x.logarithmic);
-    scale(plot->yAxis, form.y.logarithmic);
+    scale(plot->xAxis, xAxis.logarithmic);
+    scale(plot->yAxis, yAxis.logarithmic);
     const auto curve = [&](const bench::SeriesLine& l, Role role, double width, Qt::PenStyle style,
                            const QString& name) {
         QCPGraph* g = plot->addGraph();
         g->setPen(QPen(theme::color(role), width, style));
         g->setName(name);
         for (std::size_t k = 0; k < l.x.size(); ++k)
-            if (std::isfinite(l.y[k]) && (!form.y.logarithmic || l.y[k] > 0)) g->addData(l.x[k], l.y[k]);
+            if (std::isfinite(l.y[k]) && (!yAxis.logarithmic || l.y[k] > 0)) g->addData(l.x[k], l.y[k]);
         return g;
     };
     const Kept *now = newest(), *then = compared();
@@ -285,7 +291,7 @@ void SeriesView::draw() {
                 QCPGraph *low = plot->addGraph(), *high = plot->addGraph();
                 for (std::size_t k = 0; k < l.x.size(); ++k) {
                     const double a = prediction->bands[n].low[k], z = prediction->bands[n].high[k];
-                    if (!std::isfinite(a) || !std::isfinite(z) || (form.y.logarithmic && !(a > 0))) continue;
+                    if (!std::isfinite(a) || !std::isfinite(z) || (yAxis.logarithmic && !(a > 0))) continue;
                     low->addData(l.x[k], a), high->addData(l.x[k], z);
                 }
                 for (QCPGraph* g : {low, high}) g->setPen(Qt::NoPen);
@@ -325,7 +331,7 @@ void SeriesView::draw() {
         t->setClipToAxisRect(false);
         names.emplace_back(g, t);
     }
-    QString said = now ? QString() : QString(form.about);
+    QString said = now ? QString() : QString(bench::formOf(request.kind).about);
     if (now) {
         said += "Measured: verdigris.";
         if (prediction && !prediction->bands.empty())

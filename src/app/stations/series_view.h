@@ -49,6 +49,7 @@ class SeriesView : public QWidget {
     void compute();
     void draw();
     void showRanges();
+    [[nodiscard]] std::pair<bench::SeriesAxis, bench::SeriesAxis> axes() const;
     void placeNames(); ///< of the curves, under each other where their ends are near
     void list();
     [[nodiscard]] const Kept* newest() const;

@@ -204,6 +204,11 @@ struct ToneFigures {
     std::vector<NodeDraw> more;    ///< mean, from the supply, beyond rest
 };
 
+/// Whether a load is a line's, judged in volts, and no loudspeaker's, judged in watts.
+inline bool isLine(double loadOhms) {
+    return !(loadOhms > 0 && loadOhms < 100);
+}
+
 /// What a channel will do, in numbers.
 struct PowerFigures {
     double load = 0;                 ///< [ohm] at the output; 0: none
@@ -217,8 +222,7 @@ struct PowerFigures {
     double inputOhms = unknown;      ///< that the source sees, 1 kHz
     std::vector<ToneFigures> sweep;  ///< rising level
     [[nodiscard]] double damping() const { return load / outputOhms; }
-    /// Whether the output is a line, judged in volts, and no loudspeaker's, judged in watts.
-    [[nodiscard]] bool line() const { return !(load > 0 && load < 100); }
+    [[nodiscard]] bool line() const { return isLine(load); }
     /// 1 W in the load, or 1 V at a line's [V RMS].
     [[nodiscard]] double referenceVolts() const;
     [[nodiscard]] const char* reference() const { return line() ? "1 V" : "1 W"; }

@@ -192,7 +192,7 @@ void notesPart(Page& page, const Build& b) {
             fmt::format("{} from {} to {}{}{}", upper(idOf(x.part)), x.from, x.to, x.note.empty() ? "" : ": ", x.note));
 }
 
-void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
+void layoutPart(Page& page, const Build& b, const plan::Figures& f, const std::string& solidPng) {
     const Chassis& c = b.chassis;
     if (c.parts.empty() || !f.layout) return;
     page.heading("Layout");
@@ -203,6 +203,10 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f) {
     if (const auto at = picture.find(" xmlns="); at != std::string::npos) // a page's own SVG needs no address
         picture.erase(at, picture.find('"', at + 8) + 1 - at);
     page.text += "<figure>" + picture + "</figure>\n";
+    if (!solidPng.empty())
+        page.text +=
+            "<figure><img style=\"max-width:100%\" alt=\"The finished amplifier\" src=\"data:image/png;base64," +
+            solidPng + "\"></figure>\n";
     const chassis::LayoutSummary s = chassis::summarise(b, *f.layout);
     const auto mm = [](double metres) { return fmt::format("{:.0f} mm", metres * 1e3); };
     page.table({"figure", "this layout"});
@@ -277,7 +281,7 @@ void wiresPart(Page& page, const Build& b, const plan::Figures& f) {
 } // namespace
 
 std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures& f,
-                 const std::vector<rules::Finding>& findings, const std::string& when) {
+                 const std::vector<rules::Finding>& findings, const std::string& when, const std::string& solidPng) {
     Page page;
     page.text =
         fmt::format("<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>{0}</title><style>"
@@ -297,7 +301,7 @@ std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures
     figuresPart(page, b, f);
     channelsPart(page, b, catalogue, f);
     notesPart(page, b);
-    layoutPart(page, b, f);
+    layoutPart(page, b, f, solidPng);
     wiresPart(page, b, f);
     page.heading("Findings");
     if (findings.empty()) page.paragraph("None.");

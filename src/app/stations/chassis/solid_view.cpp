@@ -5,6 +5,7 @@
 #include "core/build/build_json.h"
 #include "core/chassis/look/operating.h"
 
+#include <QBuffer>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QKeyEvent>
@@ -139,6 +140,18 @@ Expected<Done> SolidView::exportTo(const QString& file) {
     const QImage image(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32);
     if (!image.save(file)) return Problem{"", "the picture could not be written to " + file.toStdString()};
     return Done{};
+}
+
+QByteArray solidPng(const Build& build, const plan::Figures& figures) {
+    Renderer renderer;
+    const Picture& p = renderer.draw(sceneOf(build.chassis, operatingOf(build, Catalogue::shipped(), figures)),
+                                     savedViews[0].view, Light::Day, 960, 600, 2);
+    QByteArray out;
+    QBuffer buffer(&out);
+    buffer.open(QIODevice::WriteOnly);
+    QImage(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32)
+        .save(&buffer, "PNG");
+    return out;
 }
 
 SolidPanel::SolidPanel(Document& d, QWidget* parent) : QWidget(parent), document(d) {

@@ -47,6 +47,9 @@ class SolidView : public QWidget {
     bool fine = false;
 };
 
+/// From the front left by day, 960 x 600, as PNG.
+QByteArray solidPng(const Build& build, const plan::Figures& figures);
+
 /// The view with its buttons: saved views, light, finishes, export; and the proportions in a line.
 class SolidPanel : public QWidget {
     Q_OBJECT

@@ -95,6 +95,29 @@ const SeriesForm& formOf(SeriesKind kind) {
     return seriesForms()[static_cast<std::size_t>(kind)];
 }
 
+std::pair<SeriesAxis, SeriesAxis> axesOf(const SeriesForm& form, bool inVolts) {
+    const auto axis = [inVolts](const SeriesAxis& a) {
+        return inVolts && a.unit == Unit::Watt ? SeriesAxis{"volts at the output", Unit::Volt, a.logarithmic} : a;
+    };
+    return {axis(form.x), axis(form.y)};
+}
+
+namespace {
+
+/// Of a line, V = sqrt(P R): nobody thinks of it in watts.
+void giveVolts(SeriesResult& r, const SeriesForm& form, double ohms) {
+    const auto volts = [ohms](double& watts) { watts = std::sqrt(watts * ohms); };
+    for (SeriesLine& l : r.lines) {
+        if (form.x.unit == Unit::Watt) std::for_each(l.x.begin(), l.x.end(), volts);
+        if (form.y.unit == Unit::Watt) std::for_each(l.y.begin(), l.y.end(), volts);
+    }
+    for (SeriesFigure& f : r.figures)
+        if (f.unit == Unit::Watt) volts(f.value), f.unit = Unit::Volt;
+    r.inVolts = true;
+}
+
+} // namespace
+
 SeriesContext seriesContextOf(const Build& build, const plan::Figures& figures) {
     SeriesContext out;
     for (std::size_t k = 0; k < build.channels.size(); ++k) {
@@ -121,6 +144,7 @@ Expected<SeriesResult> measure(const SeriesRequest& request, const SeriesContext
     SeriesRun run(request, context, take, watch);
     auto out = form.run(run);
     if (run.cancelled()) return Problem{"", "cancelled"};
+    if (out && plan::isLine(c.loadOhms)) giveVolts(*out, form, c.loadOhms);
     run.share(1);
     return out;
 }

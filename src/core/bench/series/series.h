@@ -53,6 +53,7 @@ struct SeriesResult {
     std::vector<SeriesLine> lines;
     std::vector<SeriesFigure> figures;
     std::vector<std::string> trust; ///< what should not be trusted or was left out, and why
+    bool inVolts = false;           ///< of a line: powers are given as the volts across its load
     [[nodiscard]] const SeriesLine* line(std::string_view name) const;
     /// NaN where there is none of this name.
     [[nodiscard]] double figure(std::string_view name) const;
@@ -91,6 +92,9 @@ struct SeriesForm {
 /// One entry for each SeriesKind, in its order.
 std::span<const SeriesForm> seriesForms();
 const SeriesForm& formOf(SeriesKind kind);
+
+/// The form's axes, of a line with volts in the place of watts.
+std::pair<SeriesAxis, SeriesAxis> axesOf(const SeriesForm& form, bool inVolts);
 
 /// A node's volts while a burst played, as a line of this name and its figures: from a series, or a scope's table.
 void addSag(SeriesResult& result, const signal::Capture& volts, const std::string& name);
