@@ -55,8 +55,8 @@ class TestValues : public WindowTest {
         w->showValues("fuse");
         enter("fuse f1, amps", "0");
         QVERIFY(answerLine().contains("fuse f1, amps"));
-        QCOMPARE(doc().build().fuse.amps, 1.6);
-        QCOMPARE(table()->item(rowOf("fuse f1, amps"), 1)->text(), QString("1.6 A"));
+        QCOMPARE(doc().build().fuse.amps, 0.8);
+        QCOMPARE(table()->item(rowOf("fuse f1, amps"), 1)->text(), QString("800 mA"));
         enter("fuse f1, slow", "false");
         QVERIFY(!doc().build().fuse.slow);
     }

@@ -157,6 +157,7 @@ class TestMainsIron : public QObject {
     /// A thermistor holds the surge back; the fuse that is advised bears it.
     void theSurgeOfTheDemo() {
         Build b = demoBuild();
+        b.thermistor.cold = b.thermistor.hot = 0;
         const auto bare = plan::inrushOf(b, catalogue, 253);
         b.thermistor.cold = 33, b.thermistor.hot = 1;
         const auto held = plan::inrushOf(b, catalogue, 253);

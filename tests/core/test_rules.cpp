@@ -161,7 +161,7 @@ class TestRules : public QObject {
             "resistor-watts/r1", [](Build& b) { b.supply.sections[3].watts = 0.5; },
             [](Build& b) { b.supply.sections[3].watts = 3; });
         row(
-            "fuse", [](Build& b) { b.fuse.amps = 0.25; }, [](Build& b) { b.fuse.amps = 1.6; });
+            "fuse", [](Build& b) { b.fuse.amps = 0.25; }, [](Build& b) { b.fuse.amps = 0.8; });
         row(
             "heater-volts/h1", [](Build& b) { b.transformer.heaters[0].volts = 7.4; }, [](Build&) {});
         row(
@@ -245,7 +245,7 @@ class TestRules : public QObject {
                 b.fuse.slow = false;
                 b.fuse.amps = 0.8;
             },
-            [](Build& b) { b.fuse.amps = 1.6; });
+            [](Build& b) { b.fuse.amps = 0.8; });
         row(
             "hum-budget/left",
             [](Build& b) {

@@ -288,6 +288,7 @@ class TestSupplyTopologies : public QObject {
         Build b = demoBuild();
         // A core that takes next to nothing: heaters and capacitors alone.
         b.transformer.ratedHertz = 16, b.transformer.magnetisingInductance = 1000;
+        b.thermistor.cold = b.thermistor.hot = 0;
         const auto rush = inrushOf(b, Catalogue::shipped(), 230);
         QVERIFY(rush);
         // Heaters are six times hungrier when cold; the valve rectifier still keeps the capacitors from charging.

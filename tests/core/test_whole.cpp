@@ -87,8 +87,8 @@ class TestWhole : public QObject {
         w = wholeAmplifier(b, catalogue);
         QCOMPARE(netOf(w, "inlet", "L"), netOf(w, "switch", "1"));
         QCOMPARE(netOf(w, "switch", "2"), netOf(w, "f1", "far"));
-        QCOMPARE(netOf(w, "f1", "near"), netOf(w, "thermistor", "1"));
-        QCOMPARE(netOf(w, "thermistor", "2"), netOf(w, "pt1", "primary 1"));
+        QCOMPARE(netOf(w, "f1", "near"), netOf(w, "th1", "1"));
+        QCOMPARE(netOf(w, "th1", "2"), netOf(w, "pt1", "primary 1"));
         QCOMPARE(netOf(w, "inlet", "N"), netOf(w, "pt1", "primary 2"));
         b.mainsSwitch.breaks = Breaks::Neutral;
         w = wholeAmplifier(b, catalogue);

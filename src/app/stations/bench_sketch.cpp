@@ -30,7 +30,8 @@ BenchWiring wiringOf(const Document& d, Document::Bench bench, std::size_t chann
     double ohms = 0;
     if (const ResistorPart* load = schematic::loadResistor(b.channels[channel].stages)) {
         ohms = load->resistance;
-        w.load = text(formatExact(load->resistance, Unit::Ohm)) + ", " + text(load->watts, Unit::Watt, 2);
+        w.load = text(formatExact(load->resistance, Unit::Ohm)) +
+                 (plan::isLine(load->resistance) ? QString() : ", " + text(load->watts, Unit::Watt, 2));
     }
     if (take == bench::TakeKind::Noise) {
         w.generator.clear();

@@ -48,10 +48,16 @@ void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
                         "{:.2g}. A thermistor in the primary{} keeps it whole.",
                         amps(f.inrush.peakAmps), f.inrush.i2t, b.fuse.slow ? "time-lag" : "quick", amps(b.fuse.amps),
                         bears, b.fuse.slow ? "" : " or a time-lag fuse"));
-        better(x);
-        if (!x.fix) { // no fuse of sense bears it: the surge is to be held back
+        // A fuse that bears it and much more than what flows protects little: then the surge is to be held back.
+        constexpr double sensible = 1.7;
+        if (!b.fuse.slow)
+            x.fix = setFlag("a time-lag fuse", "/fuse/slow", true);
+        else if (!advice || advice->forSurge <= sensible * advice->forContinuous)
+            better(x);
+        if (!x.fix) {
             const double crest = std::numbers::sqrt2 * b.mains.high, now = crest / f.inrush.peakAmps;
-            const double cold = nextUp(std::max(1.0, now * (std::sqrt(f.inrush.i2t / bears) - 1)), Series::E6);
+            const double more = std::max(1.0, now * (std::sqrt(f.inrush.i2t / bears) - 1));
+            const double cold = nextUp((b.thermistor.hot > 0 ? b.thermistor.cold : 0) + more, Series::E6);
             x.fix = together(fmt::format("a thermistor of {} cold", format(cold, Unit::Ohm)),
                              {setValue("", "/thermistor/cold", cold), setValue("", "/thermistor/hot", cold / 20)});
         }
