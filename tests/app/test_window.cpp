@@ -194,6 +194,13 @@ class TestWindow : public WindowTest {
         auto* log = w->station<LogbookStation>();
         const QString html = dir.filePath("r.html"), pdf = dir.filePath("r.pdf");
         QVERIFY(log->writeHtml(html).ok());
+        QFile written(html);
+        QVERIFY(written.open(QIODevice::ReadOnly));
+        const QByteArray page = written.readAll();
+        const qsizetype at = page.indexOf("data:image/png;base64,");
+        QVERIFY(at > 0); // the finished amplifier
+        const QByteArray coded = page.mid(at + 22, page.indexOf('"', at) - at - 22);
+        QCOMPARE(QImage::fromData(QByteArray::fromBase64(coded)).size(), QSize(960, 600));
         QVERIFY(log->writePdf(pdf).ok());
         QVERIFY(!log->writeHtml("/nowhere/r.html").ok());
         QVERIFY(!log->writePdf("/nowhere/r.pdf").ok());

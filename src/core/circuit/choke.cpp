@@ -6,14 +6,13 @@ namespace ember::circuit {
 
 namespace {
 
-/// The nonlinear part's amps at the rated flux, over what the constant inductance carries there.
-constexpr double beyond = 0.25;
+constexpr double beyond = gappedCoreShare;
 
 bool saturates(const Choke& c) {
     return c.amps > 0 && c.idle > c.inductance * (1 + 1e-9);
 }
 
-/// With p the flux over the rated one, i = (rated / idle) (p + 0.25 p^9) and idle / L = 1 + 9 * 0.25 p^8.
+/// With p the flux over the rated one, i = (rated / idle) (p + beyond p^9) and idle / L = 1 + 9 beyond p^8.
 double ratedFlux(const Choke& c) {
     const double p = std::pow((c.idle / c.inductance - 1) / (9 * beyond), 1.0 / 8);
     return c.amps * c.idle / (p + beyond * std::pow(p, 9));

@@ -95,6 +95,9 @@ struct SinkLaw {
 
 /// What an iron core draws beyond its constant inductance: i = I (p/100)^9, odd, with p the flux in percent of the
 /// rated one; a straight line from twice the rated flux on, where the iron is air. Anhysteretic: the same up and down.
+/// Of output iron and gapped chokes, I is a quarter of what the constant inductance carries at the rated flux: typical
+/// of what is called full power, or rated current.
+inline constexpr double gappedCoreShare = 0.25;
 struct CoreLaw {
     double amps = 1e-3; ///< I at the rated flux, seen at the first winding
     bool operator==(const CoreLaw&) const = default;

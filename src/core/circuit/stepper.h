@@ -73,7 +73,7 @@ class Stepper {
     [[nodiscard]] int levels() const { return levelCount; }
 
     /// Local errors above this are taken through a stage of the step, as far as linear, before they count (Hosea and
-    /// Shampine 1996, eq. 3.9): what a state much faster than the step has to follow is no error of it.
+    /// Shampine 1996): what a state much faster than the step has to follow is no error of it.
     void filterErrorsAbove(double relativeError) { filterAbove = relativeError; }
 
     /// Carry dy/dy0 along: `follow` starts it as identity at begin().

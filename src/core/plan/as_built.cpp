@@ -1,5 +1,7 @@
 #include "as_built.h"
 
+#include "mains_iron.h"
+
 #include "core/base/overloaded.h"
 
 #include <algorithm>
@@ -110,7 +112,7 @@ Build asBuiltOnRealMains(const Build& build, std::uint64_t seed) {
     Chance c(seed);
     draw(b, build, c);
     b.mains.crest = c.between(std::min({1.36, b.mains.crest, b.mains.flattest}), std::numbers::sqrt2);
-    const double warm = 1 + 0.00393 * c.between(0, 40);
+    const double warm = 1 + copperPerKelvin * c.between(0, 40);
     b.transformer.plateResistance *= warm;
     b.transformer.primaryResistance *= warm;
     for (Section& s : b.supply.sections) {

@@ -11,7 +11,7 @@ using namespace circuit;
 
 namespace {
 
-constexpr double windingInsulation = 1e8; // [ohm] a dry winding to ground, at least
+constexpr double secondaryInsulation = 1e8; // [ohm] a dry winding to ground, at least
 constexpr double regulatorOutput = 0.01;  // [ohm] typical of a three-terminal regulator in regulation
 
 double fixedDrop(const HeaterDc& dc) {
@@ -43,7 +43,7 @@ void addRectified(Netlist& n, Transformer& iron, const HeaterWinding& w, const H
             iron.windings.push_back({from, to, other->volts, other->resistance});
         }
         winding(a, end, w.volts, w.resistance);
-        n.add(Resistor{a, ground, windingInsulation});
+        n.add(Resistor{a, ground, secondaryInsulation});
     } else {
         winding(a, ground, w.volts / 2, w.resistance / 2);
         winding(ground, z, w.volts / 2, w.resistance / 2);

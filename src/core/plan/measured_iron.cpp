@@ -1,5 +1,6 @@
 #include "measured_iron.h"
 
+#include "core/circuit/laws.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
@@ -16,7 +17,7 @@ using std::numbers::pi;
 
 /// Mean squares of cos, cos^9 and their product over a period.
 constexpr double meanFirst = 0.5, meanProduct = 63.0 / 256, meanNinth = 12155.0 / 65536;
-constexpr double beyond = 0.25; // of the constant inductance's current, drawn more at the rated flux
+constexpr double beyond = circuit::gappedCoreShare;
 
 /// Crest of the flux over the rated one, at which the current's RMS is `ratio` times the constant inductance's crest
 /// current; 0 where the core adds nothing that a meter shows.

@@ -171,13 +171,13 @@ PartId StageBuilder::windings(const StagePart& from, double inductance, const st
         w.coils.push_back({at, at + 1, c.turns, c.ohms, c.leakage, c.farads});
     }
     // From the nameplate: full watts at the lowest frequency, beside the direct current that the gap is for. There the
-    // iron draws a quarter more than its constant inductance does: typical of what makers call full power.
+    // iron draws circuit::gappedCoreShare more than its constant inductance does.
     const double whole = loadTurns * std::sqrt(t.primaryImpedance / t.loadImpedance), part = w.coils[0].turns / whole;
     if (t.lowestHertz > 0) {
         const double flux = std::sqrt(2 * t.watts * t.primaryImpedance) / (2 * std::numbers::pi * t.lowestHertz) +
                             t.primaryInductance * t.dcAmps;
         w.ratedFlux = flux * part;
-        w.saturationAmps = 0.25 * w.ratedFlux / w.inductance;
+        w.saturationAmps = circuit::gappedCoreShare * w.ratedFlux / w.inductance;
     }
     if (t.coreLoss > 0) w.lossOhms = t.primaryImpedance / t.coreLoss * part * part;
     p.element = std::move(w);

@@ -1,0 +1,92 @@
+// An output transformer from readings, in its dialog: judged while it is typed, taken over, undone.
+
+#include "../support/parts.h"
+#include "../support/suite.h"
+#include "../support/window_test.h"
+
+#include "app/stations/stages/iron_dialog.h"
+#include "core/build/path.h"
+
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTableWidget>
+
+#include <cmath>
+
+using namespace ember;
+using namespace ember::app;
+
+class TestIronDialog : public WindowTest {
+    Q_OBJECT
+    IronDialog* dialog = nullptr; // the window's
+
+    void open() {
+        dialog = new IronDialog(doc(), *pointerOfId(doc().build(), "ot1"), true, w.get());
+        dialog->show();
+    }
+    void write(const char* field, const char* words) {
+        auto* f = dialog->findChild<QLineEdit*>(field);
+        if (!f) qFatal("the dialog has no %s", field);
+        f->setText(words);
+    }
+    QString said(const char* object) { return dialog->findChild<QLabel*>(object)->text(); }
+    QPushButton* take() { return dialog->findChild<QPushButton*>("ironTake"); }
+    QTableWidget* values() { return dialog->findChild<QTableWidget*>("ironValues"); }
+    /// What the table has of a value, as read.
+    QString asRead(const QString& words) {
+        for (int row = 0; row < values()->rowCount(); ++row)
+            if (values()->item(row, 0)->text() == words) return values()->item(row, 2)->text();
+        return {};
+    }
+    const OutputTransformer& iron() {
+        static Build now;
+        now = doc().build();
+        return partOf<OutputTransformer>(now, "ot1");
+    }
+
+  private Q_SLOTS:
+    /// Ratio and resistances as a meter gives them; the plan has them after one click, and not after one undo.
+    void readingsAreTakenOver() {
+        open();
+        QVERIFY(!take()->isEnabled());
+        QVERIFY(said("ironNotes").contains("no reading yet"));
+        write("ironPrimary", "12 V");
+        QVERIFY(said("ironNotes").contains("ratio needs both"));
+        write("ironSecondary", "424 mV");
+        write("ironOhmsA", "121");
+        QVERIFY2(take()->isEnabled(), qPrintable(said("ironNotes")));
+        QCOMPARE(asRead("primary impedance"), QString::fromUtf8("6.41 kΩ"));
+        QVERIFY2(said("ironLikely").contains(QString::fromUtf8("made for 6.60 kΩ?")), qPrintable(said("ironLikely")));
+        const OutputTransformer before = iron();
+        QTest::mouseClick(take(), Qt::LeftButton);
+        QVERIFY(std::abs(iron().primaryImpedance - 8 * std::pow(12 / 0.424, 2)) < 1e-6);
+        QCOMPARE(iron().primaryResistanceA, 121.0);
+        QCOMPARE(iron().primaryResistanceB, before.primaryResistanceB); // not read, not touched
+        QVERIFY(doc().undoStack().undoText().contains("OT1 as it was measured"));
+        doc().undoStack().undo();
+        QCOMPARE(iron().primaryImpedance, before.primaryImpedance);
+    }
+
+    /// What is no number is named; what a reading cannot tell is said, and nothing is taken over from it.
+    void whatCannotBeIsSaid() {
+        open();
+        write("ironOhmsA", "many");
+        QVERIFY2(said("ironNotes").contains("ohms of half a"), qPrintable(said("ironNotes")));
+        QVERIFY(!take()->isEnabled());
+        write("ironOhmsA", "");
+        write("ironShortVolts", "3 V");
+        write("ironShortAmps", "4.6 mA");
+        write("ironShortHertz", "50 Hz");
+        QVERIFY2(said("ironNotes").contains("hides the leakage"), qPrintable(said("ironNotes")));
+        QVERIFY(!take()->isEnabled());
+        write("ironShortHertz", "10 kHz");
+        write("ironShortAmps", "2.3 mA");
+        QVERIFY2(asRead("leakage").endsWith("mH"), qPrintable(said("ironNotes")));
+        QVERIFY(take()->isEnabled());
+        write("ironResonance", "90 kHz");
+        QVERIFY(asRead("winding capacitance").endsWith("pF"));
+    }
+};
+
+EMBER_TESTS(TestIronDialog)
+#include "test_iron_dialog.moc"
