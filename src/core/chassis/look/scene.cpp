@@ -39,14 +39,14 @@ class Building {
                     z = -static_cast<float>(c.height) - feet, reach = 3.2F * std::max(wide, deep);
         scene.shades.push_back({0, wide, 0, deep, static_cast<float>(c.height) + feet, z});
         scene.surfaces.push_back(
-            {plane({}, {-reach, -reach, z}, {wide + 2 * reach, 0, 0}, {0, deep + 2 * reach, 0}, 120, 110), benchTop(),
+            {plane({}, {-reach, -reach, z}, {wide + 2 * reach, 0, 0}, {0, deep + 2 * reach, 0}, 64, 58), benchTop(),
              false, true});
     }
     void chassisItself() {
         const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
                     high = static_cast<float>(c.height), t = static_cast<float>(c.thickness);
         const Material plate = plateMaterial(c), walls = wallMaterial(c);
-        scene.surfaces.push_back({plane({}, {0, 0, 0}, {wide, 0, 0}, {0, deep, 0}, 110, 74), plate, false, true});
+        scene.surfaces.push_back({plane({}, {0, 0, 0}, {wide, 0, 0}, {0, deep, 0}, 92, 62), plate, false, true});
         const auto add = [&](const Mesh& m, const Material& of) { scene.surfaces.push_back({m, of}); };
         if (c.form == ChassisForm::Plate) {
             add(box({}, {wide / 2, deep / 2, -t / 2 - 2e-4F}, {wide / 2, deep / 2, t / 2}), plate);
