@@ -73,8 +73,7 @@ int main(int argc, char** argv) {
         drawn, ms, 1000.0 / 60, anew, anew / bare);
     // The finished amplifier while it is turned, beside a memory's copy of as many pixels.
     using namespace chassis::look;
-    const Scene scene =
-        sceneOf(document.build().chassis, operatingOf(document.build(), Catalogue::shipped(), document.figures()));
+    const Scene scene = sceneOf(document.build().chassis, operatingOf(document.build(), document.figures()));
     Renderer renderer;
     View view;
     const double turned = medianOf(rounds, [&] {

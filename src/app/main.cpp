@@ -64,10 +64,10 @@ int pictures(MainWindow& w, const QString& folder) {
     layer("heat", false);
     plate->select({});
     w.station<ChassisStation>()->showSolid(true);
-    w.findChild<QPushButton*>("evening")->setChecked(true);
+    w.findChild<QPushButton*>("evening")->click();
     settle(600); // until it rests, and is drawn finely
     shot("solid");
-    w.findChild<QPushButton*>("evening")->setChecked(false);
+    w.findChild<QPushButton*>("evening")->click();
     w.station<ChassisStation>()->showSolid(false);
     auto* layouts = w.station<ChassisStation>()->showLayouts();
     layouts->resize(1280, 800);

@@ -48,7 +48,7 @@ double brightness(const Picture& p, double left, double top, double right, doubl
 }
 
 Operating warm(const Build& b) {
-    return operatingOf(b, catalogue, plan::solveFigures(b, catalogue));
+    return operatingOf(b, plan::solveFigures(b, catalogue));
 }
 
 } // namespace

@@ -41,7 +41,7 @@ Expected<Done> runTransient(Stepper& stepper, State& state, const TransientOptio
             continue;
         }
         // A step twice as long where the error allows it and the time is a multiple of it.
-        if (level > 0 && stepper.localError() < o.tolerance / 12 && at % (length * 2) == 0) --level;
+        if (level > 0 && stepper.localError() < o.tolerance * longerBelow && at % (length * 2) == 0) --level;
         while (level < bottom && at + (std::int64_t{1} << (bottom - level)) > total) ++level;
     }
     return Done{};

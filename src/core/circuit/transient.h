@@ -10,6 +10,9 @@
 
 namespace ember::circuit {
 
+/// A step twice as long is tried where the local error is below this share of the tolerance.
+inline constexpr double longerBelow = 1.0 / 12;
+
 struct TransientOptions {
     double duration = 1;       ///< [s]
     double largestStep = 1e-3; ///< [s] top of the ladder

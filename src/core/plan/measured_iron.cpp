@@ -125,7 +125,10 @@ class Deducing {
             out.notes.push_back("The direct current that the gap is for takes all of the flux that was found.");
             return;
         }
-        put("lowestHertz", std::sqrt(2 * now.watts * z) / (2 * pi * rated), 0.15,
+        // The current's and the inductance's errors, through the ninth power.
+        const double open = 2 * meter.ac, ratio = amps * henries / flux;
+        const double error = std::hypot(fluxShare(ratio * (1 + open)) / share - 1, meter.ac);
+        put("lowestHertz", std::sqrt(2 * now.watts * z) / (2 * pi * rated), error,
             fmt::format("for {}: the flux ends at {:.2g} Vs", format(now.watts, Unit::Watt), flux / share));
     }
     void leakage() {

@@ -40,7 +40,7 @@ Expected<Play> Play::from(const Schematic& s, NetId output, double rate) {
     p.rest = rest->y;
     p.swing = Eigen::Map<const Eigen::VectorXd>(p.system->stateFloor.data(), p.system->states());
     p.stepper.setErrorScale(p.swing);
-    p.stepper.filterErrorsAbove(tolerance / 12);
+    p.stepper.filterErrorsAbove(tolerance * longerBelow);
     return p;
 }
 

@@ -60,9 +60,7 @@ SolidView::SolidView(Document& d, QWidget* parent) : QWidget(parent), document(d
 }
 
 const Scene& SolidView::current() {
-    if (!scene)
-        scene =
-            sceneOf(document.build().chassis, operatingOf(document.build(), Catalogue::shipped(), document.figures()));
+    if (!scene) scene = sceneOf(document.build().chassis, operatingOf(document.build(), document.figures()));
     return *scene;
 }
 
@@ -80,6 +78,7 @@ void SolidView::look(int saved) {
 void SolidView::setLight(Light to) {
     light = to;
     changed();
+    Q_EMIT lightChanged(light == Light::Evening);
 }
 
 void SolidView::turn(double azimuth, double elevation, double zoom) {
@@ -144,8 +143,8 @@ Expected<Done> SolidView::exportTo(const QString& file) {
 
 QByteArray solidPng(const Build& build, const plan::Figures& figures) {
     Renderer renderer;
-    const Picture& p = renderer.draw(sceneOf(build.chassis, operatingOf(build, Catalogue::shipped(), figures)),
-                                     savedViews[0].view, Light::Day, 960, 600, 2);
+    const Picture& p =
+        renderer.draw(sceneOf(build.chassis, operatingOf(build, figures)), savedViews[0].view, Light::Day, 960, 600, 2);
     QByteArray out;
     QBuffer buffer(&out);
     buffer.open(QIODevice::WriteOnly);
@@ -174,8 +173,9 @@ SolidPanel::SolidPanel(Document& d, QWidget* parent) : QWidget(parent), document
     evening->setObjectName("evening");
     evening->setProperty("tab", true);
     evening->setCheckable(true);
-    connect(evening, &QPushButton::toggled, this,
+    connect(evening, &QPushButton::clicked, this,
             [this](bool on) { view->setLight(on ? Light::Evening : Light::Day); });
+    connect(view, &SolidView::lightChanged, evening, &QPushButton::setChecked);
     row->addWidget(evening);
     auto* finish = new QPushButton("Finish");
     finish->setObjectName("finish");

@@ -26,6 +26,9 @@ class SolidView : public QWidget {
     /// As it is shown, 2560 x 1600 with edges smoothed.
     Expected<Done> exportTo(const QString& file);
 
+  Q_SIGNALS:
+    void lightChanged(bool evening);
+
   protected:
     void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;

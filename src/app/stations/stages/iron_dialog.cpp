@@ -37,7 +37,7 @@ const std::vector<IronQuestion>& ironQuestions() {
         {"ironPrimary", "volts on the whole primary", "12 V", Unit::Volt, [](R& r, double v) { r.primaryVolts = v; }},
         {"ironSecondary", "volts on the load's winding then", "418 mV", Unit::Volt,
          [](R& r, double v) { r.secondaryVolts = v; }},
-        {"ironTap", "supply end to the screen's tap then", "none", Unit::Volt, [](R& r, double v) { r.tapVolts = v; }},
+        {"ironTap", "volts, supply end to screen tap", "none", Unit::Volt, [](R& r, double v) { r.tapVolts = v; }},
         {"ironOhmsA", "ohms of half a (or the whole)", "130", Unit::Ohm, [](R& r, double v) { r.ohmsA = v; }},
         {"ironOhmsB", "ohms of half b", "138", Unit::Ohm, [](R& r, double v) { r.ohmsB = v; }},
         {"ironOhmsS", "ohms of the load's winding", "0.45", Unit::Ohm, [](R& r, double v) { r.secondaryOhms = v; }},
@@ -48,7 +48,7 @@ const std::vector<IronQuestion>& ironQuestions() {
         {"ironShortVolts", "secondary shorted: volts", "3 V", Unit::Volt, [](R& r, double v) { r.shortVolts = v; }},
         {"ironShortAmps", "and the primary's current", "5 mA", Unit::Ampere, [](R& r, double v) { r.shortAmps = v; }},
         {"ironShortHertz", "at the frequency", "10 kHz", Unit::Hertz, [](R& r, double v) { r.shortHertz = v; }},
-        {"ironResonance", "its impedance has a crest at", "92 kHz", Unit::Hertz,
+        {"ironResonance", "its impedance is highest at", "92 kHz", Unit::Hertz,
          [](R& r, double v) { r.resonanceHertz = v; }}};
     return all;
 }

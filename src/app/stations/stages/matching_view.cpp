@@ -48,7 +48,7 @@ MatchingView::MatchingView(Document& d, QWidget* parent) : QWidget(parent), docu
     table = new QTableWidget(0, 6);
     table->setObjectName("matchTable");
     table->setAccessibleName("Valves and their groups");
-    table->setHorizontalHeaderLabels({"valve", "stands", "current", "gm", "rests on", "group"});
+    table->setHorizontalHeaderLabels({"valve", "where", "current", "gm", "rests on", "group"});
     table->verticalHeader()->hide();
     table->setShowGrid(false);
     table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
@@ -133,7 +133,9 @@ void MatchingView::refresh() {
                    .arg(percent(groups[g].ampsApart), percent(groups[g].gmApart));
     if (groups.empty()) all << QString("There are fewer than %1 valves of this type.").arg(groupSize);
     if (unread > 0)
-        all << QString("%1 of %2 were not read, and count as their build says.").arg(unread).arg(places.size());
+        all << QString("%1 of %2 have no readings; the build's values are taken for them.")
+                   .arg(unread)
+                   .arg(places.size());
     if (const QString moves = propose(places, groups); !moves.isEmpty()) {
         all << "To put the best together: " + moves + ".";
         put->setEnabled(true);

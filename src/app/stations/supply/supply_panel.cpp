@@ -118,7 +118,7 @@ void SupplyPanel::refreshChoice(int choose) {
         choice->addItem("± uncertainty of the transformer");
         for (const Pin& p : pins) choice->addItem("against " + p.name);
         if (spreadFound) choice->addItem(QString("50 %, 5 to 95 % of %1 builds").arg(spreadFound->builds));
-        choice->addItem("and with its copper warm");
+        choice->addItem(QString("with %1's copper warm").arg(tag(document.build().transformer.id)));
         choice->setCurrentIndex(std::clamp(choose, 0, choice->count() - 1));
     }
     fill();

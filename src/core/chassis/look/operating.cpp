@@ -5,7 +5,7 @@
 
 namespace ember::chassis::look {
 
-Operating operatingOf(const Build& b, const Catalogue& catalogue, const plan::Figures& f) {
+Operating operatingOf(const Build& b, const plan::Figures& f) {
     Operating out;
     if (!f.nominal) return out;
     const plan::Steady& s = *f.nominal;
@@ -16,15 +16,9 @@ Operating operatingOf(const Build& b, const Catalogue& catalogue, const plan::Fi
                 out.heaters[id] = std::max(out.heaters[id], h.volts / h.ratedVolts);
     };
     for (const Valve& v : b.bottles) heated(v.id, v.type);
-    const auto rectifier = [&](const std::string& id, const std::string& type) {
-        if (const RectifierType* r = catalogue.rectifier(type); r && r->vacuum) {
-            heated(id, type);
-            if (out.heaters[id] == 0) out.heaters[id] = 1; // heated from what the plan does not follow
-        }
-    };
-    rectifier(b.supply.rectifier.id, b.supply.rectifier.type);
+    heated(b.supply.rectifier.id, b.supply.rectifier.type);
     for (const Section& x : b.supply.sections) {
-        if (x.kind == SectionKind::Tap) rectifier(x.id, x.type);
+        if (x.kind == SectionKind::Tap) heated(x.id, x.type);
         if (x.kind != SectionKind::Meter || !(x.amps > 0) || !(x.resistance > 0)) continue;
         const auto watts = s.partWatts.find(x.id);
         if (watts != s.partWatts.end()) out.meters[x.id] = std::sqrt(watts->second / x.resistance) / x.amps;

@@ -4,14 +4,13 @@
 #include "scene.h"
 
 #include "core/build/build.h"
-#include "core/catalogue/catalogue.h"
 #include "core/chassis/layout_figures.h"
 #include "core/plan/figures.h"
 
 namespace ember::chassis::look {
 
 /// Heaters at their volts on nominal mains, the panel meter at its current, the lamp on. Without a plan all is cold.
-Operating operatingOf(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
+Operating operatingOf(const Build& build, const plan::Figures& figures);
 
 /// What builders argue about, as numbers.
 struct Proportions {
