@@ -23,6 +23,7 @@ class SolidView : public QWidget {
     void look(int saved);
     void setLight(chassis::look::Light light);
     [[nodiscard]] const chassis::look::View& view() const { return from; }
+    [[nodiscard]] bool sharp() const { return fine; } ///< at rest: drawn finely
     /// As it is shown, 2560 x 1600 with edges smoothed.
     Expected<Done> exportTo(const QString& file);
 
