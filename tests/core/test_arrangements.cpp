@@ -157,9 +157,9 @@ class TestArrangements : public QObject {
         double quietest = 1e9;
         for (const Arrangement& a : all)
             if (a.misfits == 0) quietest = std::min(quietest, pickup(a.places));
-        const double free = pickup(freeSearch(demo, catalogue, plan, 3, 40'000));
-        QVERIFY2(quietest < free + 9, qPrintable(QString("%1 against %2 dB").arg(quietest).arg(free)));
-        QVERIFY2(quietest < pickup(placesOf(demo.chassis)) + 3, "near the demo's own, which was sought for long");
+        const double free = pickup(freeSearch(demo, catalogue, plan, 5, 40'000)); // the quietest of many seeds
+        QVERIFY2(quietest < free + 3, qPrintable(QString("%1 against %2 dB").arg(quietest).arg(free)));
+        QVERIFY2(quietest < pickup(placesOf(demo.chassis)), "quieter than the demo's own");
     }
 
     void lockedPartsStay() {

@@ -8,6 +8,7 @@ Block channelsEachSide(const PartGroups&, const Turns&);
 Block channelsInFile(const PartGroups&, const Turns&);
 Block channelsOneBehindOther(const PartGroups&, const Turns&);
 Block channelsSideBySide(const PartGroups&, const Turns&);
+Block ironAlongBackLines(const PartGroups&, const Turns&);
 Block ironAlongBackPowerAside(const PartGroups&, const Turns&);
 Block ironAlongBackPowerMiddle(const PartGroups&, const Turns&);
 Block ironInTheMiddle(const PartGroups&, const Turns&);
@@ -19,6 +20,8 @@ std::span<const Family> families() {
     static constexpr std::array all{
         Family{"iron-back-middle", "iron along the back, power in the middle", MirrorImage, ironAlongBackPowerMiddle},
         Family{"iron-back-side", "iron along the back, power at one side", ShiftedCopy, ironAlongBackPowerAside},
+        Family{"iron-back-lines", "iron along the back, a line of valves for each channel", ShiftedCopy,
+               ironAlongBackLines},
         Family{"each-side", "power in the middle, a channel each side", MirrorImage, channelsEachSide},
         Family{"side-by-side", "power at one side, channels side by side", ShiftedCopy, channelsSideBySide},
         Family{"one-behind-other", "power at one side, one channel behind the other", ShiftedCopy,
