@@ -101,7 +101,7 @@ int pictures(MainWindow& w, const QString& folder) {
     begin.choose(4);
     for (int k = 0; k < 60 && begin.findChild<QLabel*>("startDoes")->text().contains("computing"); ++k) settle(250);
     written = begin.grab().save(folder + "/starts.png") && written;
-    ValveDialog valve("EL84", &w);
+    ValveDialog valve(d, "EL84", &w);
     valve.resize(1280, 800);
     valve.findChild<QLineEdit*>("valveSearch")->setText("el8");
     valve.show();

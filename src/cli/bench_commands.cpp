@@ -1,6 +1,7 @@
 #include "bench_commands.h"
 
 #include "core/bench/virtual_amplifier.h"
+#include "core/build/own_types.h"
 #include "core/build/storage.h"
 #include "core/diagnose/faults.h"
 #include "core/procedure/suspects.h"
@@ -40,10 +41,10 @@ int analyse(const std::string& file, int channel, double fullScale, std::optiona
 int practice(const std::string& file, std::uint64_t seed, const std::string& fault, int stage) {
     const auto build = loadBuild(file);
     if (!build) return refuse(build.problem());
-    auto amplifier = bench::VirtualAmplifier::make(*build, Catalogue::shipped(), seed, fault);
+    auto amplifier = bench::VirtualAmplifier::make(*build, catalogueOf(*build), seed, fault);
     if (!amplifier) return refuse(amplifier.problem());
     if (auto done = amplifier->power(stage, build->mains.volts); !done) return refuse(done.problem());
-    const auto expected = procedure::firstPowerStage(*build, Catalogue::shipped(), stage, build->mains.volts);
+    const auto expected = procedure::firstPowerStage(*build, catalogueOf(*build), stage, build->mains.volts);
     Json readings = Json::array();
     for (const auto& e : expected.expectations) {
         const auto value = amplifier->read(e.point.id);
@@ -70,7 +71,7 @@ int practice(const std::string& file, std::uint64_t seed, const std::string& fau
 int faults(const std::string& file, int stage, const std::vector<std::string>& reads) {
     const auto build = loadBuild(file);
     if (!build) return refuse(build.problem());
-    const Catalogue& catalogue = Catalogue::shipped();
+    const Catalogue& catalogue = catalogueOf(*build);
     Json out = Json::array();
     if (reads.empty()) {
         for (const auto& f : diagnose::faultsOf(*build, catalogue))

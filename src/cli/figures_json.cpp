@@ -2,6 +2,7 @@
 
 #include "output.h"
 
+#include "core/build/own_types.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/plan/bias_range.h"
 #include "core/plan/fuse_advice.h"
@@ -90,7 +91,7 @@ Json steadyJson(const Build& b, const plan::Steady& s) {
 Json layoutJson(const Build& b, const chassis::LayoutFigures& f) {
     const chassis::LayoutSummary s = chassis::summarise(b, f);
     Json runs = Json::array();
-    for (const wires::Run& r : wires::harnessOf(b, Catalogue::shipped()).runs)
+    for (const wires::Run& r : wires::harnessOf(b, catalogueOf(b)).runs)
         runs.push_back(
             {{"from", r.wire.from}, {"to", r.wire.to}, {"what", wires::nameOf(r.kind)}, {"length", r.length}});
     return {{"mass", f.mass},

@@ -4,13 +4,14 @@
 #include "bench_commands.h"
 #include "figures_json.h"
 #include "measure_commands.h"
-#include "sound_commands.h"
 #include "output.h"
+#include "sound_commands.h"
 #include "valve_commands.h"
 #include "vary_commands.h"
 #include "wire_commands.h"
 
 #include "core/build/build_json.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/build/starts.h"
 #include "core/build/storage.h"
@@ -51,18 +52,18 @@ struct Solved {
 };
 
 Solved solvedBuild(const Build& build) {
-    Solved s{build, plan::solveFigures(build, Catalogue::shipped()), {}};
-    plan::completeFigures(s.build, Catalogue::shipped(), s.figures);
-    wires::addWires(s.build, Catalogue::shipped(), s.figures);
-    s.findings = rules::inspect(s.build, Catalogue::shipped(), s.figures);
+    Solved s{build, plan::solveFigures(build, catalogueOf(build)), {}};
+    plan::completeFigures(s.build, catalogueOf(s.build), s.figures);
+    wires::addWires(s.build, catalogueOf(s.build), s.figures);
+    s.findings = rules::inspect(s.build, catalogueOf(s.build), s.figures);
     for (const auto& f : s.figures.failures) fmt::print(stderr, "{}\n", f);
-    for (const Problem& p : schematic::pathProblems(build, Catalogue::shipped())) fmt::print(stderr, "{}\n", p.text());
+    for (const Problem& p : schematic::pathProblems(build, catalogueOf(build))) fmt::print(stderr, "{}\n", p.text());
     return s;
 }
 
 Json everything(const Solved& s) {
     Json all = figuresJson(s.build, s.figures);
-    all.update(schematicJson(s.build, Catalogue::shipped(), s.figures));
+    all.update(schematicJson(s.build, catalogueOf(s.build), s.figures));
     return all;
 }
 
@@ -117,10 +118,10 @@ int netlist(const std::string& file, const std::vector<std::string>& what, const
     } else if (what[0] != "all") {
         return refuse({"--what", "supply, channel ID or all is expected, not " + what[0]});
     }
-    const auto steady = plan::solveSteady(*build, Catalogue::shipped(), {build->mains.volts});
+    const auto steady = plan::solveSteady(*build, catalogueOf(*build), {build->mains.volts});
     if (!steady) return refuse(steady.problem());
     const auto text =
-        plan::amplifierNetlist(*build, Catalogue::shipped(), *steady, part, analyses.at(analysis), channel);
+        plan::amplifierNetlist(*build, catalogueOf(*build), *steady, part, analyses.at(analysis), channel);
     if (!text) return refuse(text.problem());
     fmt::print("{}", *text);
     return fine;
@@ -133,10 +134,10 @@ int chart(const std::string& file) {
     Json stages = Json::array();
     for (int k = 1; k < procedure::stageCount; ++k) {
         const auto s =
-            plan::solveSteady(*build, Catalogue::shipped(), procedure::stageConditions(*build, k, build->mains.volts));
+            plan::solveSteady(*build, catalogueOf(*build), procedure::stageConditions(*build, k, build->mains.volts));
         Json stage = {{"stage", k}, {"name", std::string(procedure::stageName(k))}};
-        const auto f = s ? plan::schematicFigures(*build, Catalogue::shipped(), *s)
-                         : Expected<plan::SchematicFigures>(s.problem());
+        const auto f =
+            s ? plan::schematicFigures(*build, catalogueOf(*build), *s) : Expected<plan::SchematicFigures>(s.problem());
         stage["pins"] = f ? pinsJson(*f) : Json(nullptr);
         if (!f) stage["problem"] = f.problem().text();
         stages.push_back(std::move(stage));
@@ -177,7 +178,7 @@ int writeReport(const std::string& file, const std::string& to) {
     char when[32];
     const std::time_t now = std::chrono::system_clock::to_time_t(std::chrono::system_clock::now());
     std::strftime(when, sizeof when, "%Y-%m-%d %H:%M", std::localtime(&now));
-    if (auto done = saveText(report::html(s->build, Catalogue::shipped(), s->figures, s->findings, when), to); !done)
+    if (auto done = saveText(report::html(s->build, catalogueOf(s->build), s->figures, s->findings, when), to); !done)
         return refuse(done.problem());
     print({{"report", to}});
     return anyStop(s->findings) ? stopFindings : fine;
@@ -209,7 +210,7 @@ int main(int argc, char** argv) {
         if (spreadOf > 0) {
             plan::ToleranceOptions o;
             o.builds = spreadOf;
-            const auto run = plan::toleranceRun(s->build, Catalogue::shipped(), plan::asBuilt, o);
+            const auto run = plan::toleranceRun(s->build, catalogueOf(s->build), plan::asBuilt, o);
             if (!run) {
                 code = refuse(run.problem());
                 return;

@@ -5,6 +5,7 @@
 #include "core/bench/approach.h"
 #include "core/bench/sound_bench.h"
 #include "core/bench/virtual_amplifier.h"
+#include "core/build/own_types.h"
 #include "core/build/storage.h"
 #include "core/signal/sound_file.h"
 #include "core/signal/stimulus.h"
@@ -99,7 +100,7 @@ int takeWithDevice(const SoundAsked& a, const signal::Capture& stimulus) {
 int takeInPractice(const SoundAsked& a, const signal::Capture& stimulus) {
     const auto build = loadBuild(a.build);
     if (!build) return refuse(build.problem());
-    auto amplifier = bench::VirtualAmplifier::make(*build, Catalogue::shipped(), a.seed, a.fault);
+    auto amplifier = bench::VirtualAmplifier::make(*build, catalogueOf(*build), a.seed, a.fault);
     if (!amplifier) return refuse(amplifier.problem());
     if (auto done = amplifier->power(6, build->mains.volts); !done) return refuse(done.problem());
     std::vector<double> volts = stimulus.volts;

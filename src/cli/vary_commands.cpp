@@ -3,6 +3,7 @@
 #include "output.h"
 
 #include "core/build/build_json.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/build/storage.h"
 #include "core/plan/find_value.h"
@@ -43,9 +44,9 @@ Json figureJson(const plan::SoughtFigure& f) {
 Expected<Json> found(const Asked& asked) {
     const auto build = loadBuild(asked.file);
     if (!build) return build.problem();
-    const auto rest = plan::solveSteady(*build, Catalogue::shipped(), {build->mains.volts});
+    const auto rest = plan::solveSteady(*build, catalogueOf(*build), {build->mains.volts});
     if (!rest) return rest.problem();
-    const auto figures = plan::soughtNames(*build, Catalogue::shipped(), *rest);
+    const auto figures = plan::soughtNames(*build, catalogueOf(*build), *rest);
     if (asked.part.empty()) {
         Json all = Json::array();
         for (const plan::SoughtFigure& f : figures) all.push_back(figureJson(f));
@@ -65,7 +66,7 @@ Expected<Json> found(const Asked& asked) {
         if (!volts) return Problem{"--mains", volts.problem().sentence};
         ask.mainsVolts = *volts;
     }
-    const auto value = plan::findValue(*build, Catalogue::shipped(), ask);
+    const auto value = plan::findValue(*build, catalogueOf(*build), ask);
     if (!value) return value.problem();
     const auto step = [](const plan::ValueStep& s) {
         return Json{{"value", s.value}, {"figure", known(s.figure)}, {"watts", known(s.watts)}};

@@ -2,6 +2,7 @@
 
 #include "output.h"
 
+#include "core/build/own_types.h"
 #include "core/build/storage.h"
 #include "core/plan/solve.h"
 #include "core/wires/continuity.h"
@@ -27,8 +28,8 @@ struct Wired {
 Expected<Wired> wired(const std::string& file, bool complete) {
     auto build = loadBuild(file);
     if (!build) return build.problem();
-    const Catalogue& catalogue = Catalogue::shipped();
     Wired out{std::move(*build), {}, {}};
+    const Catalogue& catalogue = catalogueOf(out.build);
     out.figures = plan::solveFigures(out.build, catalogue);
     if (complete && out.figures.nominal)
         out.figures.power = plan::channelPower(out.build, catalogue, *out.figures.nominal);
@@ -135,7 +136,7 @@ int tellGrounds(const std::string& file) {
     return withWires(file, true, [](const Wired& w) {
         const wires::HumFigures& f = w.wires.hum;
         Json schools = Json::array();
-        for (const wires::School& s : wires::compareSchools(w.build, Catalogue::shipped(), w.figures))
+        for (const wires::School& s : wires::compareSchools(w.build, catalogueOf(w.build), w.figures))
             schools.push_back({{"scheme", nameIn(groundSchemeNames, s.scheme)},
                                {"rms", known(s.rms)},
                                {"returns_rms", known(s.returns)},
@@ -208,7 +209,7 @@ int tellHum(const std::string& file) {
                                 {"sources", sources},
                                 {"lines", lines}});
         }
-        for (const wires::Help& h : wires::whatHelps(w.build, Catalogue::shipped(), w.figures))
+        for (const wires::Help& h : wires::whatHelps(w.build, catalogueOf(w.build), w.figures))
             helps.push_back({{"title", h.edit.name}, {"db", h.decibels}, {"patch", *h.edit.patch}});
         return Json{{"channels", channels}, {"helps", helps}};
     });

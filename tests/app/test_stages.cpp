@@ -266,7 +266,7 @@ class TestStages : public WindowTest {
 
     /// The sheet beside the list shows the type that is marked: limits, model's error, unlike sections by name.
     void aTypesSheetSaysItsLimits() {
-        ValveDialog dialog("ECL86", nullptr);
+        ValveDialog dialog(doc(), "ECL86", nullptr);
         auto* words = dialog.findChild<QLabel*>("valveFigures");
         auto* section = dialog.findChild<QComboBox*>("valveSection");
         QCOMPARE(section->count(), 2);

@@ -5,6 +5,7 @@
 
 #include "core/build/build_json.h"
 #include "core/build/flat.h"
+#include "core/build/own_types.h"
 #include "core/chassis/layout_figures.h"
 #include "core/schematic/stage_edits.h"
 #include "core/wires/hum.h"
@@ -241,9 +242,9 @@ void Document::solve() {
     if (const plan::Figures* known = knownFigures().find(circuit)) { // parts were moved, or a value taken back
         inBackground(solver, [this, mine, b = current, f = *known]() mutable {
             chassis::LayoutSolver layout;
-            f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, Catalogue::shipped(), f));
-            wires::addWires(b, Catalogue::shipped(), f);
-            auto findings = rules::inspect(b, Catalogue::shipped(), f);
+            f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogueOf(b), f));
+            wires::addWires(b, catalogueOf(b), f);
+            auto findings = rules::inspect(b, catalogueOf(b), f);
             auto next = std::make_shared<const Solved>(Solved{std::move(b), std::move(f), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,
@@ -258,11 +259,11 @@ void Document::solve() {
         return;
     }
     inBackground(solver, [this, mine, circuit, b = current, stop = stopSolve.get_token(), start = warm] {
-        const Catalogue& catalogue = Catalogue::shipped();
+        const Catalogue& catalogue = catalogueOf(b);
         auto w = std::make_shared<plan::WarmStart>(start ? *start : plan::WarmStart{});
         plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
         const auto deliver = [this, mine, w, circuit](plan::Figures figures, const Build& of, bool last) {
-            auto findings = rules::inspect(of, Catalogue::shipped(), figures);
+            auto findings = rules::inspect(of, catalogueOf(of), figures);
             auto next = std::make_shared<const Solved>(Solved{of, std::move(figures), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,

@@ -3,6 +3,7 @@
 #include "last_computed.h"
 
 #include "core/build/flat.h"
+#include "core/build/own_types.h"
 
 #include <algorithm>
 
@@ -90,8 +91,8 @@ const procedure::PowerStage* Document::stage(int index, double volts) {
         practiceBench, [this, mine = revision, key, b = current, samples = bandSamples, stop = stopStages.get_token()] {
             const auto compute = [&](bool withFaults, int drawnFrom, bool rough) {
                 if (stop.stop_requested()) return;
-                procedure::PowerStage s = procedure::firstPowerStage(b, Catalogue::shipped(), key.first, key.second,
-                                                                     {withFaults, drawnFrom, stop});
+                procedure::PowerStage s =
+                    procedure::firstPowerStage(b, catalogueOf(b), key.first, key.second, {withFaults, drawnFrom, stop});
                 s.rough = rough;
                 if (stop.stop_requested()) return;
                 QMetaObject::invokeMethod(
@@ -135,7 +136,7 @@ const procedure::Suspicion* Document::suspicion(int index) {
     inBackground(solver,
                  [this, b = current, power = *s, readings, of, at, mine = revision, stop = asked->stop.get_token()] {
                      if (stop.stop_requested()) return;
-                     auto answer = procedure::suspects(b, Catalogue::shipped(), power, readings, stop);
+                     auto answer = procedure::suspects(b, catalogueOf(b), power, readings, stop);
                      if (!answer || stop.stop_requested()) return;
                      QMetaObject::invokeMethod(
                          this,

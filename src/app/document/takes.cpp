@@ -3,11 +3,12 @@
 
 #include "core/bench/approach.h"
 #include "core/bench/sound_bench.h"
+#include "core/build/own_types.h"
 
 namespace ember::app {
 
 void Document::startPractice(quint64 seed, const QString& fault) {
-    auto made = bench::VirtualAmplifier::make(current, Catalogue::shipped(), seed, fault.toStdString());
+    auto made = bench::VirtualAmplifier::make(current, catalogueOf(current), seed, fault.toStdString());
     if (made)
         practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
     else

@@ -3,6 +3,7 @@
 #include "app/stations/stages/readings_dialog.h"
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/procedure/bias.h"
 #include "core/schematic/stages/stage_kind.h"
@@ -84,7 +85,7 @@ void BiasStation::arrive() {
 void BiasStation::rebuild() {
     const Build& b = document.build();
     std::string now;
-    const auto places = procedure::biasPlaces(b, Catalogue::shipped());
+    const auto places = procedure::biasPlaces(b, catalogueOf(b));
     for (const procedure::BiasPlace& p : places)
         now += fmt::format("{}/{}/{}/{}/{}/{};", p.channelName, p.point, p.type, p.adjuster, p.ohms, p.sharing);
     if (now == shape) return;
@@ -205,11 +206,11 @@ void BiasStation::take(std::size_t k, double volts, const std::string& source) {
 std::optional<procedure::BiasState> BiasStation::stateOf(const Row& r, double volts) const {
     const auto& s = document.solved();
     if (!s.figures.nominal) return std::nullopt;
-    const auto places = procedure::biasPlaces(s.build, Catalogue::shipped());
+    const auto places = procedure::biasPlaces(s.build, catalogueOf(s.build));
     const auto at = std::find_if(places.begin(), places.end(),
                                  [&](const procedure::BiasPlace& p) { return p.point == r.place.point; });
     if (at == places.end()) return std::nullopt;
-    const auto state = procedure::biasState(s.build, Catalogue::shipped(), *s.figures.nominal, *at, volts);
+    const auto state = procedure::biasState(s.build, catalogueOf(s.build), *s.figures.nominal, *at, volts);
     return std::isfinite(state.senseLow) ? std::optional(state) : std::nullopt;
 }
 

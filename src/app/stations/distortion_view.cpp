@@ -1,5 +1,7 @@
 #include "distortion_view.h"
 
+#include "core/build/own_types.h"
+
 #include "app/theme/theme.h"
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
@@ -65,7 +67,7 @@ void DistortionView::compute() {
     stopping = std::stop_source();
     solving.setFuture(QtConcurrent::run([b = solved.build, s = *solved.figures.nominal, at = channel,
                                          revision = document.revisionNow(), stop = stopping.get_token()] {
-        const Catalogue& c = Catalogue::shipped();
+        const Catalogue& c = catalogueOf(b);
         return Ends{at, revision, plan::levelSweep(b, c, s, at, lowHertz, stop),
                     plan::levelSweep(b, c, s, at, highHertz, stop)};
     }));

@@ -2,6 +2,7 @@
 
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
+#include "core/build/own_types.h"
 
 #include <QComboBox>
 #include <QCompleter>
@@ -133,7 +134,7 @@ void FindValueDialog::refresh() {
         for (const auto& e : entries) box->addItem(text(words(e)), text(id(e)));
         box->setCurrentIndex(std::max(0, box->findData(kept)));
     };
-    figures = plan::soughtNames(solved.build, Catalogue::shipped(), *solved.figures.nominal);
+    figures = plan::soughtNames(solved.build, catalogueOf(solved.build), *solved.figures.nominal);
     parts = plan::valueChoices(b);
     if (b.supply.bleeders.empty()) parts.push_back({newBleeder, "rb1", "a new bleeder across B+1", Unit::Ohm});
     fill(
@@ -204,7 +205,7 @@ void FindValueDialog::find() {
         [b = document.build(), ask, made = before, stop = stopping.get_token()]() -> Expected<plan::ValueFound> {
             const Expected<Build> with = made ? apply(b, *made) : Expected<Build>(b);
             if (!with) return with.problem();
-            return plan::findValue(*with, Catalogue::shipped(), ask, stop);
+            return plan::findValue(*with, catalogueOf(*with), ask, stop);
         }));
 }
 

@@ -2,6 +2,7 @@
 
 #include "app/stations/chassis/solid_view.h"
 #include "app/theme/theme.h"
+#include "core/build/own_types.h"
 #include "core/report/report.h"
 #include "reading_table.h"
 
@@ -151,7 +152,7 @@ QString LogbookStation::reportText() const {
     Build reported = document.solved().build; // what the figures are of, with the record as it is now
     reported.log = document.build().log;
     return QString::fromStdString(report::html(
-        reported, Catalogue::shipped(), document.figures(), document.findings(),
+        reported, catalogueOf(reported), document.figures(), document.findings(),
         QDateTime::currentDateTime().toString("yyyy-MM-dd hh:mm").toStdString(),
         reported.chassis.parts.empty() ? "" : solidPng(reported, document.figures()).toBase64().toStdString()));
 }

@@ -5,6 +5,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/bench/model_bench.h"
+#include "core/build/own_types.h"
 #include "core/plan/as_built.h"
 #include "core/signal/square_wave.h"
 #include "core/signal/table_file.h"
@@ -318,17 +319,16 @@ void MeasureStation::foretell(const bench::TakeRequest& request) {
         return;
     stopPlanning.request_stop();
     stopPlanning = std::stop_source();
-    planning.setFuture(
-        QtConcurrent::run([b = solved.build, mains = document.mainsRead(), request, stop = stopPlanning.get_token()] {
-            constexpr std::uint64_t amplifiers = 6; // that the ranges are drawn from
-            std::vector<signal::Capture> captures;
-            for (std::uint64_t seed = 0; seed <= amplifiers && !stop.stop_requested(); ++seed)
-                if (auto model =
-                        bench::ModelBench::at(seed % 2 ? plan::asBuiltOnRealMains(b, seed) : plan::asBuilt(b, seed),
-                                              Catalogue::shipped(), mains, stop))
-                    if (auto capture = model->take(bench::shortened(request), {{}, stop})) captures.push_back(*capture);
-            return std::make_shared<Planned>(Planned{request, readPlanned(request, captures)});
-        }));
+    planning.setFuture(QtConcurrent::run([b = solved.build, mains = document.mainsRead(), request,
+                                          stop = stopPlanning.get_token()] {
+        constexpr std::uint64_t amplifiers = 6; // that the ranges are drawn from
+        std::vector<signal::Capture> captures;
+        for (std::uint64_t seed = 0; seed <= amplifiers && !stop.stop_requested(); ++seed)
+            if (auto model = bench::ModelBench::at(
+                    seed % 2 ? plan::asBuiltOnRealMains(b, seed) : plan::asBuilt(b, seed), catalogueOf(b), mains, stop))
+                if (auto capture = model->take(bench::shortened(request), {{}, stop})) captures.push_back(*capture);
+        return std::make_shared<Planned>(Planned{request, readPlanned(request, captures)});
+    }));
 }
 
 void MeasureStation::addPlanned() {

@@ -2,6 +2,7 @@
 
 #include "core/bench/model_bench.h"
 #include "core/bench/spread.h"
+#include "core/build/own_types.h"
 #include "core/plan/as_built.h"
 #include "core/plan/solve.h"
 
@@ -12,7 +13,7 @@ namespace ember::app {
 
 PlannedResponse plannedResponse(const Build& b, const plan::Steady& steady, std::size_t channel, double mainsVolts,
                                 int amplifiers, std::stop_token stop) {
-    const Catalogue& catalogue = Catalogue::shipped();
+    const Catalogue& catalogue = catalogueOf(b);
     PlannedResponse out;
     out.nominal = plan::channelResponse(b, catalogue, steady, channel);
     const std::size_t size = out.nominal.hertz.size();

@@ -3,6 +3,7 @@
 #include "app/stations/run_pen.h"
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/chassis/hole_list.h"
 
 #include <QImage>
@@ -178,7 +179,7 @@ void PlatePicture::wiring() const {
     p.setFont(theme::figures(Size::Small));
     std::vector<QRectF> taken;
     std::vector<std::pair<QColor, QString>> figures; ///< drawn last, over every line
-    for (const wires::Run& r : wires::harnessOf(build, Catalogue::shipped()).runs) {
+    for (const wires::Run& r : wires::harnessOf(build, catalogueOf(build)).runs) {
         const QPen pen = penOf(r.kind, 1.5);
         p.setPen(pen);
         QPolygonF line;

@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/plan/clipping.h"
 #include "core/plan/solve.h"
 
@@ -25,7 +26,7 @@ namespace {
 /// Which valve or iron limits where 3 % THD is planned at 1 kHz, and at the lowest frequency of the list.
 QString limitsOf(const Build& b, double mains, const bench::SeriesRequest& r, const bench::SeriesContext& context,
                  const std::stop_token& stop) {
-    const auto steady = plan::solveSteady(b, Catalogue::shipped(), {mains}, {.stop = stop});
+    const auto steady = plan::solveSteady(b, catalogueOf(b), {mains}, {.stop = stop});
     const bench::SeriesChannel& c = context.channels[r.channel];
     if (!steady || !(c.clipWatts > 0) || !(c.gain > 0)) return {};
     const double lowest = *std::min_element(r.frequencies.begin(), r.frequencies.end()),
@@ -35,7 +36,7 @@ QString limitsOf(const Build& b, double mains, const bench::SeriesRequest& r, co
     if (r.kind == bench::SeriesKind::Power && lowest < 200) at.push_back(lowest);
     for (const double hz : at)
         if (const auto limit =
-                plan::clippingAt(b, Catalogue::shipped(), *steady, r.channel, r.everyChannel, {level, hz, stop}))
+                plan::clippingAt(b, catalogueOf(b), *steady, r.channel, r.everyChannel, {level, hz, stop}))
             out += QString(" By the model, with %1 in at %2: %3.")
                        .arg(text(level, Unit::Volt, 2), text(hz, Unit::Hertz, 2), text(limit->words));
     return out;
@@ -152,7 +153,7 @@ void SeriesView::compute() {
         if (r.kind == bench::SeriesKind::Power || r.kind == bench::SeriesKind::DistortionByPower)
             which = limitsOf(b, mains, r, context, stop);
         return std::make_shared<Answered>(
-            Answered{bench::predict(r, b, Catalogue::shipped(), mains, context, count, stop, early), which});
+            Answered{bench::predict(r, b, catalogueOf(b), mains, context, count, stop, early), which});
     }));
 }
 

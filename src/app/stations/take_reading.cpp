@@ -2,6 +2,7 @@
 
 #include "app/widgets/words.h"
 #include "core/bench/spread.h"
+#include "core/build/own_types.h"
 #include "core/schematic/path_schematic.h"
 #include "core/signal/intermodulation.h"
 #include "core/signal/noise_analysis.h"
@@ -199,7 +200,7 @@ TakeContext contextOf(const Document::Solved& plan, std::size_t channel, double 
     out.inputRms = inputRms;
     out.mainsHertz = plan.build.mains.frequency;
     if (channel < plan.build.channels.size())
-        out.load = schematic::channelSchematic(plan.build, Catalogue::shipped(), channel).load;
+        out.load = schematic::channelSchematic(plan.build, catalogueOf(plan.build), channel).load;
     if (channel < plan.figures.power.size()) {
         out.clipVolts = plan.figures.power[channel].clipOutput;
         out.line = plan.figures.power[channel].line();

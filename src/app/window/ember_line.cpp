@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/procedure/bias.h"
 #include "core/schematic/channel_parts.h"
 
@@ -83,7 +84,7 @@ void EmberLine::addPath(const plan::Steady* n, const plan::Conditions& shown, bo
     const Build& b = document.build();
     const auto& solved = document.solved();
     if (b.channels.empty()) return;
-    const auto places = procedure::biasPlaces(b, Catalogue::shipped());
+    const auto places = procedure::biasPlaces(b, catalogueOf(b));
     const bool output = schematic::outputStage(b.channels[0]) != nullptr;
     double amps = 0;
     int valves = 0;

@@ -20,6 +20,7 @@
 #include "app/theme/recolour.h"
 #include "core/base/embedded.h"
 #include "core/build/build_json.h"
+#include "core/build/own_types.h"
 #include "core/diagnose/faults.h"
 
 #include <QApplication>
@@ -140,13 +141,13 @@ void MainWindow::buildMenus() {
         add(practice, "A &healthy amplifier", {},
             [this] { doc.startPractice(QDateTime::currentSecsSinceEpoch() % 10000 + 1, {}); });
         add(practice, "A hidden &fault", {}, [this] {
-            const auto all = diagnose::faultsOf(doc.build(), Catalogue::shipped());
+            const auto all = diagnose::faultsOf(doc.build(), catalogueOf(doc.build()));
             const auto seed = static_cast<quint64>(QDateTime::currentMSecsSinceEpoch());
             if (!all.empty())
                 doc.startPractice(seed % 10000 + 1, QString::fromStdString(all[seed / 7 % all.size()].id));
         });
         QMenu* known = practice->addMenu("A &known fault");
-        for (const auto& f : diagnose::faultsOf(doc.build(), Catalogue::shipped()))
+        for (const auto& f : diagnose::faultsOf(doc.build(), catalogueOf(doc.build())))
             if (f.common) // several hundred would not fit a menu; the hidden one is any of them
                 add(known, QString::fromStdString(f.sentence), {},
                     [this, id = QString::fromStdString(f.id)] { doc.startPractice(1, id); });

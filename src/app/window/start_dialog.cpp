@@ -1,6 +1,7 @@
 #include "start_dialog.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/plan/solve.h"
 #include "core/schematic/channel_parts.h"
 
@@ -81,7 +82,7 @@ QString partsOf(const Build& b) {
 }
 
 QString doesOf(const Build& b, std::stop_token stop) {
-    const Catalogue& catalogue = Catalogue::shipped();
+    const Catalogue& catalogue = catalogueOf(b);
     const auto s = plan::solveSteady(b, catalogue, {b.mains.volts}, {.stop = stop});
     if (!s) return text(s.problem().text());
     const QString supply =

@@ -21,6 +21,13 @@ Stage& Stage::operator=(const Stage&) = default;
 Stage& Stage::operator=(Stage&&) noexcept = default;
 Stage::~Stage() = default;
 
+OwnType::OwnType() = default;
+OwnType::OwnType(const OwnType&) = default;
+OwnType::OwnType(OwnType&&) noexcept = default;
+OwnType& OwnType::operator=(const OwnType&) = default;
+OwnType& OwnType::operator=(OwnType&&) noexcept = default;
+OwnType::~OwnType() = default;
+
 Channel::Channel() = default;
 Channel::Channel(const Channel&) = default;
 Channel::Channel(Channel&&) noexcept = default;

@@ -3,6 +3,7 @@
 
 #include "chassis.h"
 #include "heaters.h"
+#include "own_type.h"
 #include "stage.h"
 #include "wiring.h"
 
@@ -213,6 +214,7 @@ struct Build : Extras {
     PowerTransformer transformer;
     Supply supply;
     BiasSupply bias;
+    std::vector<OwnType> types; ///< of valves that the catalogue does not list
     std::vector<Valve> bottles; ///< all but the rectifiers
     std::vector<Valve> spares;  ///< at hand, in no socket
     std::vector<Channel> channels;

@@ -175,6 +175,7 @@ void visit(Visitor& v, Build& b) {
     v.object("transformer", b.transformer);
     v.object("supply", b.supply);
     v.object("bias", b.bias);
+    v.list("types", b.types, mostOwnTypes);
     v.list("bottles", b.bottles, 400);
     v.list("spares", b.spares, 400);
     v.list("channels", b.channels, 8);

@@ -82,6 +82,8 @@ void visit(Visitor& visitor, Supply& value);
 void visit(Visitor& visitor, Thermistor& value);
 void visit(Visitor& visitor, MainsSwitch& value);
 void visit(Visitor& visitor, BiasSupply& value);
+void visit(Visitor& visitor, SheetPoint& value);
+void visit(Visitor& visitor, OwnType& value);
 void visit(Visitor& visitor, ReadPoint& value);
 void visit(Visitor& visitor, Valve& value);
 void visit(Visitor& visitor, OutputTransformer& value);
@@ -114,7 +116,7 @@ void visit(Visitor& visitor, Junction& value);
 void visit(Visitor& visitor, Board& value);
 void visit(Visitor& visitor, Wiring& value);
 void visit(Visitor& visitor, Build& value);
-inline constexpr std::size_t mostLogEntries = 100000;
+inline constexpr std::size_t mostLogEntries = 100000, mostOwnTypes = 40;
 
 template <typename T>
 Object objectOf(T& value) {

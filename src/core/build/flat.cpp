@@ -49,13 +49,19 @@ std::string flat(const Build& build) {
     return std::move(f.bytes);
 }
 
+std::string flat(const std::vector<OwnType>& types) {
+    Flattener f;
+    for (const OwnType& t : types) f.objectOf("", fields::objectOf(const_cast<OwnType&>(t)));
+    return std::move(f.bytes);
+}
+
 std::string flatCircuit(const Build& b) {
     Build bare;
     bare.unknown = b.unknown;
     bare.name = b.name, bare.notes = b.notes;
     bare.mains = b.mains, bare.meter = b.meter, bare.fuse = b.fuse, bare.mainsSwitch = b.mainsSwitch;
     bare.thermistor = b.thermistor, bare.limiter = b.limiter, bare.transformer = b.transformer;
-    bare.supply = b.supply, bare.bias = b.bias, bare.bottles = b.bottles;
+    bare.supply = b.supply, bare.bias = b.bias, bare.types = b.types, bare.bottles = b.bottles;
     bare.channels = b.channels, bare.loose = b.loose;
     return flat(bare);
 }

@@ -1,4 +1,5 @@
 #include "build_json.h"
+#include "own_types.h"
 #include "path.h"
 
 #include "core/catalogue/catalogue.h"
@@ -37,12 +38,19 @@ class Checker {
 /// What the file itself can tell of the signal path: ids, references, types. Whether the stages make a circuit is the
 /// schematic's to say.
 void checkPath(const Build& b, int nodes, Checker& check) {
+    for (std::size_t k = 0; k < b.types.size(); ++k) {
+        if (const auto problem = problemOf(b.types[k])) check.fail(fmt::format("/types/{}", k), problem->sentence);
+        if (ownTypeOf(b, b.types[k].id) != &b.types[k])
+            check.fail(fmt::format("/types/{}/id", k), fmt::format("there are two types called {}", b.types[k].id));
+    }
+    if (check.problem) return;
+    const Catalogue& catalogue = catalogueOf(b);
     for (const auto& [name, all] : {std::pair("bottles", &b.bottles), {"spares", &b.spares}})
         for (std::size_t k = 0; k < all->size(); ++k) {
             const Valve& v = (*all)[k];
             const auto place = fmt::format("/{}/{}", name, k);
             check.id(v.id, place);
-            if (!Catalogue::shipped().valve(v.type))
+            if (!catalogue.valve(v.type))
                 check.fail(place + "/type", fmt::format("the catalogue has no valve \"{}\"", v.type));
         }
     std::size_t stages = 0, parts = b.loose.size();
@@ -65,7 +73,7 @@ void checkPath(const Build& b, int nodes, Checker& check) {
             for (std::size_t v = 0; v < s.valves.size(); ++v) {
                 const Valve* bottle = bottleOf(b, s.valves[v].bottle);
                 const auto at = fmt::format("{}/valves/{}", place, v);
-                const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
+                const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
                 if (!bottle)
                     check.fail(at + "/bottle", fmt::format("the build has no bottle \"{}\"", s.valves[v].bottle));
                 else if (type && s.valves[v].section > type->sections())

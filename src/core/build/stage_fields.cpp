@@ -137,6 +137,39 @@ void visit(Visitor& v, Stage& s) {
     v.list("parts", s.parts, 200);
     v.text("note", s.note);
 }
+void visit(Visitor& v, SheetPoint& p) {
+    v.number("plate", p.plate, Unit::Volt, {0, 5000});
+    v.number("screen", p.screen, Unit::Volt, {0, 5000});
+    v.number("grid", p.grid, Unit::Volt, {-1000, 1000});
+    v.number("plateAmps", p.plateAmps, Unit::Ampere, {0, 10});
+    v.number("screenAmps", p.screenAmps, Unit::Ampere, {0, 10});
+    v.number("gm", p.gm, Unit::None, {0, 10});
+    v.number("mu", p.mu, Unit::None, {0, 10000});
+    v.number("rp", p.rp, Unit::Ohm, {0, 1e9});
+}
+void visit(Visitor& v, OwnType& t) {
+    static constexpr std::array<std::string_view, 2> kinds{"triode", "pentode"};
+    v.text("id", t.id);
+    v.choice("kind", t.kind, kinds);
+    v.integer("sections", t.sections, 1, 2);
+    v.text("pinsAs", t.pinsAs);
+    v.number("heaterVolts", t.heaterVolts, Unit::Volt, {0.5, 120});
+    v.number("heaterAmps", t.heaterAmps, Unit::Ampere, {0.01, 50});
+    v.flag("directlyHeated", t.directlyHeated);
+    v.number("plateWatts", t.plateWatts, Unit::Watt, {0, 2000});
+    v.number("screenWatts", t.screenWatts, Unit::Watt, {0, 500});
+    v.number("plateVolts", t.plateVolts, Unit::Volt, {0, 5000});
+    v.number("screenVolts", t.screenVolts, Unit::Volt, {0, 5000});
+    v.number("cathodeAmps", t.cathodeAmps, Unit::Ampere, {0, 10});
+    v.number("heaterCathodeVolts", t.heaterCathodeVolts, Unit::Volt, {0, 1000});
+    v.number("gridLeakOhms", t.gridLeakOhms, Unit::Ohm, {0, 1e9});
+    for (auto [key, to] :
+         {std::pair{"gridPlate", &t.gridPlate}, {"gridCathode", &t.gridCathode}, {"plateCathode", &t.plateCathode}})
+        v.number(key, *to, Unit::Farad, {0, 1e-9});
+    v.number("gridOnset", t.gridOnset, Unit::Volt, {-1.5, 0});
+    v.text("source", t.source);
+    v.list("points", t.points, mostSheetPoints);
+}
 void visit(Visitor& v, ReadPoint& p) {
     v.integer("section", p.section, 1, 4);
     v.number("plate", p.plate, Unit::Volt, {0, 5000});

@@ -2,6 +2,7 @@
 #include "first_power.h"
 
 #include "core/build/build_json.h"
+#include "core/build/own_types.h"
 #include "core/plan/bias_range.h"
 #include "core/plan/supply_circuit.h"
 
@@ -60,7 +61,7 @@ void coldLimits(const Build& b, Expectation& e) {
         // none.
         Build sure = b;
         sure.supply = guaranteedPaths(b.supply);
-        const double most = coldReading(sure, Catalogue::shipped(), e.point);
+        const double most = coldReading(sure, catalogueOf(sure), e.point);
         e.band.low = 0.5 * nominal;
         e.band.high = most < 1e8 ? most * (1 + share) : INFINITY;
         break;

@@ -1,6 +1,7 @@
 #include "test_points.h"
 
 #include "core/build/build_json.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/catalogue/catalogue.h"
 #include "core/quantity/letters.h"
@@ -252,7 +253,7 @@ class Points {
             for (const Stage& stage : ch.stages)
                 for (const StageValve& v : stage.valves)
                     if (const auto bottle = bottleIndex(b, v.bottle))
-                        if (const ValveType* type = Catalogue::shipped().valve(b.bottles[*bottle].type))
+                        if (const ValveType* type = catalogueOf(b).valve(b.bottles[*bottle].type))
                             each(stage, v, *bottle, *type);
     }
     static std::string pinOf(const std::vector<int>& pins) {

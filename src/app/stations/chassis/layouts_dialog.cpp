@@ -3,6 +3,7 @@
 #include "layout_picture.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/pins.h"
 
@@ -173,7 +174,7 @@ void LayoutsDialog::refresh() {
     for (Row& row : rows) {
         Build other = b;
         other.chassis = withPlaces(b.chassis, row.places);
-        const LayoutFigures f = solver.solve(other, Catalogue::shipped(), document.figures());
+        const LayoutFigures f = solver.solve(other, catalogueOf(other), document.figures());
         const LayoutSummary s = summarise(other, f);
         for (const Column& c : columns) row.figures.push_back(c.value(s));
         if (!s.victim.empty()) row.pickup = text("at " + s.victim + ", from " + s.strongestSource);
@@ -261,7 +262,7 @@ void LayoutsDialog::compare(const Row& row, const Row& with) {
     Build b = document.build();
     b.chassis = withPlaces(plate.shown(), row.places);
     LayoutSolver solver;
-    over->setPixmap(pictureOf(b, solver.solve(b, Catalogue::shipped(), document.figures()), {480, 300}, with.places));
+    over->setPixmap(pictureOf(b, solver.solve(b, catalogueOf(b), document.figures()), {480, 300}, with.places));
     QStringList changes;
     for (std::size_t c = 0; c < columns.size(); ++c) {
         const double change = with.figures[c] - row.figures[c];
@@ -308,7 +309,7 @@ void LayoutsDialog::use() {
         std::vector<Edit> all{edit};
         Build so = document.build();
         so.chassis = withPlaces(so.chassis, wanted.places);
-        for (Edit& turn : socketTurns(so, Catalogue::shipped())) all.push_back(std::move(turn));
+        for (Edit& turn : socketTurns(so, catalogueOf(so))) all.push_back(std::move(turn));
         edit = together(called, all);
     }
     const auto done = document.edit(edit);
@@ -355,7 +356,7 @@ void LayoutsDialog::propose() {
     ticking.start();
     answer->setText("Laying the parts out in every arrangement ...");
     search.setFuture(QtConcurrent::run([this, b, figures = document.figures(), token = stopping.get_token()] {
-        return arrange::arrangements(b, Catalogue::shipped(), figures,
+        return arrange::arrangements(b, catalogueOf(b), figures,
                                      {.progress = [this](double s) { share = s; }, .stop = token, .plates = true});
     }));
 }

@@ -1,6 +1,7 @@
 #include "place_all_button.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/chassis/place_all.h"
 
 #include <QtConcurrentRun>
@@ -22,7 +23,7 @@ PlaceAllButton::~PlaceAllButton() {
 
 void PlaceAllButton::refresh() {
     if (search.isRunning()) return;
-    const auto missing = chassis::missingParts(document.build(), Catalogue::shipped());
+    const auto missing = chassis::missingParts(document.build(), catalogueOf(document.build()));
     setVisible(!missing.parts.empty());
     const auto count = missing.parts.size();
     setText(count == 1 ? QString("Place the missing part") : QString("Place %1 missing parts").arg(count));
@@ -42,13 +43,13 @@ void PlaceAllButton::beginOrStop() {
     setText("Placing ... press to stop");
     search.setFuture(
         QtConcurrent::run([b = document.build(), figures = document.figures(), stop = stopping.get_token()]() mutable {
-            return std::make_shared<const Expected<Edit>>(chassis::placeAll(b, Catalogue::shipped(), figures, stop));
+            return std::make_shared<const Expected<Edit>>(chassis::placeAll(b, catalogueOf(b), figures, stop));
         }));
 }
 
 void PlaceAllButton::arrived() {
     const auto found = search.result();
-    const auto unknown = chassis::missingParts(document.build(), Catalogue::shipped()).unknown;
+    const auto unknown = chassis::missingParts(document.build(), catalogueOf(document.build())).unknown;
     refresh();
     if (asked != document.revisionNow()) return Q_EMIT said("the build changed meanwhile: press again", false);
     if (!*found) return Q_EMIT said(app::text(found->problem().text()), false);

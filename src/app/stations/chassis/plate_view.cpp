@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/chassis/layout_edits.h"
 
 #include <QMenu>
@@ -46,7 +47,7 @@ void PlateView::showEvent(QShowEvent* e) {
 void PlateView::evaluate() {
     stale = !isVisible() && !live.assembly.of.empty() && live.assembly.of.size() == working.chassis.parts.size();
     if (stale) return;
-    live = solver.solve(working, Catalogue::shipped(), document.figures());
+    live = solver.solve(working, catalogueOf(working), document.figures());
     describe();
     update();
     Q_EMIT layoutChanged();

@@ -1,5 +1,7 @@
 #include "matching_view.h"
 
+#include "core/build/own_types.h"
+
 #include "reading_rows.h"
 
 #include "app/widgets/words.h"
@@ -73,7 +75,7 @@ MatchingView::MatchingView(Document& d, QWidget* parent) : QWidget(parent), docu
 
 void MatchingView::show(ValvePlace of) {
     type = valveAt(document.build(), of).type;
-    const ValveType* known = Catalogue::shipped().valve(type);
+    const ValveType* known = catalogueOf(document.build()).valve(type);
     atScreen->setEnabled(known && known->section(known->sections()).pentode);
     const auto write = [](QLineEdit* f, double volts) { f->setText(text(volts, Unit::Volt, 4)); };
     if (document.figures().nominal && !of.spare)
@@ -89,7 +91,7 @@ void MatchingView::show(ValvePlace of) {
 
 void MatchingView::refresh() {
     const Build& b = document.build();
-    const ValveType* known = Catalogue::shipped().valve(type);
+    const ValveType* known = catalogueOf(document.build()).valve(type);
     const auto volts = [](const QLineEdit* f) { return parseQuantity(f->text().toStdString(), Unit::Volt); };
     const auto plate = volts(atPlate), screen = volts(atScreen), grid = volts(atGrid);
     table->setRowCount(0);

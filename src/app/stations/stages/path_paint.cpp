@@ -3,6 +3,7 @@
 #include "symbols.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/schematic/stages/stage_builder.h"
 
@@ -67,7 +68,7 @@ void PathPicture::paintValve(QPainter& p, const Placed& s, const Stage& of, cons
     const Valve* bottle = nullptr;
     for (const Valve& x : document.build().bottles)
         if (x.id == use.bottle) bottle = &x;
-    const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
+    const ValveType* type = bottle ? catalogueOf(document.build()).valve(bottle->type) : nullptr;
     const TypeSection* section = type ? &type->section(use.section) : nullptr;
     const plan::ValvePoint* point = pointOf(index, use.at);
     const QPointF c = at(s, {v.x, v.y});
@@ -234,7 +235,7 @@ std::optional<QPointF> PathPicture::electrodeAt(const std::string& net) const {
         for (const DrawnValve& v : stages[k].drawing.valves) {
             const StageValve& use = ch.stages[k].valves[v.valve];
             const Valve* bottle = bottleOf(b, use.bottle);
-            const ValveType* type = bottle ? Catalogue::shipped().valve(bottle->type) : nullptr;
+            const ValveType* type = bottle ? catalogueOf(b).valve(bottle->type) : nullptr;
             const QPointF c = at(stages[k], {v.x, v.y});
             for (const auto& [electrode, off] : {std::pair{"plate", QPointF(0, -2.75)}, // above the volts
                                                  {"grid", QPointF(-1.45, 0)},

@@ -1,6 +1,7 @@
 #include "path_picture.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/schematic/path_schematic.h"
 
 #include <QHelpEvent>
@@ -87,7 +88,7 @@ void PathPicture::rebuild() {
         }
     loose.clear();
     if (!b.channels.empty() && !b.loose.empty()) {
-        const ChannelSchematic drawn = channelSchematic(b, Catalogue::shipped(), shown);
+        const ChannelSchematic drawn = channelSchematic(b, catalogueOf(b), shown);
         for (std::size_t k = 0; k < b.loose.size(); ++k)
             if (const LoosePart& part = b.loose[k]; drawn.schematic.find(idOf(part.part))) {
                 loose.push_back(k);

@@ -1,15 +1,13 @@
 #pragma once
 // A table into which a valve's readings are typed, a row for each.
 
-#include "core/base/result.h"
+#include "app/widgets/number_rows.h"
 #include "core/build/stage.h"
 #include "core/catalogue/catalogue.h"
 
-#include <QTableWidget>
-
 namespace ember::app {
 
-class ReadingRows : public QTableWidget {
+class ReadingRows : public NumberRows {
     Q_OBJECT
   public:
     explicit ReadingRows(QWidget* parent = nullptr);
@@ -20,15 +18,6 @@ class ReadingRows : public QTableWidget {
     [[nodiscard]] Expected<std::vector<ReadPoint>> typed() const;
     /// Beside each such row how far the model is off it; empty: nothing.
     void showErrors(const std::vector<double>& errors);
-
-  Q_SIGNALS:
-    void edited();
-
-  private:
-    bool filling = false;
 };
-
-/// "4.2 %"
-QString percent(double share);
 
 } // namespace ember::app

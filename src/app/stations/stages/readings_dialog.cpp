@@ -1,11 +1,12 @@
 #include "readings_dialog.h"
 
 #include "matching_view.h"
+#include "points_file.h"
 #include "reading_rows.h"
 
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
-#include "core/catalogue/points_text.h"
+#include "core/build/own_types.h"
 
 #include <QButtonGroup>
 #include <QComboBox>
@@ -19,20 +20,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <set>
-#include <sstream>
 
 namespace ember::app {
 
 using theme::Role;
 using theme::Size;
-
-namespace {
-
-constexpr std::streamoff mostFileBytes = 20'000'000;
-
-} // namespace
 
 ReadingsDialog::ReadingsDialog(Document& d, const std::string& bottle, QWidget* parent) : QDialog(parent), document(d) {
     setWindowTitle("Valves as they were read");
@@ -125,7 +118,7 @@ ReadingsDialog::ReadingsDialog(Document& d, const std::string& bottle, QWidget* 
         judge();
     });
     connect(spare, &QPushButton::clicked, this, [this] {
-        const ValveType* type = Catalogue::shipped().valve(valveAt(document.build(), current()).type);
+        const ValveType* type = catalogueOf(document.build()).valve(valveAt(document.build(), current()).type);
         if (!type || !document.edit(addSpare(document.build(), valveAt(document.build(), current()).type))) return;
         list();
         valve->setCurrentIndex(valve->count() - 1);
@@ -166,7 +159,7 @@ void ReadingsDialog::list() {
 void ReadingsDialog::showValve() {
     if (valve->count() == 0) return;
     const Valve& v = valveAt(document.build(), current());
-    if (const ValveType* type = Catalogue::shipped().valve(v.type)) rows->suit(*type);
+    if (const ValveType* type = catalogueOf(document.build()).valve(v.type)) rows->suit(*type);
     const auto before = pending.find(current());
     rows->fill(before != pending.end() ? before->second : v.readings);
     judge();
@@ -178,7 +171,7 @@ void ReadingsDialog::keepTyped() {
 }
 
 void ReadingsDialog::judge() {
-    const ValveType* type = Catalogue::shipped().valve(valveAt(document.build(), current()).type);
+    const ValveType* type = catalogueOf(document.build()).valve(valveAt(document.build(), current()).type);
     if (!type) return;
     const auto points = rows->typed();
     take->setEnabled(false);
@@ -283,17 +276,8 @@ void ReadingsDialog::load() {
     const QString path = QFileDialog::getOpenFileName(this, "Readings of a valve", {},
                                                       "Tables (*.csv *.txt *.tsv *.json);;All files (*)");
     if (path.isEmpty()) return;
-    std::ifstream in(path.toStdString(), std::ios::binary | std::ios::ate);
-    const auto refuse = [&](const QString& why) {
-        verdict->setText(coloured(Role::Stop, QString("%1: %2").arg(QFileInfo(path).fileName(), why)));
-    };
-    if (!in) return refuse("it cannot be opened.");
-    if (in.tellg() > mostFileBytes) return refuse("it is larger than 20 MB: no table of a valve.");
-    in.seekg(0);
-    std::stringstream all;
-    all << in.rdbuf();
-    const auto read = pointsFromText(all.str());
-    if (!read) return refuse(text(read.problem().text()));
+    const auto read = pointsFromFile(path);
+    if (!read) return verdict->setText(coloured(Role::Stop, text(read.problem().text())));
     std::vector<ReadPoint> points;
     for (const PublishedPoint& p : read->data.points) {
         ReadPoint r;
@@ -309,7 +293,7 @@ void ReadingsDialog::load() {
 void ReadingsDialog::takeOver() {
     const ValvePlace place = current();
     const auto points = rows->typed();
-    const ValveType* type = Catalogue::shipped().valve(valveAt(document.build(), place).type);
+    const ValveType* type = catalogueOf(document.build()).valve(valveAt(document.build(), place).type);
     if (!points || !type) return;
     const auto found = readAs(*type, *points);
     if (!found) return;
@@ -336,7 +320,7 @@ void ReadingsDialog::done(int result) {
         if (ask.clickedButton() == stay) return;
         if (ask.clickedButton() == keep) {
             for (const auto& [at, points] : pending) {
-                const ValveType* type = Catalogue::shipped().valve(valveAt(document.build(), at).type);
+                const ValveType* type = catalogueOf(document.build()).valve(valveAt(document.build(), at).type);
                 if (!type) continue;
                 if (const auto found = readAs(*type, points))
                     (void)document.edit(keepReadings(document.build(), at, points, *found));

@@ -6,6 +6,7 @@
 #include "valve_dialog.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/schematic/channel_parts.h"
 #include "core/schematic/path_schematic.h"
@@ -30,7 +31,7 @@ void StagesStation::fillInsert(QMenu& menu, std::size_t at) {
         for (const StageKind* k : stageKinds()) {
             if (k->duty != duty) continue;
             connect(group->addAction(text(std::string(k->title))), &QAction::triggered, this, [this, k, at] {
-                edit(insertStage(document.build(), Catalogue::shipped(), path->channel(), at, *k));
+                edit(insertStage(document.build(), catalogueOf(document.build()), path->channel(), at, *k));
                 path->select(static_cast<int>(at));
             });
         }
@@ -49,8 +50,9 @@ void StagesStation::fillStage(QMenu& menu) {
     QMenu* other = menu.addMenu("Make it a");
     for (const StageKind* k : stageKinds())
         if (now && k->duty == now->duty && k != now)
-            connect(other->addAction(text(std::string(k->title))), &QAction::triggered, this,
-                    [this, k, at, c] { edit(exchangeStage(document.build(), Catalogue::shipped(), c, at, *k)); });
+            connect(other->addAction(text(std::string(k->title))), &QAction::triggered, this, [this, k, at, c] {
+                edit(exchangeStage(document.build(), catalogueOf(document.build()), c, at, *k));
+            });
     other->setEnabled(!other->isEmpty());
     fillForms(menu);
     fillNodes(menu);
@@ -220,7 +222,7 @@ void StagesStation::chooseValve(int which) {
     const StageValve& v =
         s->valves[static_cast<std::size_t>(std::clamp(which, 0, static_cast<int>(s->valves.size()) - 1))];
     const Valve* bottle = bottleOf(document.build(), v.bottle);
-    ValveDialog dialog(bottle ? bottle->type : "", this);
+    ValveDialog dialog(document, bottle ? bottle->type : "", this);
     if (dialog.exec() != QDialog::Accepted || dialog.type().empty() || !bottle) return;
     // All valves of an output stage, and of channels that follow, are of one type.
     std::vector<std::string> ids{v.bottle};
@@ -235,7 +237,7 @@ void StagesStation::chooseValve(int which) {
     std::sort(ids.begin(), ids.end());
     ids.erase(std::unique(ids.begin(), ids.end()), ids.end());
     std::vector<Edit> all;
-    for (const std::string& other : ids) all.push_back(changeType(b, Catalogue::shipped(), other, dialog.type()));
+    for (const std::string& other : ids) all.push_back(changeType(b, catalogueOf(b), other, dialog.type()));
     edit(together(fmt::format("{} to {}", upper(v.bottle), dialog.type()), all));
 }
 
@@ -245,7 +247,7 @@ void StagesStation::readValves() {
 
 void StagesStation::insertFeedback() {
     const Build& b = document.build();
-    const ChannelSchematic c = channelSchematic(b, Catalogue::shipped(), path->channel());
+    const ChannelSchematic c = channelSchematic(b, catalogueOf(b), path->channel());
     QStringList points;
     for (const auto& [name, net] : c.points) points << text(name);
     if (points.size() < 2)
@@ -261,7 +263,7 @@ void StagesStation::insertFeedback() {
     const QString to = QInputDialog::getItem(this, "Feedback", "to", points, std::max(usual("foot"), 0), false, &ok);
     if (!ok) return;
     const std::size_t end = b.channels[path->channel()].stages.size();
-    Edit inserted = schematic::insertStage(b, Catalogue::shipped(), path->channel(), end, *stageKind("feedback"));
+    Edit inserted = schematic::insertStage(b, catalogueOf(b), path->channel(), end, *stageKind("feedback"));
     std::vector<Edit> steps{inserted};
     steps.push_back(setText("", fmt::format("/channels/{}/stages/{}/from", path->channel(), end), from.toStdString()));
     steps.push_back(setText("", fmt::format("/channels/{}/stages/{}/to", path->channel(), end), to.toStdString()));
@@ -275,7 +277,7 @@ void StagesStation::insertFeedback() {
 }
 
 void StagesStation::addLoosePart() {
-    const ChannelSchematic c = channelSchematic(document.build(), Catalogue::shipped(), path->channel());
+    const ChannelSchematic c = channelSchematic(document.build(), catalogueOf(document.build()), path->channel());
     QStringList nets;
     for (const Net& n : c.schematic.nets())
         if (n.name.find("screens") == std::string::npos) nets << text(n.name);

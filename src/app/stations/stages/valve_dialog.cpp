@@ -1,8 +1,10 @@
 #include "valve_dialog.h"
 
+#include "own_type_dialog.h"
 #include "valve_sheet.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 
 #include <QDialogButtonBox>
 #include <QHBoxLayout>
@@ -17,7 +19,7 @@
 
 namespace ember::app {
 
-ValveDialog::ValveDialog(const std::string& now, QWidget* parent) : QDialog(parent) {
+ValveDialog::ValveDialog(Document& d, const std::string& now, QWidget* parent) : QDialog(parent), document(d) {
     setWindowTitle("Another valve");
     resize(1180, 640);
     auto* layout = new QVBoxLayout(this);
@@ -42,27 +44,67 @@ ValveDialog::ValveDialog(const std::string& now, QWidget* parent) : QDialog(pare
     layout->addLayout(both, 1);
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
     for (const auto which : {QDialogButtonBox::Ok, QDialogButtonBox::Cancel}) buttons->button(which)->setIcon({});
-    layout->addWidget(buttons);
+    auto* foot = new QHBoxLayout;
+    const auto button = [&](const char* words, const char* object, const char* tip) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(object);
+        b->setToolTip(tip);
+        b->setAutoDefault(false);
+        foot->addWidget(b);
+        return b;
+    };
+    auto* own =
+        button("A type of your own...", "valveOwn", "One that is not listed: from its sheet or a tracer's file");
+    change = button("Change it...", "valveChange", "Figures of this type of your own");
+    away = button("Take it away", "valveAway", "This type of your own out of the build");
+    said = label("", theme::Size::Text);
+    said->setObjectName("valveSaid");
+    foot->addWidget(said, 1);
+    foot->addWidget(buttons);
+    layout->addLayout(foot);
+    connect(own, &QPushButton::clicked, this, [this] { describe({}); });
+    connect(change, &QPushButton::clicked, this, [this] { describe(type()); });
+    connect(away, &QPushButton::clicked, this, &ValveDialog::remove);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     connect(search, &QLineEdit::textChanged, this, &ValveDialog::fill);
     connect(table, &QTableWidget::cellDoubleClicked, this, &QDialog::accept);
     connect(table, &QTableWidget::currentCellChanged, this, [this](int row) {
-        if (const ValveType* t = row < 0 || !table->item(row, 0)
-                                     ? nullptr
-                                     : Catalogue::shipped().valve(table->item(row, 0)->text().toStdString()))
-            sheet->show(*t);
+        const ValveType* t = row < 0 || !table->item(row, 0)
+                                 ? nullptr
+                                 : catalogueOf(document.build()).valve(table->item(row, 0)->text().toStdString());
+        if (t) sheet->show(*t);
+        for (QPushButton* b : {change, away}) b->setVisible(t && ownTypeOf(document.build(), t->type));
+        said->clear();
     });
     fill();
-    for (int row = 0; row < table->rowCount(); ++row)
-        if (table->item(row, 0)->text().toStdString() == now) table->selectRow(row);
+    choose(now);
     search->setFocus();
+}
+
+void ValveDialog::choose(const std::string& wanted) {
+    for (int row = 0; row < table->rowCount(); ++row)
+        if (table->item(row, 0)->text().toStdString() == wanted) table->selectRow(row);
+}
+
+void ValveDialog::describe(const std::string& changing) {
+    OwnTypeDialog dialog(document, changing, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    search->clear();
+    fill();
+    choose(dialog.type());
+}
+
+void ValveDialog::remove() {
+    const auto done = document.edit(removeOwnType(document.build(), type()));
+    fill();
+    said->setText(done ? QString() : coloured(theme::Role::Stop, text(done.problem().sentence)));
 }
 
 void ValveDialog::fill() {
     const QString wanted = search->text().trimmed().toLower();
     table->setRowCount(0);
-    for (const ValveType& t : Catalogue::shipped().valves) {
+    for (const ValveType& t : catalogueOf(document.build()).valves) {
         const TypeSection &one = t.section(1), &last = t.section(t.sections());
         const QString kind = one.pentode != last.pentode ? "triode and pentode"
                              : one.pentode               ? "pentode"
@@ -76,6 +118,7 @@ void ValveDialog::fill() {
         bool fits = wanted.isEmpty();
         for (const QString& by : {kind, text(t.base).toLower(), heater.toLower(), watts.toLower()})
             fits = fits || by.contains(wanted);
+        fits = fits || (ownTypeOf(document.build(), t.type) && QString("own").contains(wanted));
         for (const std::string& name : t.names) fits = fits || text(ember::lower(name)).contains(wanted);
         if (!fits) continue;
         const int row = table->rowCount();
@@ -85,7 +128,7 @@ void ValveDialog::fill() {
         ValveFigures f;
         if (!shown.published.points.empty()) f = figuresAt(shown.law, shown.published.points[0]);
         const QString cells[] = {text(t.type),
-                                 kind,
+                                 ownTypeOf(document.build(), t.type) ? "own, " + kind : kind,
                                  t.base.empty() ? "-" : text(t.base),
                                  text(f.mu, Unit::None, 2),
                                  text(1000 * f.gm, Unit::None, 2) + " mA/V",

@@ -1,11 +1,14 @@
 #pragma once
-// A valve chosen from the catalogue by search, its figures beside it.
+// A valve chosen by search from the catalogue and the build's own types, its figures beside it.
 
+#include "app/document/document.h"
 #include "core/catalogue/catalogue.h"
 
 #include <QDialog>
 
+class QLabel;
 class QLineEdit;
+class QPushButton;
 class QTableWidget;
 
 namespace ember::app {
@@ -16,14 +19,20 @@ class ValveDialog : public QDialog {
     Q_OBJECT
   public:
     /// `now`: the type that is in the socket.
-    ValveDialog(const std::string& now, QWidget* parent);
+    ValveDialog(Document& document, const std::string& now, QWidget* parent);
     [[nodiscard]] std::string type() const; ///< chosen; empty: none
 
   private:
     void fill();
+    void choose(const std::string& type);
+    void describe(const std::string& changing); ///< a type of the builder's own
+    void remove();
+    Document& document;
     QLineEdit* search;
     QTableWidget* table;
     ValveSheet* sheet;
+    QPushButton *change, *away;
+    QLabel* said;
 };
 
 } // namespace ember::app

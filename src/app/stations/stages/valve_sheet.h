@@ -30,7 +30,7 @@ class ValveSheet : public QWidget {
     Q_OBJECT
   public:
     explicit ValveSheet(QWidget* parent = nullptr);
-    /// `type` is one of the shipped catalogue and outlives the sheet.
+    /// `type` outlives the sheet, or is followed by another.
     void show(const ValveType& type);
 
   private:

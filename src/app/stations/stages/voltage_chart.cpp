@@ -1,6 +1,7 @@
 #include "voltage_chart.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/plan/pin_figures.h"
 
 #include <QComboBox>
@@ -67,7 +68,7 @@ void VoltageChart::fill(const procedure::PowerStage* stage) {
                                               stage->conditions.limiter ? ", behind the lamp" : "")
                                    : text(stage->failure));
     if (!stage || !stage->steady) return;
-    const auto figures = plan::schematicFigures(b, Catalogue::shipped(), *stage->steady);
+    const auto figures = plan::schematicFigures(b, catalogueOf(b), *stage->steady);
     if (!figures) return words->setText(text(figures.problem().text()));
     table->setRowCount(static_cast<int>(figures->pins.size()));
     int row = 0;
@@ -77,7 +78,7 @@ void VoltageChart::fill(const procedure::PowerStage* stage) {
         for (const auto& e : stage->expectations)
             if (procedure::isValvePoint(e.point.kind) && e.point.index < b.bottles.size() &&
                 b.bottles[e.point.index].id == pin.part) {
-                const ValveType* type = Catalogue::shipped().valve(b.bottles[e.point.index].type);
+                const ValveType* type = catalogueOf(b).valve(b.bottles[e.point.index].type);
                 const std::string suffix = type && type->sections() > 1 ? " " + std::to_string(e.point.section) : "";
                 const char* name = e.point.kind == procedure::PointKind::Grid    ? "grid"
                                    : e.point.kind == procedure::PointKind::Plate ? "plate"

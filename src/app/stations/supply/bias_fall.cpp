@@ -1,6 +1,7 @@
 #include "bias_fall.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/plan/bias_range.h"
 
 #include <QContextMenuEvent>
@@ -201,7 +202,7 @@ void BiasFall::paintAdjusters(QPainter& p) const {
     const plan::Figures& f = document.figures();
     const plan::BiasRange now = plan::biasRange(b.bias, *f.nominal);
     const double foot = height() - bottomGap, pitch = barPitch(), right = barsLeft() + barsWidth();
-    const double enough = plan::coldEnough(b, Catalogue::shipped(), *f.nominal);
+    const double enough = plan::coldEnough(b, catalogueOf(b), *f.nominal);
     const bool reaches = now.coldest <= enough;
     p.setFont(theme::text(Size::Small));
     std::size_t k = 0;

@@ -1,5 +1,7 @@
 #include "source_dialog.h"
 
+#include "core/build/own_types.h"
+
 #include "app/widgets/words.h"
 
 #include <QComboBox>
@@ -117,7 +119,7 @@ void SourceDialog::answer() {
     const Build& b = document.build();
     const auto m = way->currentIndex() == 0   ? plan::fromNameplate(v[0], v[1], v[2])
                    : way->currentIndex() == 1 ? plan::fromWindings(b, {v[0], v[1], v[2], v[3]})
-                                              : plan::fromLoadedTest(b, Catalogue::shipped(), {v[0], v[1], v[2], v[3]});
+                                              : plan::fromLoadedTest(b, catalogueOf(b), {v[0], v[1], v[2], v[3]});
     if (!m) return found->setText(text(m.problem().sentence));
     model = *m;
     found->setText(QString("A leg of %1 (within %2 %) and %3 (within %4 %) at %5 of mains. Based on %6.")

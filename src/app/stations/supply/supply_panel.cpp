@@ -2,6 +2,7 @@
 
 #include "app/widgets/figure_list.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/chassis/layout_figures.h"
 #include "core/plan/as_built.h"
 #include "core/plan/fuse_advice.h"
@@ -231,7 +232,7 @@ void SupplyPanel::spread() {
         plan::ToleranceOptions o;
         o.progress = [this](double s) { share = s; };
         o.stop = token;
-        return plan::toleranceRun(b, Catalogue::shipped(), plan::asBuilt, o);
+        return plan::toleranceRun(b, catalogueOf(b), plan::asBuilt, o);
     }));
 }
 

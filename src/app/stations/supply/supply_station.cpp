@@ -5,6 +5,7 @@
 
 #include "app/stations/find_value_dialog.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/build/path.h"
 #include "core/build/storage.h"
 #include "core/plan/amplifier_netlist.h"
@@ -187,7 +188,7 @@ Expected<Done> SupplyStation::exportTo(const QString& file) {
     if (!nominal) return Problem{file.toStdString(), "the supply is not solved yet"};
     std::vector<double> amps;
     for (const plan::NodeFigures& n : nominal->nodes) amps.push_back(n.load);
-    return saveText(plan::supplyNetlistText(document.build(), Catalogue::shipped(), amps), file.toStdString());
+    return saveText(plan::supplyNetlistText(document.build(), catalogueOf(document.build()), amps), file.toStdString());
 }
 
 } // namespace ember::app

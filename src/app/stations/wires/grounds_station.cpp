@@ -6,6 +6,7 @@
 #include "app/widgets/figure_list.h"
 #include "app/widgets/quantity_field.h"
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 #include "core/wires/helps.h"
 #include "core/wires/schools.h"
 
@@ -158,7 +159,7 @@ void GroundsStation::findHelp() {
     QPointer<GroundsStation> self(this);
     (void)QtConcurrent::run([self, solved = document.solved(), stop = stopHelp.get_token(),
                              at = document.revisionNow()] {
-        auto helps = whatHelps(solved.build, Catalogue::shipped(), solved.figures, stop);
+        auto helps = whatHelps(solved.build, catalogueOf(solved.build), solved.figures, stop);
         QMetaObject::invokeMethod(qApp, [self, helps = std::move(helps), at] {
             if (!self) return;
             self->help->setEnabled(true);
@@ -205,7 +206,7 @@ void GroundsStation::compare() {
                       {"returns", "in all", "below rated", "by the returns", "loops", "wire, m"}, {1, 2, 3, 4, 5});
     all->setObjectName("schoolTable");
     std::vector<WireRow> rows;
-    const auto compared = compareSchools(solved.build, Catalogue::shipped(), solved.figures);
+    const auto compared = compareSchools(solved.build, catalogueOf(solved.build), solved.figures);
     // Never commended: contact resistance to the chassis rises with age, and a fault's current flows in the same metal.
     double best = INFINITY;
     for (const auto& s : compared)

@@ -1,0 +1,45 @@
+#pragma once
+// A table into which rows of quantities are typed; it grows by a row when its last one is begun.
+
+#include "core/base/result.h"
+#include "core/quantity/quantity.h"
+
+#include <QTableWidget>
+
+#include <span>
+#include <vector>
+
+namespace ember::app {
+
+/// A column's head and what a number without a unit is in.
+struct NumberColumn {
+    const char* head;
+    Unit unit;
+    double bare; ///< of the unit
+};
+
+class NumberRows : public QTableWidget {
+    Q_OBJECT
+  public:
+    /// One more column than `columns`, at the right, is not typed into: `remarks`.
+    NumberRows(std::span<const NumberColumn> columns, const char* remarks, QWidget* parent = nullptr);
+    /// NaN leaves a cell empty.
+    void fillRows(const std::vector<std::vector<double>>& rows);
+    /// Rows in which something is typed, NaN where a cell is empty. A Problem names the row and the column.
+    [[nodiscard]] Expected<std::vector<std::vector<double>>> typedRows() const;
+    /// In the last column, one for each typed row that holds something in `column`.
+    void showRemarks(const QStringList& remarks, int column);
+
+  Q_SIGNALS:
+    void edited();
+
+  private:
+    [[nodiscard]] QString cell(int row, int column) const;
+    std::span<const NumberColumn> columns;
+    bool filling = false;
+};
+
+/// "4.2 %"
+QString percent(double share);
+
+} // namespace ember::app
