@@ -40,23 +40,6 @@ double rounded(double v, int digits) {
     return std::stod(fmt::format("{:.{}g}", v, digits));
 }
 
-std::string quantity(Figure f, double v) {
-    switch (f) {
-    case Figure::PlateAmps:
-    case Figure::ScreenAmps:
-    case Figure::PlateAmpsFull:
-    case Figure::ScreenAmpsFull: return fmt::format("{:.4g} mA", 1e3 * v);
-    case Figure::Gm: return fmt::format("{:.4g} mA/V", 1e3 * v);
-    case Figure::Rp: return fmt::format("{:.4g} kohm", 1e-3 * v);
-    case Figure::CutoffVolts: return fmt::format("{:.4g} V", v);
-    case Figure::Power: return fmt::format("{:.4g} W", v);
-    case Figure::Thd: return fmt::format("{:.3g} %", v);
-    case Figure::Mu:
-    case Figure::Gain: return fmt::format("{:.4g}", v);
-    }
-    return {};
-}
-
 } // namespace
 
 int main(int argc, char** argv) {
@@ -109,7 +92,7 @@ int main(int argc, char** argv) {
                 met += kindOf(c.figure).judged && c.met();
                 if (!c.met()) outside.emplace_back(name, c);
                 table += fmt::format("| {} | {} | {} | {} | {:+.0f} %{} |\n", c.at, kindOf(c.figure).name,
-                                     quantity(c.figure, c.published), quantity(c.figure, c.computed), 100 * c.error(),
+                                     inWords(c.figure, c.published), inWords(c.figure, c.computed), 100 * c.error(),
                                      c.met() ? "" : " (!)");
             }
         }
@@ -126,7 +109,7 @@ int main(int argc, char** argv) {
         met, all, 100.0 * met / std::max(1, all));
     for (const auto& [name, c] : outside)
         text += fmt::format("| {} | {} | {} | {} | {} | {:+.0f} % |\n", name, c.at, kindOf(c.figure).name,
-                            quantity(c.figure, c.published), quantity(c.figure, c.computed), 100 * c.error());
+                            inWords(c.figure, c.published), inWords(c.figure, c.computed), 100 * c.error());
     std::sort(predictions.begin(), predictions.end());
     if (!predictions.empty())
         text += fmt::format("\nOf the {} sections with two points and more, the median error of the plate current at a "
@@ -139,6 +122,6 @@ int main(int argc, char** argv) {
     fmt::print("{} of {} figures are met ({:.1f} %)\n", met, all, 100.0 * met / std::max(1, all));
     for (const auto& [name, c] : outside)
         fmt::print("  {:16} {:60} {:28} {} {} {:+.0f} %\n", name, c.at, kindOf(c.figure).name,
-                   quantity(c.figure, c.published), quantity(c.figure, c.computed), 100 * c.error());
+                   inWords(c.figure, c.published), inWords(c.figure, c.computed), 100 * c.error());
     return 0;
 }

@@ -45,6 +45,40 @@ class TestIronDialog : public WindowTest {
     }
 
   private Q_SLOTS:
+    /// Leads without papers: ohms and volts between them name ends, taps and loads, and the plan takes them over.
+    void unknownLeadsAreNamed() {
+        open();
+        QTest::mouseClick(dialog->findChild<QPushButton*>("ironUnknown"), Qt::LeftButton);
+        auto* rows = dialog->findChild<QTableWidget*>("leadRows");
+        QVERIFY(rows && rows->isVisible() && !take()->isEnabled());
+        const char* typed[][4] = {{"red", "blue", "115", "5"},
+                                  {"blue", "brown", "122", "5"},
+                                  {"red", "brown", "237", "10"},
+                                  {"black", "green", "0.45", "353.6 mV"},
+                                  {"red", "black", "open", nullptr}};
+        int row = 0;
+        for (const auto& cells : typed) {
+            for (int c = 0; c < 4; ++c)
+                if (cells[c]) rows->setItem(row, c, new QTableWidgetItem(cells[c]));
+            ++row;
+        }
+        QVERIFY2(take()->isEnabled(), qPrintable(said("leadWords")));
+        auto* leads = dialog->findChild<QTableWidget*>("leadsFound");
+        QCOMPARE(leads->rowCount(), 5);
+        QCOMPARE(leads->item(1, 3)->text(), QString("centre tap"));
+        QVERIFY2(said("leadWords").contains("made for"), qPrintable(said("leadWords")));
+        const double before = iron().primaryResistanceA;
+        QTest::mouseClick(take(), Qt::LeftButton);
+        QVERIFY(std::abs(iron().primaryImpedance - 6400) < 10);
+        QVERIFY(iron().primaryResistanceA != before && iron().secondaryResistance == 0.45);
+        doc().undoStack().undo();
+        QCOMPARE(iron().primaryResistanceA, before);
+        rows->setItem(2, 3, new QTableWidgetItem("14"));
+        QVERIFY2(said("leadWords").contains("do not add up"), qPrintable(said("leadWords")));
+        QVERIFY(!take()->isEnabled());
+        dialog->accept();
+    }
+
     /// Ratio and resistances as a meter gives them; the plan has them after one click, and not after one undo.
     void readingsAreTakenOver() {
         open();

@@ -52,14 +52,24 @@ void NumberRows::fillRows(const std::vector<std::vector<double>>& rows) {
     filling = false;
 }
 
-Expected<std::vector<std::vector<double>>> NumberRows::typedRows() const {
-    std::vector<std::vector<double>> out;
+Expected<std::vector<NumberRow>> NumberRows::typedRows() const {
+    std::vector<NumberRow> out;
     for (int row = 0; row < rowCount(); ++row) {
-        std::vector<double> values(columns.size(), std::numeric_limits<double>::quiet_NaN());
+        NumberRow typed{std::vector<double>(columns.size(), std::numeric_limits<double>::quiet_NaN()),
+                        std::vector<std::string>(columns.size())};
         bool any = false;
         for (std::size_t c = 0; c < columns.size(); ++c) {
             const QString words = cell(row, static_cast<int>(c));
             if (words.isEmpty()) continue;
+            any = true;
+            if (columns[c].names) {
+                typed.names[c] = words.toStdString();
+                continue;
+            }
+            if (columns[c].unit == Unit::Ohm && words.compare("open", Qt::CaseInsensitive) == 0) {
+                typed.values[c] = std::numeric_limits<double>::infinity();
+                continue;
+            }
             bool bare = false;
             const double number = QString(words).replace(',', '.').toDouble(&bare);
             const auto v =
@@ -69,10 +79,9 @@ Expected<std::vector<std::vector<double>>> NumberRows::typedRows() const {
                                        .arg(row + 1)
                                        .arg(columns[c].head, text(v.problem().sentence))
                                        .toStdString()};
-            values[c] = *v;
-            any = true;
+            typed.values[c] = *v;
         }
-        if (any) out.push_back(std::move(values));
+        if (any) out.push_back(std::move(typed));
     }
     return out;
 }

@@ -7,6 +7,7 @@
 #include <QTableWidget>
 
 #include <span>
+#include <string>
 #include <vector>
 
 namespace ember::app {
@@ -15,7 +16,14 @@ namespace ember::app {
 struct NumberColumn {
     const char* head;
     Unit unit;
-    double bare; ///< of the unit
+    double bare;        ///< of the unit
+    bool names = false; ///< holds words and no number
+};
+
+/// A row in which something is typed.
+struct NumberRow {
+    std::vector<double> values;     ///< of each column, NaN where its cell is empty
+    std::vector<std::string> names; ///< of each column, empty where it holds a number
 };
 
 class NumberRows : public QTableWidget {
@@ -25,8 +33,8 @@ class NumberRows : public QTableWidget {
     NumberRows(std::span<const NumberColumn> columns, const char* remarks, QWidget* parent = nullptr);
     /// NaN leaves a cell empty.
     void fillRows(const std::vector<std::vector<double>>& rows);
-    /// Rows in which something is typed, NaN where a cell is empty. A Problem names the row and the column.
-    [[nodiscard]] Expected<std::vector<std::vector<double>>> typedRows() const;
+    /// Ohms may be "open": infinite. A Problem names the row and the column.
+    [[nodiscard]] Expected<std::vector<NumberRow>> typedRows() const;
     /// In the last column, one for each typed row that holds something in `column`.
     void showRemarks(const QStringList& remarks, int column);
 

@@ -181,6 +181,23 @@ const FigureKind& kindOf(Figure f) {
     return kinds[static_cast<std::size_t>(f)];
 }
 
+std::string inWords(Figure f, double v) {
+    switch (f) {
+    case Figure::PlateAmps:
+    case Figure::ScreenAmps:
+    case Figure::PlateAmpsFull:
+    case Figure::ScreenAmpsFull: return fmt::format("{:.4g} mA", 1e3 * v);
+    case Figure::Gm: return fmt::format("{:.4g} mA/V", 1e3 * v);
+    case Figure::Rp: return fmt::format("{:.4g} kohm", 1e-3 * v);
+    case Figure::CutoffVolts: return fmt::format("{:.4g} V", v);
+    case Figure::Power: return fmt::format("{:.4g} W", v);
+    case Figure::Thd: return fmt::format("{:.3g} %", v);
+    case Figure::Mu:
+    case Figure::Gain: return fmt::format("{:.4g}", v);
+    }
+    return {};
+}
+
 bool Compared::met() const {
     return !kindOf(figure).judged || std::abs(error()) <= kindOf(figure).allowed;
 }
@@ -266,8 +283,8 @@ std::vector<std::string> misfits(const PortLaw& law, const PublishedData& data) 
     std::vector<std::string> out;
     for (const Compared& c : all)
         if (!c.met() && off(c) > 3 * median)
-            out.push_back(fmt::format("{}: the {} is {:.3g}, the other figures ask for {:.3g}", c.at,
-                                      kindOf(c.figure).name, c.published, c.computed));
+            out.push_back(fmt::format("{}: the {} is {}, the other figures ask for {}", c.at, kindOf(c.figure).name,
+                                      inWords(c.figure, c.published), inWords(c.figure, c.computed)));
     return out;
 }
 

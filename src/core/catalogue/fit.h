@@ -18,6 +18,8 @@ struct FigureKind {
     bool judged = true; ///< else it steers the fit and is shown, no more
 };
 const FigureKind& kindOf(Figure f);
+/// With the unit that sheets have it in: "47.5 mA".
+std::string inWords(Figure f, double value);
 
 /// One published figure beside what the law gives.
 struct Compared {

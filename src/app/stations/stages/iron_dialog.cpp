@@ -1,14 +1,18 @@
 #include "iron_dialog.h"
 
+#include "unknown_iron_view.h"
+
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
 #include "core/build/path.h"
 
+#include <QButtonGroup>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -87,7 +91,33 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
         Size::Text, false, "dim");
     caution->setWordWrap(true);
     page->addWidget(caution);
-    auto* sides = new QHBoxLayout;
+    auto* tabs = new QHBoxLayout;
+    page->addLayout(tabs);
+    pages = new QStackedWidget;
+    page->addWidget(pages, 1);
+    auto* which = new QButtonGroup(this);
+    for (const auto& [words, object] :
+         {std::pair("its leads are known", "ironKnown"), {"unknown leads", "ironUnknown"}}) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(object);
+        b->setProperty("tab", true);
+        b->setCheckable(true);
+        b->setChecked(which->buttons().isEmpty());
+        b->setAutoDefault(false);
+        which->addButton(b, static_cast<int>(which->buttons().size()));
+        tabs->addWidget(b);
+    }
+    tabs->addStretch();
+    auto* known = new QWidget;
+    pages->addWidget(known);
+    pages->addWidget(unknown = new UnknownIronView);
+    connect(unknown, &UnknownIronView::changed, this, &IronDialog::enable);
+    connect(which, &QButtonGroup::idClicked, this, [this](int k) {
+        pages->setCurrentIndex(k);
+        enable();
+    });
+    auto* sides = new QHBoxLayout(known);
+    sides->setContentsMargins(0, 0, 0, 0);
     auto* grid = new QGridLayout;
     grid->setHorizontalSpacing(10);
     for (const IronQuestion& q : ironQuestions()) {
@@ -130,7 +160,6 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     notes->setObjectName("ironNotes");
     likely->setObjectName("ironLikely");
     sides->addLayout(right, 1);
-    page->addLayout(sides, 1);
     auto* foot = new QHBoxLayout;
     foot->addStretch();
     const auto button = [&](const char* words, const char* object) {
@@ -144,7 +173,16 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     connect(take, &QPushButton::clicked, this, &IronDialog::use);
     connect(button("Close", "ironClose"), &QPushButton::clicked, this, &QDialog::accept);
     page->addLayout(foot);
+    if (const OutputTransformer* now = iron())
+        unknown->suit(document.build().mains.volts, now->loadImpedance, document.build().meter);
     judge();
+}
+
+/// What can be taken over from the page that is shown.
+void IronDialog::enable() {
+    const bool leads = pages->currentIndex() == 1;
+    take->setEnabled(leads ? unknown->identified() && !unknown->identified()->iron.values.empty()
+                           : found && !found->values.empty());
 }
 
 const OutputTransformer* IronDialog::iron() const {
@@ -158,7 +196,7 @@ const OutputTransformer* IronDialog::iron() const {
 
 void IronDialog::judge() {
     found.reset();
-    take->setEnabled(false);
+    enable();
     values->setRowCount(0);
     notes->clear();
     likely->clear();
@@ -199,13 +237,14 @@ void IronDialog::judge() {
                      .arg(text(l.load, Unit::Ohm), text(l.primary, Unit::Ohm),
                           l.usual > 0 ? QString(" (made for %1?)").arg(text(l.usual, Unit::Ohm)) : QString());
     if (!pairs.isEmpty()) likely->setText("On this winding " + pairs.join(", ") + ".");
-    take->setEnabled(!found->values.empty());
+    enable();
 }
 
 void IronDialog::use() {
     const OutputTransformer* now = iron();
-    if (!now || !found) return;
-    const auto done = document.edit(plan::useIron(pointer, now->id, *found));
+    if (!now || !take->isEnabled()) return;
+    const auto& from = pages->currentIndex() == 1 ? unknown->identified()->iron : *found;
+    const auto done = document.edit(plan::useIron(pointer, now->id, from));
     if (!done) return notes->setText(coloured(Role::Stop, text(done.problem().sentence)));
     judge();
 }

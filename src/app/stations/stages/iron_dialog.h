@@ -12,9 +12,12 @@
 class QLabel;
 class QLineEdit;
 class QPushButton;
+class QStackedWidget;
 class QTableWidget;
 
 namespace ember::app {
+
+class UnknownIronView;
 
 class IronDialog : public QDialog {
     Q_OBJECT
@@ -24,6 +27,7 @@ class IronDialog : public QDialog {
 
   private:
     void judge();
+    void enable();
     void use();
     [[nodiscard]] const OutputTransformer* iron() const;
 
@@ -34,6 +38,8 @@ class IronDialog : public QDialog {
     QTableWidget* values;
     QLabel *notes, *likely;
     QPushButton* take;
+    UnknownIronView* unknown;
+    QStackedWidget* pages;
     std::optional<plan::MeasuredIron> found;
 };
 

@@ -1,10 +1,9 @@
 #include "matching_view.h"
 
-#include "core/build/own_types.h"
-
 #include "reading_rows.h"
 
 #include "app/widgets/words.h"
+#include "core/build/own_types.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>

@@ -80,7 +80,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
       before(changing) {
     setWindowTitle("A type of your own");
     setObjectName("ownType");
-    resize(1220, 720);
+    resize(1240, 740);
     auto* page = new QVBoxLayout(this);
     auto* sides = new QHBoxLayout;
     page->addLayout(sides, 1);
@@ -91,9 +91,11 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
         w->setObjectName(object);
         w->setAccessibleName(words);
         auto* l = label(words, Size::Text, false, "dim");
+        l->setWordWrap(false);
         l->setBuddy(w);
-        grid->addWidget(l, at / 3, 2 * (at % 3));
-        grid->addWidget(w, at / 3, 2 * (at % 3) + 1);
+        if (qobject_cast<QLineEdit*>(w)) w->setFixedWidth(88);
+        grid->addWidget(l, at / 2, 2 * (at % 2));
+        grid->addWidget(w, at / 2, 2 * (at % 2) + 1);
         ++at;
         return l;
     };
@@ -108,7 +110,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
     for (const SheetQuestion& q : sheetQuestions) {
         auto* f = new QLineEdit;
         f->setFont(theme::figures(Size::Text));
-        f->setPlaceholderText(q.value == &OwnType::gridOnset ? "-350 mV" : "none known");
+        f->setPlaceholderText(q.value == &OwnType::gridOnset ? "-350 mV" : "unknown");
         fields.push_back(f);
         auto* words = put(q.words, q.object, f);
         connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&QTimer::start));
@@ -132,7 +134,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
     points->setAccessibleName("Points of the type");
     points->setToolTip("Volts to the cathode, one section, an average valve. What is not stated stays empty.");
     left->addWidget(points, 1);
-    sides->addLayout(left, 6);
+    sides->addLayout(left, 10);
     auto* right = new QVBoxLayout;
     right->addWidget(sheet = new ValveSheet, 1);
     verdict = label("", Size::Text);
@@ -141,7 +143,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
     verdict->setMinimumHeight(84);
     verdict->setAlignment(Qt::AlignTop);
     right->addWidget(verdict);
-    sides->addLayout(right, 5);
+    sides->addLayout(right, 10);
     auto* foot = new QHBoxLayout;
     const auto button = [&](const char* words, const char* object) {
         auto* b = new QPushButton(words);
@@ -226,7 +228,7 @@ Expected<OwnType> OwnTypeDialog::typed() const {
     }
     const auto rows = points->typedRows();
     if (!rows) return rows.problem();
-    for (const std::vector<double>& row : *rows) {
+    for (const auto& [row, names] : *rows) {
         SheetPoint p;
         for (std::size_t c = 0; c < sheetValues.size(); ++c)
             if (std::isfinite(row[c])) p.*sheetValues[c] = row[c];
@@ -287,8 +289,12 @@ void OwnTypeDialog::judge() {
     sheet->show(*now);
     shown = std::move(now);
     QStringList off;
+    const circuit::PortLaw& law = shown->section(1).law;
     for (const PublishedPoint& p : shown->section(1).published.points)
-        if (p.plateAmps > 0) off << percent(figuresAt(shown->section(1).law, p).plateAmps / p.plateAmps - 1);
+        if (p.cutoff)
+            off << "V " + percent(gridForCurrent(law, p) / p.grid - 1);
+        else if (p.plateAmps > 0)
+            off << percent(figuresAt(law, p).plateAmps / p.plateAmps - 1);
     points->showRemarks(off, currentAt);
     verdict->setText((named ? QString() : coloured(Role::Stop, "It needs a name. ")) + wordsFor(*own, *shown));
     take->setEnabled(named);

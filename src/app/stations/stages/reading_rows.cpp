@@ -48,7 +48,7 @@ Expected<std::vector<ReadPoint>> ReadingRows::typed() const {
     const auto rows = typedRows();
     if (!rows) return rows.problem();
     std::vector<ReadPoint> out;
-    for (const std::vector<double>& row : *rows) {
+    for (const auto& [row, names] : *rows) {
         ReadPoint p;
         p.plate = 0;
         for (std::size_t c = 0; c < readValues.size(); ++c)
