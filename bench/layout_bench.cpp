@@ -1,8 +1,8 @@
 // A full re-evaluation of a layout after a move, against the 16.7 ms of a frame at 60 a second.
-#include "free_search.h"
 
 #include "core/build/storage.h"
 #include "core/chassis/arrange/arrange.h"
+#include "core/chassis/arrange/free_search.h"
 #include "core/chassis/bodies.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_figures.h"
@@ -77,7 +77,8 @@ int main() {
     double quietest = 1e9;
     for (const auto& a : all)
         if (a.misfits == 0) quietest = std::min(quietest, pickup(a.places));
-    const auto [free, longer] = timed([&] { return chassis::freeSearch(*demo, Catalogue::shipped(), figures, 3); });
+    const auto [free, longer] =
+        timed([&] { return chassis::arrange::freeSearch(*demo, Catalogue::shipped(), figures, 3); });
     fmt::print("{} arrangements in {:.2f} s ({:.2f} of the 5 s asked), the quietest {:.1f} dB; a free search {:.2f} s, "
                "{:.1f} dB\n",
                all.size(), seconds, seconds / 5, quietest, longer, pickup(free));

@@ -7,10 +7,12 @@
 #include "app/stations/stages/iron_dialog.h"
 #include "core/build/path.h"
 
+#include <QComboBox>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QTableWidget>
 
+#include <algorithm>
 #include <cmath>
 
 using namespace ember;
@@ -45,6 +47,32 @@ class TestIronDialog : public WindowTest {
     }
 
   private Q_SLOTS:
+    /// From the plate alone: what is not stated on it is typical of how it is wound, and said to be so until it is
+    /// read.
+    void aNameplateGivesTypicalIron() {
+        open();
+        QTest::mouseClick(dialog->findChild<QPushButton*>("ironPlate"), Qt::LeftButton);
+        QVERIFY(take()->isEnabled());
+        write("plateWatts", "30");
+        write("plateImpedance", "6.6k");
+        write("plateHertz", "30");
+        QCOMPARE(asRead("leakage"), QString("19.1 mH")); // alike with the load at 55 kHz
+        dialog->findChild<QComboBox*>("plateClass")->setCurrentIndex(2);
+        QCOMPARE(asRead("leakage"), QString("9.55 mH"));
+        QCOMPARE(asRead("primary inductance"), QString("70.0 H")); // twice 6.6 kohm at 30 Hz
+        write("plateImpedance", "wide");
+        QVERIFY(said("ironNotes").contains("primary:") && !take()->isEnabled());
+        write("plateImpedance", "6.6k");
+        QTest::mouseClick(take(), Qt::LeftButton);
+        QCOMPARE(iron().watts, 30.0);
+        settleSteady();
+        const auto& all = doc().findings();
+        QVERIFY(std::any_of(all.begin(), all.end(), [](const auto& f) { return f.id == "typical-iron/ot1"; }));
+        doc().undoStack().undo();
+        QCOMPARE(iron().watts, 15.0);
+        dialog->accept();
+    }
+
     /// Leads without papers: ohms and volts between them name ends, taps and loads, and the plan takes them over.
     void unknownLeadsAreNamed() {
         open();

@@ -37,8 +37,9 @@ class TestLayouts : public ChassisTest {
         QCOMPARE(table->currentRow(), before);
         QCOMPARE(table->item(before, 1)->text(), QString("0"));
         QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("Smallest plate"));
+        QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("dB of pickup"));
         d->findChild<QPushButton*>("useLayout")->click();
-        QVERIFY2(doc().undoStack().undoText().contains("power"), qPrintable(doc().undoStack().undoText()));
+        QVERIFY2(doc().undoStack().undoText().startsWith("layout: "), qPrintable(doc().undoStack().undoText()));
         QVERIFY(plate()->layout().fit.empty());
         QVERIFY(std::abs(part("p-v3").y - part("p-v4").y) < 1e-6 || std::abs(part("p-v3").x - part("p-v4").x) < 1e-6);
         doc().undoStack().undo();

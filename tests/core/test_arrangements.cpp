@@ -1,12 +1,12 @@
 // Arrangements are what a builder would drill: channels alike, parts in line, order kept, nothing in the way.
 
-#include "../../bench/free_search.h"
 #include "../support/demo.h"
 #include "../support/shipped.h"
 #include "../support/suite.h"
 
 #include "core/build/path.h"
 #include "core/chassis/arrange/arrange.h"
+#include "core/chassis/arrange/free_search.h"
 #include "core/chassis/fit.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/plan/solve.h"
@@ -159,6 +159,14 @@ class TestArrangements : public QObject {
             if (a.misfits == 0) quietest = std::min(quietest, pickup(a.places));
         const double free = pickup(freeSearch(demo, catalogue, plan, 5, 40'000)); // the quietest of many seeds
         QVERIFY2(quietest < free + 3, qPrintable(QString("%1 against %2 dB").arg(quietest).arg(free)));
+        const auto measured = arrangements(demo, catalogue, plan, {.yardstick = true});
+        QCOMPARE(measured.size(), all.size());
+        double least = 1e9;
+        for (const Arrangement& a : measured) {
+            QVERIFY(std::abs(pickup(a.places) - free - a.overFreeDb) < 1e-9);
+            if (a.misfits == 0) least = std::min(least, a.overFreeDb);
+        }
+        QVERIFY(std::abs(least - (quietest - free)) < 1e-9);
         QVERIFY2(quietest < pickup(placesOf(demo.chassis)), "quieter than the demo's own");
     }
 

@@ -139,7 +139,7 @@ class TestLayoutRules : public QObject {
         row(
             "pins/p-v5", [](Build& b) { part(b, "p-v5").pinOne = 240; }, [](Build& b) { part(b, "p-v5").pinOne = 60; });
         row(
-            "hot-glass", [](Build&) {}, [](Build& b) { b.chassis.lid = 0.17; });
+            "hot-glass", [](Build&) {}, [](Build& b) { b.chassis.cover = Cover::Cage; });
         row(
             "no-earth-bolt",
             [](Build& b) { std::erase_if(b.chassis.parts, [](const PlacedPart& p) { return p.kind == "earth"; }); },

@@ -5,6 +5,8 @@
 #include "../support/suite.h"
 
 #include "core/chassis/assembly.h"
+#include "core/chassis/cage.h"
+#include "core/chassis/layout_figures.h"
 #include "core/chassis/look/operating.h"
 #include "core/chassis/look/render.h"
 #include "core/plan/solve.h"
@@ -165,6 +167,30 @@ class TestLook : public QObject {
         }
         b.chassis.parts.clear(); // a bare plate
         QVERIFY(r.draw(sceneOf(b.chassis, {}), {}, Light::Day, 64, 40).pixels.size() == 64 * 40);
+    }
+
+    /// A cage stands clear of everything on the top, lets no finger through, weighs something and is seen; so are rings
+    /// around the sockets.
+    void aCageStandsOverTheParts() {
+        Build b = demoBuild();
+        const LayoutFigures open = LayoutSolver().solve(b, catalogue, {});
+        QCOMPARE(cageHeight(b.chassis, open.assembly), 0.0);
+        const Scene before = sceneOf(b.chassis, {});
+        b.chassis.socketTrim = SocketTrim::Rings;
+        QVERIFY(sceneOf(b.chassis, {}).surfaces.size() > before.surfaces.size());
+        b.chassis.socketTrim = SocketTrim::Plain;
+        b.chassis.cover = Cover::Cage;
+        const LayoutFigures covered = LayoutSolver().solve(b, catalogue, {});
+        const double height = cageHeight(b.chassis, covered.assembly);
+        for (const PlacedBody& body : covered.assembly.bodies)
+            if (b.chassis.parts[body.part].face == Face::Top) QVERIFY(body.solid.highest() < height - 0.9 * cageAbove);
+        QVERIFY(cagePitch - cageBar < 0.012); // IEC 60529: the jointed finger
+        QVERIFY(covered.mass - open.mass > 0.2 && covered.mass - open.mass < 2);
+        const Scene after = sceneOf(b.chassis, {});
+        QVERIFY(after.surfaces.size() > before.surfaces.size() + 100);
+        Renderer one, two;
+        QVERIFY(one.draw(before, {-30, 24, 1, 0, 0}, Light::Day, 320, 200, 1).pixels !=
+                two.draw(after, {-30, 24, 1, 0, 0}, Light::Day, 320, 200, 1).pixels);
     }
 
     void proportionsOfTheDemo() {

@@ -10,6 +10,7 @@
 
 #include <QTest>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -75,6 +76,35 @@ bool near(double is, double wanted, double share) {
 class TestMeasuredIron : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// Typical iron is what its class is: the reactance at its lowest note, the leakage's corner, watts lost in copper.
+    void typicalIronIsOfItsClass() {
+        OutputTransformer plate = asPlanned();
+        plate.lowestHertz = 30;
+        double before = 0;
+        for (const IronClass of : {IronClass::Plain, IronClass::Sectioned, IronClass::Wide}) {
+            const OutputTransformer t = typicalIron(plate, of);
+            const double corner = t.primaryImpedance / (2 * pi * t.leakageInductance);
+            QVERIFY(corner > 1.9 * before);
+            before = corner;
+            QVERIFY(2 * pi * 30 * t.primaryInductance >= 0.999 * t.primaryImpedance);
+            const double copper = (t.primaryResistanceA + t.primaryResistanceB) / t.primaryImpedance +
+                                  t.secondaryResistance / t.loadImpedance;
+            QVERIFY(std::abs(copper - 0.09) < 1e-9); // 15 W
+            QVERIFY(typicalOf(t) == of);
+            OutputTransformer gapped = plate;
+            gapped.dcAmps = 0.06;
+            QVERIFY(typicalIron(gapped, of).primaryInductance < t.primaryInductance);
+        }
+        OutputTransformer own = typicalIron(plate, IronClass::Plain);
+        own.leakageInductance *= 1.01;
+        QVERIFY(!typicalOf(own));
+        own.primaryImpedance = 0;
+        QVERIFY(!ironFromNameplate(own, IronClass::Plain).ok());
+        const auto iron = ironFromNameplate(plate, IronClass::Sectioned);
+        QVERIFY(std::all_of(iron->values.begin(), iron->values.end(),
+                            [](const IronValue& v) { return v.value > 0 && v.error > 0 && !v.how.empty(); }));
+    }
+
     /// Every value from readings that the circuit solver made of the known transformer.
     void theKnownTransformerComesBack() {
         const Known small({}, 1e6);

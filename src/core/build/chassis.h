@@ -15,6 +15,10 @@ enum class Metal { Aluminium, Steel, Copper };
 enum class PlateFinish { Bare, Black, Cream, Green, Red };
 enum class WallFinish { AsPlate, Oak, Walnut, Black };
 enum class IronFinish { Black, Bare, AsPlate };
+/// What stands over the top's parts: nothing, or a cage of perforated sheet that is screwed down.
+enum class Cover { None, Cage };
+/// Around the sockets: the plain flange or clip, or a bright ring over it.
+enum class SocketTrim { Plain, Rings };
 /// Seen from outside; the underside is the top's other side. Origin at the left front corner of the top, the left lower
 /// corner of the walls; x to the right, y to the back on the top, up on the walls.
 enum class Face { Top, Front, Back, Left, Right };
@@ -93,6 +97,8 @@ struct Chassis : Extras {
     PlateFinish plateFinish = PlateFinish::Bare;
     WallFinish wallFinish = WallFinish::AsPlate;
     IronFinish ironFinish = IronFinish::Black;
+    SocketTrim socketTrim = SocketTrim::Plain;
+    Cover cover = Cover::None;
     std::vector<Hole> given; ///< holes of an old chassis, on its top
     std::vector<PlacedPart> parts;
     std::vector<KeptLayout> kept; ///< other layouts of the same parts

@@ -74,6 +74,8 @@ void visit(Visitor& v, Chassis& c) {
     static constexpr std::array<Names, 5> plateFinishes{"bare", "black", "cream", "green", "red"};
     static constexpr std::array<Names, 4> wallFinishes{"as-plate", "oak", "walnut", "black"};
     static constexpr std::array<Names, 3> ironFinishes{"black", "bare", "as-plate"};
+    static constexpr std::array<Names, 2> trims{"plain", "rings"};
+    static constexpr std::array<Names, 2> covers{"none", "cage"};
     v.choice("form", c.form, forms);
     v.choice("metal", c.metal, metals);
     v.number("width", c.width, Unit::Metre, {0.05, 1.5});
@@ -86,6 +88,8 @@ void visit(Visitor& v, Chassis& c) {
     v.choice("plateFinish", c.plateFinish, plateFinishes);
     v.choice("wallFinish", c.wallFinish, wallFinishes);
     v.choice("ironFinish", c.ironFinish, ironFinishes);
+    v.choice("socketTrim", c.socketTrim, trims);
+    v.choice("cover", c.cover, covers);
     v.list("given", c.given, 500);
     v.list("parts", c.parts, 500);
     v.list("kept", c.kept, 12);

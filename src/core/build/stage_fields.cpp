@@ -189,6 +189,8 @@ void visit(Visitor& v, Valve& x) {
     v.number("muTolerance", x.muTolerance, Unit::None, spread);
     v.number("cutoffTolerance", x.cutoffTolerance, Unit::None, spread);
     v.number("screenTolerance", x.screenTolerance, Unit::None, spread);
+    v.number("gas", x.gas, Unit::None, {0, 1e-2});
+    v.number("gasTolerance", x.gasTolerance, Unit::None, {0, 1e-3});
     v.text("heater", x.heater);
     v.text("heaterString", x.heaterString);
     v.list("readings", x.readings, 200);

@@ -20,7 +20,9 @@ void putGlass(const Build& b, ValvePlace place, const Valve& from, std::vector<E
                                      {"screen", from.screen},
                                      {"muTolerance", from.muTolerance},
                                      {"cutoffTolerance", from.cutoffTolerance},
-                                     {"screenTolerance", from.screenTolerance}})
+                                     {"screenTolerance", from.screenTolerance},
+                                     {"gas", from.gas},
+                                     {"gasTolerance", from.gasTolerance}})
         edits.push_back(setValue("", fmt::format("{}/{}", at, key), value));
     edits.push_back(setText("", at + "/note", from.note));
     for (std::size_t k = valveAt(b, place).readings.size(); k-- > 0;)
@@ -55,7 +57,7 @@ std::vector<ValveReading> readingsOf(const std::vector<ReadPoint>& points) {
 }
 
 ValveShares sharesOf(const Valve& v) {
-    return {v.emission, v.mu, v.cutoff, v.screen};
+    return {v.emission, v.mu, v.cutoff, v.screen, v.gas};
 }
 
 Edit keepReadings(const Build& b, ValvePlace place, const std::vector<ReadPoint>& points, const ReadValve& found) {

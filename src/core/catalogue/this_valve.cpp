@@ -100,9 +100,11 @@ circuit::PortLaw lawOf(circuit::PortLaw law, const ValveShares& v) {
     if (auto* t = std::get_if<circuit::TriodeLaw>(&law)) {
         t->mu *= v.mu;
         t->kp *= v.cutoff;
+        t->grid.gas = v.gas;
     } else if (auto* p = std::get_if<circuit::PentodeLaw>(&law)) {
         p->mu *= v.mu;
         p->kp *= v.cutoff;
+        p->grid.gas = v.gas;
         p->share = std::clamp(1 - (1 - p->share) * v.screen, 0.05, 0.999);
     }
     return law;

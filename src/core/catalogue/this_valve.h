@@ -14,6 +14,7 @@ struct ValveShares {
     double mu = 1;       ///< amplification
     double cutoff = 1;   ///< sharpness of cut-off
     double screen = 1;   ///< current to the screen
+    double gas = 0;      ///< of its cathode current, out of its grid; no share of the average's
 };
 enum class Share { Emission, Mu, Cutoff, Screen };
 /// The type's law as such a valve has it; `emission` is left to the device. A pentode's share of the space current that

@@ -1,6 +1,7 @@
 #include "layout_figures.h"
 
 #include "bodies.h"
+#include "cage.h"
 #include "metal.h"
 
 #include "core/build/path.h"
@@ -170,8 +171,9 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     const double sheetMass =
         figuresOf(c.metal).density * c.thickness *
         (c.width * c.depth + (c.form == ChassisForm::Box ? 2 * (c.width + c.depth) * c.height : 0));
-    f.mass = sheetMass;
-    f.massCentre = sheetMass * Vector(c.width / 2, c.depth / 2, 0);
+    const double cage = cageHeight(c, f.assembly), cover = cageMass(c, cage);
+    f.mass = sheetMass + cover;
+    f.massCentre = sheetMass * Vector(c.width / 2, c.depth / 2, 0) + cover * Vector(c.width / 2, c.depth / 2, cage / 2);
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
         const double watts = heatOf(b, catalogue, figures, p);

@@ -58,6 +58,8 @@ void triode(const TriodeLaw& t, double emission, const double* v, double* i, dou
     i[1] = ip.value;
     g[2] = ip.slope[0];
     g[3] = ip.slope[1];
+    i[0] -= t.grid.gas * i[1];
+    for (int k = 0; k < 2; ++k) g[k] -= t.grid.gas * g[2 + k];
 }
 
 void pentode(const PentodeLaw& p, double emission, const double* v, double* i, double* g) {
@@ -89,7 +91,9 @@ void pentode(const PentodeLaw& p, double emission, const double* v, double* i, d
     for (int k = 0; k < 3; ++k) {
         g[3 + k] = screen.slope[static_cast<std::size_t>(k)];
         g[6 + k] = plate.slope[static_cast<std::size_t>(k)];
+        g[k] -= p.grid.gas * (g[3 + k] + g[6 + k]);
     }
+    i[0] -= p.grid.gas * (i[1] + i[2]);
 }
 
 /// A value and its slopes by the two ports' volts.

@@ -33,6 +33,7 @@ struct GridLaw {
     double perveance = 3e-4; ///< [A/V^1.5]
     double onset = 0;        ///< [V], -1.5 .. 0
     double width = 0;        ///< w [V]; 0.13 gives the tail of a cathode at 1000 K, 1.5/w = e/kT
+    double gas = 0;          ///< ions of what gas is left, out of the grid: this share of the cathode's current
     bool operator==(const GridLaw&) const = default;
 };
 

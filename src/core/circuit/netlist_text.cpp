@@ -104,8 +104,11 @@ class Deck {
             grid(a, b, triode->grid, d.emission);
             const std::string reach = fmt::format("{0:.9g}*({1:.9g}+{2}/sqrt({3:.9g}+{4}*{4}))", triode->kp,
                                                   1 / triode->mu, vg, triode->kvb, vp);
-            text += fmt::format("B{0}_plate {1} {2} I={3}>0 ? {4:.9g}*pow(max({3},1e-9)/{5:.9g}*{6},{7:.9g}) : 0\n", id,
-                                p, b, vp, d.emission / triode->kg, triode->kp, softplus(reach), triode->exponent);
+            const std::string plate =
+                fmt::format("{0}>0 ? {1:.9g}*pow(max({0},1e-9)/{2:.9g}*{3},{4:.9g}) : 0", vp, d.emission / triode->kg,
+                            triode->kp, softplus(reach), triode->exponent);
+            text += fmt::format("B{}_plate {} {} I={}\n", id, p, b, plate);
+            gas(a, b, triode->grid, plate);
         } else {
             const auto& pentode = std::get<PentodeLaw>(d.law);
             const std::string s = name(d.terminals[1]), p = name(d.terminals[2]);
@@ -126,6 +129,7 @@ class Deck {
                 reach = fmt::format("({}+{:.12g}*tanh({}))", reach, pentode.share * pentode.beam, knees);
             text += fmt::format("B{0}_screen {1} {2} I={3}*(1-{4})\nB{0}_plate {5} {2} I={3}*{4}*(1+{6:.9g}*{7})\n", id,
                                 s, b, space, reach, p, pentode.slope, vp);
+            gas(a, b, pentode.grid, fmt::format("{0}*(1-{1}+{1}*(1+{2:.9g}*{3}))", space, reach, pentode.slope, vp));
         }
     }
     std::string text;
@@ -139,6 +143,9 @@ class Deck {
                     ? fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow({4:.9g}*{5},1.5)\n", id, a, b, perveance, law.width,
                                   softplus(fmt::format("{}/{:.9g}", over, law.width)))
                     : fmt::format("B{0}_grid {1} {2} I={3:.9g}*pow(max({4},0),1.5)\n", id, a, b, perveance, over);
+    }
+    void gas(const std::string& a, const std::string& b, const GridLaw& law, const std::string& cathode) {
+        if (law.gas > 0) text += fmt::format("B{}_gas {} {} I={:.9g}*({})\n", id, b, a, law.gas, cathode);
     }
     /// ln(1 + exp(x)) that does not overflow on a simulator's way to its solution.
     static std::string softplus(const std::string& x) { return fmt::format("(max({0},0)+ln(1+exp(-abs({0}))))", x); }

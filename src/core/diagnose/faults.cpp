@@ -14,14 +14,16 @@ namespace ember::diagnose {
 namespace {
 
 constexpr double openOhms = 1e9, shortOhms = 1, openFarads = 1e-12;
+constexpr double gassy = 6e-5; // of the cathode's current: six times what a sound valve has at most
 
 /// Whether one goes into the other's socket and works there: the same pins, the same kinds of section.
 bool fitsTheSocketOf(const ValveType& a, const ValveType& b) {
     return a.base == b.base && a.heaterPins == b.heaterPins && !a.heaterPins.empty() && a.sections() == b.sections() &&
-           std::equal(a.halves.begin(), a.halves.end(), b.halves.begin(), [](const TypeSection& x, const TypeSection& y) {
-               return x.pentode == y.pentode && x.pins.grid == y.pins.grid && x.pins.plate == y.pins.plate &&
-                      !x.pins.plate.empty();
-           });
+           std::equal(a.halves.begin(), a.halves.end(), b.halves.begin(),
+                      [](const TypeSection& x, const TypeSection& y) {
+                          return x.pentode == y.pentode && x.pins.grid == y.pins.grid && x.pins.plate == y.pins.plate &&
+                                 !x.pins.plate.empty();
+                      });
 }
 
 class Collector {
@@ -230,6 +232,8 @@ class Collector {
                 [k](Build& x) { x.bottles[k].emission = 0; });
             add("weak/" + v.id, fmt::format("{} is worn: half its current", tag), 2, false,
                 [k](Build& x) { x.bottles[k].emission *= 0.5; });
+            add("gas/" + v.id, fmt::format("{} has gas: ions make its grid positive", tag), 1, false,
+                [k](Build& x) { x.bottles[k].gas = gassy; });
             if (std::any_of(type->halves.begin(), type->halves.end(), [](const TypeSection& s) { return s.pentode; }))
                 add("screen/" + v.id, fmt::format("{} gives three times the current to its screen", tag), 0.3, false,
                     [k](Build& x) { x.bottles[k].screen = std::min(5.0, 3 * x.bottles[k].screen); });

@@ -94,6 +94,7 @@ void draw(Build& b, const Build& plan, Chance& c) {
             h.dc.volts *= c.within(0.04);
         if (h.dc.regulator == HeaterRegulator::CurrentSource) h.dc.amps *= c.within(0.05);
     }
+    for (Valve& v : b.bottles) v.gas += c.between(0, v.gasTolerance); // one way: no vacuum is better than none left
 }
 
 } // namespace

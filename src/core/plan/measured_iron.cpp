@@ -8,6 +8,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <tuple>
 
 namespace ember::plan {
 
@@ -166,6 +167,38 @@ class Deducing {
 Expected<MeasuredIron> ironFrom(const OutputTransformer& now, bool pushPull, const Meter& meter,
                                 const IronReadings& readings) {
     return Deducing(now, pushPull, meter, readings).run();
+}
+
+Expected<MeasuredIron> ironFromNameplate(const OutputTransformer& plate, IronClass of) {
+    if (!(plate.watts > 0) || !(plate.primaryImpedance > 0) || !(plate.loadImpedance > 0))
+        return Problem{"", "watts and both impedances are needed: they stand on every plate"};
+    const OutputTransformer t = typicalIron(plate, of);
+    const IronSpread spread;
+    MeasuredIron out;
+    constexpr double made = 0.03; // of turns and sheets as they are wound and cut
+    const std::string typical = fmt::format("typical of {}", ironClassNames[static_cast<std::size_t>(of)]);
+    for (const auto& [key, value] : {std::pair("watts", plate.watts),
+                                     {"primaryImpedance", plate.primaryImpedance},
+                                     {"loadImpedance", plate.loadImpedance},
+                                     {"lowestHertz", plate.lowestHertz},
+                                     {"dcAmps", plate.dcAmps},
+                                     {"screenTap", plate.screenTap}})
+        if (value > 0) out.values.push_back({key, value, made, "its plate"});
+    if (!(plate.lowestHertz > 0))
+        out.values.push_back({"lowestHertz", t.lowestHertz, 0.4, "a guess: it is not stated"});
+    for (const auto& [key, value, error] : {std::tuple("primaryInductance", t.primaryInductance, spread.inductance),
+                                            {"leakageInductance", t.leakageInductance, spread.leakage},
+                                            {"windingCapacitance", t.windingCapacitance, spread.capacitance},
+                                            {"primaryResistanceA", t.primaryResistanceA, spread.copper},
+                                            {"primaryResistanceB", t.primaryResistanceB, spread.copper},
+                                            {"secondaryResistance", t.secondaryResistance, spread.copper},
+                                            {"coreLoss", t.coreLoss, spread.loss}})
+        out.values.push_back({key, value, error, typical});
+    out.notes.push_back(
+        fmt::format("With these its leakage resonates near {}; ratio and ohms with a meter make the most "
+                    "of it sure.",
+                    format(1 / (2 * pi * std::sqrt(t.leakageInductance * t.windingCapacitance)), Unit::Hertz, 2)));
+    return out;
 }
 
 Edit useIron(const std::string& pointer, const std::string& id, const MeasuredIron& iron) {

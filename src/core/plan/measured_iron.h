@@ -4,6 +4,7 @@
 
 #include "core/base/result.h"
 #include "core/build/edit.h"
+#include "core/build/typical_iron.h"
 
 #include <string>
 #include <vector>
@@ -38,6 +39,9 @@ struct MeasuredIron {
 /// with that leakage. A Problem names readings that cannot be.
 Expected<MeasuredIron> ironFrom(const OutputTransformer& now, bool pushPull, const Meter& meter,
                                 const IronReadings& readings);
+/// From the nameplate alone: what stands on it, and what is typical of iron of that class with how far real iron is
+/// from it. A Problem names what is missing.
+Expected<MeasuredIron> ironFromNameplate(const OutputTransformer& nameplate, IronClass of);
 /// The values at a transformer's pointer, as one edit.
 Edit useIron(const std::string& pointer, const std::string& id, const MeasuredIron& iron);
 

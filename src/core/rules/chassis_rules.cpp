@@ -168,7 +168,7 @@ void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
 void peopleRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
     for (const PlacedPart& p : c.parts)
-        if (p.liveAbove && p.face == Face::Top)
+        if (p.liveAbove && p.face == Face::Top && c.cover == Cover::None)
             out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
                                "Open frames and live lugs never stand above the plate without a cover. Cover it, "
                                "choose a closed body, or mount it below."));
@@ -263,14 +263,13 @@ void socketRules(const Build& b, const Catalogue& catalogue, std::vector<Finding
 /// Glass that nothing covers, where a child's hand comes: its heat by radiation and air, 12 W/m2K, over the glass.
 void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
-    if (c.lid > 0) return; // a cabinet keeps hands away
+    if (c.lid > 0 || c.cover != Cover::None) return; // a cabinet or a cage keeps hands away
     const PlacedPart* worst = nullptr;
-    double hottest = 0, tallest = 0;
+    double hottest = 0;
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
         if (p.kind != "socket" || p.face != Face::Top || p.bodies.size() < 2) continue;
         const chassis::Solid& glass = layout.assembly.bodies[layout.assembly.of[k].back()].solid;
-        tallest = std::max(tallest, glass.highest());
         const double area = std::numbers::pi * 2 * glass.half.x() * 2 * glass.half.z();
         const double rise = (1 - shareToTop(p)) * layout.partWatts[k] / (12 * std::max(1e-4, area));
         if (rise <= hottest) continue;
@@ -284,8 +283,7 @@ void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>
              fmt::format("{}'s bulb reaches about {:.0f} \u00b0C; 70 \u00b0C burns within seconds. Where children "
                          "or guests come near, a cage or a cabinet belongs over the valves.",
                          tagOf(*worst), bulb));
-    const double lid = std::ceil((tallest + worst->drawLength + drawExtra) * 100) / 100;
-    f.fix = setValue(fmt::format("a cabinet, {:.0f} mm free above the top", lid * 1e3), "/chassis/lid", lid);
+    f.fix = setText("a cage over the top", "/chassis/cover", "cage");
     out.push_back(std::move(f));
 }
 

@@ -1,8 +1,10 @@
 #include "findings.h"
 
+#include "core/build/typical_iron.h"
 #include "core/chassis/layout_figures.h"
 #include "core/plan/mains_iron.h"
 #include "core/quantity/letters.h"
+#include "core/schematic/channel_parts.h"
 
 #include <fmt/format.h>
 
@@ -58,11 +60,31 @@ void insulationRule(const Build& b, const plan::Figures& f, std::vector<Finding>
     out.push_back(std::move(x));
 }
 
+/// Values that nobody read are said to be so.
+void typicalRule(const Build& b, std::vector<Finding>& out) {
+    for (const Channel& ch : b.channels) {
+        const Stage* stage = schematic::outputStage(ch);
+        const StagePart* iron = stage ? stage->part("transformer") : nullptr;
+        const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
+        const auto of = t ? typicalOf(*t) : std::nullopt;
+        if (!of) continue;
+        const IronSpread spread;
+        out.push_back(finding(
+            "stages", "typical-iron/" + t->id, Level::Note, fmt::format("{} is typical iron, not yours", upper(t->id)),
+            fmt::format("Its values are usual of {}: real ones differ by {:.0f} % in inductance, {:.0f} % in leakage, "
+                        "{:.0f} % in winding capacitance. Its ratio, ohms and one open and one shorted reading, or its "
+                        "maker's figures, tell (\"{} from readings\").",
+                        ironClassNames[static_cast<std::size_t>(*of)], 100 * spread.inductance, 100 * spread.leakage,
+                        100 * spread.capacitance, upper(t->id))));
+    }
+}
+
 } // namespace
 
 void ironRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
     if (f.high) mainsFluxRule(b, f, out);
     insulationRule(b, f, out);
+    typicalRule(b, out);
 }
 
 } // namespace ember::rules

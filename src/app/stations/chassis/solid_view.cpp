@@ -202,8 +202,11 @@ SolidPanel::SolidPanel(Document& d, QWidget* parent) : QWidget(parent), document
 }
 
 void SolidPanel::fillFinishes(QMenu& menu) {
-    static constexpr std::array<std::pair<const char*, const char*>, 3> what{
-        {{"plate", "plateFinish"}, {"walls", "wallFinish"}, {"iron", "ironFinish"}}};
+    static constexpr std::array<std::pair<const char*, const char*>, 5> what{{{"plate", "plateFinish"},
+                                                                              {"walls", "wallFinish"},
+                                                                              {"iron", "ironFinish"},
+                                                                              {"sockets", "socketTrim"},
+                                                                              {"cover", "cover"}}};
     for (const Setting& s : settingsOf(document.build()))
         for (const auto& [words, key] : what) {
             if (s.pointer != std::string("/chassis/") + key) continue;

@@ -5,8 +5,10 @@
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
 #include "core/build/path.h"
+#include "core/build/typical_iron.h"
 
 #include <QButtonGroup>
+#include <QComboBox>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -63,15 +65,33 @@ struct IronWords {
     const char* words;
     Unit unit;
 };
-constexpr std::array<IronWords, 9> ironWords{{{"primaryImpedance", "primary impedance", Unit::Ohm},
-                                              {"screenTap", "screen tap", Unit::None},
-                                              {"primaryResistanceA", "copper of half a", Unit::Ohm},
-                                              {"primaryResistanceB", "copper of half b", Unit::Ohm},
-                                              {"secondaryResistance", "copper of the secondary", Unit::Ohm},
-                                              {"primaryInductance", "primary inductance", Unit::Henry},
-                                              {"lowestHertz", "full power down to", Unit::Hertz},
-                                              {"leakageInductance", "leakage", Unit::Henry},
-                                              {"windingCapacitance", "winding capacitance", Unit::Farad}}};
+constexpr std::array<IronWords, 13> ironWords{{{"watts", "watts", Unit::Watt},
+                                               {"loadImpedance", "load", Unit::Ohm},
+                                               {"dcAmps", "direct current of its gap", Unit::Ampere},
+                                               {"coreLoss", "lost in the core", Unit::None},
+                                               {"primaryImpedance", "primary impedance", Unit::Ohm},
+                                               {"screenTap", "screen tap", Unit::None},
+                                               {"primaryResistanceA", "copper of half a", Unit::Ohm},
+                                               {"primaryResistanceB", "copper of half b", Unit::Ohm},
+                                               {"secondaryResistance", "copper of the secondary", Unit::Ohm},
+                                               {"primaryInductance", "primary inductance", Unit::Henry},
+                                               {"lowestHertz", "full power down to", Unit::Hertz},
+                                               {"leakageInductance", "leakage", Unit::Henry},
+                                               {"windingCapacitance", "winding capacitance", Unit::Farad}}};
+
+struct PlateQuestion {
+    const char* object;
+    const char* words;
+    Unit unit;
+    double OutputTransformer::*value;
+};
+constexpr std::array<PlateQuestion, 6> plateQuestions{
+    {{"plateWatts", "watts", Unit::Watt, &OutputTransformer::watts},
+     {"plateHertz", "down to", Unit::Hertz, &OutputTransformer::lowestHertz},
+     {"plateImpedance", "primary", Unit::Ohm, &OutputTransformer::primaryImpedance},
+     {"plateLoad", "for a load of", Unit::Ohm, &OutputTransformer::loadImpedance},
+     {"plateAmps", "gap for a direct current of", Unit::Ampere, &OutputTransformer::dcAmps},
+     {"plateTap", "screen tap, of the half's turns", Unit::None, &OutputTransformer::screenTap}}};
 
 } // namespace
 
@@ -97,7 +117,7 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     page->addWidget(pages, 1);
     auto* which = new QButtonGroup(this);
     for (const auto& [words, object] :
-         {std::pair("its leads are known", "ironKnown"), {"unknown leads", "ironUnknown"}}) {
+         {std::pair("readings", "ironKnown"), {"nameplate alone", "ironPlate"}, {"unknown leads", "ironUnknown"}}) {
         auto* b = new QPushButton(words);
         b->setObjectName(object);
         b->setProperty("tab", true);
@@ -113,12 +133,17 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     pages->addWidget(unknown = new UnknownIronView);
     connect(unknown, &UnknownIronView::changed, this, &IronDialog::enable);
     connect(which, &QButtonGroup::idClicked, this, [this](int k) {
-        pages->setCurrentIndex(k);
-        enable();
+        pages->setCurrentIndex(k == 2);
+        if (k < 2) asked->setCurrentIndex(k);
+        judge();
     });
     auto* sides = new QHBoxLayout(known);
     sides->setContentsMargins(0, 0, 0, 0);
-    auto* grid = new QGridLayout;
+    asked = new QStackedWidget;
+    auto* readings = new QWidget;
+    asked->addWidget(readings);
+    auto* grid = new QGridLayout(readings);
+    grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(10);
     for (const IronQuestion& q : ironQuestions()) {
         const int row = grid->rowCount();
@@ -136,7 +161,8 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
         connect(f, &QLineEdit::textChanged, this, &IronDialog::judge);
     }
     grid->setRowStretch(grid->rowCount(), 1);
-    sides->addLayout(grid);
+    asked->addWidget(plateForm());
+    sides->addWidget(asked);
     auto* right = new QVBoxLayout;
     values = new QTableWidget(0, 5);
     values->setObjectName("ironValues");
@@ -194,6 +220,67 @@ const OutputTransformer* IronDialog::iron() const {
     return nullptr;
 }
 
+QWidget* IronDialog::plateForm() {
+    auto* form = new QWidget;
+    auto* grid = new QGridLayout(form);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(10);
+    const auto put = [&](const char* words, const char* object, QWidget* w) {
+        const int row = grid->rowCount();
+        auto* l = label(words, Size::Text, false, "dim");
+        l->setWordWrap(false);
+        grid->addWidget(l, row, 0);
+        w->setObjectName(object);
+        w->setAccessibleName(words);
+        grid->addWidget(w, row, 1);
+    };
+    const OutputTransformer* now = iron();
+    for (const PlateQuestion& q : plateQuestions) {
+        auto* f = new QLineEdit;
+        f->setFont(theme::figures(Size::Text));
+        f->setPlaceholderText("not stated");
+        if (now && now->*q.value > 0) f->setText(text(now->*q.value, q.unit));
+        put(q.words, q.object, f);
+        plate.push_back(f);
+        connect(f, &QLineEdit::textChanged, this, &IronDialog::judge);
+    }
+    wound = new QComboBox;
+    for (const std::string_view name : ironClassNames) wound->addItem(text(std::string(name)));
+    wound->setCurrentIndex(static_cast<int>(IronClass::Sectioned));
+    put("wound in", "plateClass", wound);
+    connect(wound, &QComboBox::currentIndexChanged, this, &IronDialog::judge);
+    grid->setRowStretch(grid->rowCount(), 1);
+    return form;
+}
+
+Expected<plan::MeasuredIron> IronDialog::fromPlate(const OutputTransformer& now) const {
+    OutputTransformer t = now;
+    for (std::size_t k = 0; k < plateQuestions.size(); ++k) {
+        const PlateQuestion& q = plateQuestions[k];
+        const QString words = plate[k]->text().trimmed();
+        t.*q.value = 0;
+        if (words.isEmpty()) continue;
+        const auto v = parseQuantity(words.toStdString(), q.unit);
+        if (!v) return Problem{"", QString("%1: %2").arg(q.words, text(v.problem().sentence)).toStdString()};
+        t.*q.value = *v;
+    }
+    return plan::ironFromNameplate(t, static_cast<IronClass>(wound->currentIndex()));
+}
+
+Expected<plan::IronReadings> IronDialog::typedReadings() const {
+    plan::IronReadings r;
+    for (std::size_t k = 0; k < fields.size(); ++k) {
+        const QString typed = fields[k]->text().trimmed();
+        if (typed.isEmpty()) continue;
+        const auto v = parseQuantity(typed.toStdString(), ironQuestions()[k].unit);
+        if (!v)
+            return Problem{"",
+                           QString("%1: %2").arg(ironQuestions()[k].words, text(v.problem().sentence)).toStdString()};
+        ironQuestions()[k].set(r, *v);
+    }
+    return r;
+}
+
 void IronDialog::judge() {
     found.reset();
     enable();
@@ -202,19 +289,28 @@ void IronDialog::judge() {
     likely->clear();
     const OutputTransformer* now = iron();
     if (!now) return;
-    plan::IronReadings r;
-    for (std::size_t k = 0; k < fields.size(); ++k) {
-        const QString typed = fields[k]->text().trimmed();
-        if (typed.isEmpty()) continue;
-        const auto v = parseQuantity(typed.toStdString(), ironQuestions()[k].unit);
-        if (!v)
-            return notes->setText(
-                coloured(Role::Stop, QString("%1: %2").arg(ironQuestions()[k].words, text(v.problem().sentence))));
-        ironQuestions()[k].set(r, *v);
+    if (asked->currentIndex() == 1) {
+        const auto typical = fromPlate(*now);
+        if (!typical) return notes->setText(coloured(Role::Stop, text(typical.problem().sentence)));
+        list(*typical);
+        return enable();
     }
-    const auto read = plan::ironFrom(*now, pushPull, document.build().meter, r);
+    const auto r = typedReadings();
+    if (!r) return notes->setText(coloured(Role::Stop, text(r.problem().sentence)));
+    const auto read = plan::ironFrom(*now, pushPull, document.build().meter, *r);
     if (!read) return notes->setText(text(read.problem().sentence));
-    found = *read;
+    list(*read);
+    QStringList pairs;
+    for (const plan::ReflectedLoad& l : plan::reflectedLoads(r->primaryVolts, r->secondaryVolts))
+        pairs << QString("%1 shows %2%3")
+                     .arg(text(l.load, Unit::Ohm), text(l.primary, Unit::Ohm),
+                          l.usual > 0 ? QString(" (made for %1?)").arg(text(l.usual, Unit::Ohm)) : QString());
+    if (!pairs.isEmpty()) likely->setText("On this winding " + pairs.join(", ") + ".");
+    enable();
+}
+
+void IronDialog::list(const plan::MeasuredIron& iron) {
+    found = iron;
     for (const plan::IronValue& v : found->values) {
         const auto* as =
             std::find_if(ironWords.begin(), ironWords.end(), [&](const IronWords& s) { return v.key == s.key; });
@@ -231,13 +327,6 @@ void IronDialog::judge() {
     QStringList all;
     for (const std::string& n : found->notes) all << text(n);
     notes->setText(all.join(" "));
-    QStringList pairs;
-    for (const plan::ReflectedLoad& l : plan::reflectedLoads(r.primaryVolts, r.secondaryVolts))
-        pairs << QString("%1 shows %2%3")
-                     .arg(text(l.load, Unit::Ohm), text(l.primary, Unit::Ohm),
-                          l.usual > 0 ? QString(" (made for %1?)").arg(text(l.usual, Unit::Ohm)) : QString());
-    if (!pairs.isEmpty()) likely->setText("On this winding " + pairs.join(", ") + ".");
-    enable();
 }
 
 void IronDialog::use() {

@@ -9,6 +9,7 @@
 
 #include <map>
 
+class QComboBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -27,7 +28,11 @@ class IronDialog : public QDialog {
 
   private:
     void judge();
+    [[nodiscard]] Expected<plan::IronReadings> typedReadings() const;
+    [[nodiscard]] Expected<plan::MeasuredIron> fromPlate(const OutputTransformer& now) const;
+    void list(const plan::MeasuredIron& iron);
     void enable();
+    QWidget* plateForm();
     void use();
     [[nodiscard]] const OutputTransformer* iron() const;
 
@@ -35,11 +40,13 @@ class IronDialog : public QDialog {
     std::string pointer;
     bool pushPull;
     std::vector<QLineEdit*> fields; ///< as asked
+    std::vector<QLineEdit*> plate;  ///< of the nameplate
+    QComboBox* wound;
     QTableWidget* values;
     QLabel *notes, *likely;
     QPushButton* take;
     UnknownIronView* unknown;
-    QStackedWidget* pages;
+    QStackedWidget *pages, *asked; ///< `asked`: readings or nameplate, on the first page
     std::optional<plan::MeasuredIron> found;
 };
 

@@ -1,5 +1,6 @@
 #include "arrange.h"
 
+#include "free_search.h"
 #include "walls.h"
 
 #include "core/chassis/fit.h"
@@ -201,13 +202,39 @@ bool better(const Arrangement& one, const Arrangement& other) {
     return std::pair(one.misfits, one.total) < std::pair(other.misfits, other.total);
 }
 
+namespace {
+
+constexpr std::uint64_t freeSeed = 5;
+constexpr int freeMoves = 40'000;
+constexpr double yardstickShare = 0.3; // of the whole work, for progress
+
+void measure(std::vector<Arrangement>& all, const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
+             std::stop_token stop) {
+    LayoutSolver solver;
+    const auto summary = [&](const std::vector<Standing>& places) {
+        Build x = b;
+        x.chassis = withPlaces(b.chassis, places);
+        return summarise(x, solver.solve(x, catalogue, figures));
+    };
+    const LayoutSummary free = summary(freeSearch(b, catalogue, figures, freeSeed, freeMoves, std::move(stop)));
+    for (Arrangement& a : all) {
+        const LayoutSummary own = summary(a.places);
+        a.overFreeDb = own.exposureDb - free.exposureDb;
+        a.overFreeLength = own.signalLength - free.signalLength;
+    }
+}
+
+} // namespace
+
 std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
                                       const Options& options) {
     Arranger arranger(b, catalogue, figures, options.stop);
     std::vector<Arrangement> out;
     double done = 0;
     for (const Family& family : families()) {
-        if (options.progress) options.progress(done++ / static_cast<double>(families().size()));
+        if (options.progress)
+            options.progress((options.yardstick ? 1 - yardstickShare : 1) * done++ /
+                             static_cast<double>(families().size()));
         if (options.only && &family != options.only) continue;
         auto found = arranger.best(family, options.plates);
         if (options.stop.stop_requested()) return {};
@@ -215,6 +242,8 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
         if (found && std::none_of(out.begin(), out.end(), [&](const auto& a) { return samePlaces(a, *found); }))
             out.push_back(std::move(*found));
     }
+    if (options.yardstick && !out.empty()) measure(out, b, catalogue, figures, options.stop);
+    if (options.stop.stop_requested()) return {};
     if (options.progress) options.progress(1);
     return out;
 }

@@ -19,6 +19,9 @@ struct Arrangement {
     /// Plates by the true fit, where they were asked for; 0 where none was found [m]: the smallest in steps of the
     /// grid, the smallest of the usual ones, and that with a fifth more each way than the smallest.
     Extent least, usual, roomy;
+    /// What its rules cost against the best that a search without rules finds: pickup [dB] and signal path [m], both
+    /// below 0 where it is better; NaN where that was not asked for.
+    double overFreeDb = plan::unknown, overFreeLength = plan::unknown;
     /// What does not fit, and what plate would take it; empty where all fits.
     std::string words;
 };
@@ -28,6 +31,7 @@ struct Options {
     std::stop_token stop = {};
     const Family* only = nullptr; ///< this family alone; nullptr: all
     bool plates = false;          ///< also the plates that each needs
+    bool yardstick = false;       ///< also what the rules cost
 };
 
 /// Whether the one is to be preferred: fewer misfits, then the less total.

@@ -189,6 +189,8 @@ void Dressing::valve(const Body& b) {
         ring({{1.22F, 0}, {1.22F, flat}, {0.0F, flat}}, nickel);
     else
         ring({{1.15F, 0}, {1.15F, flat}, {0.0F, flat}}, bakelite);
+    if (chassis.socketTrim == SocketTrim::Rings)
+        ring({{1.42F, 0}, {1.42F, 1.6F * flat}, {1.3F, 2.6F * flat}, {1.12F, 1.6F * flat}, {1.12F, 0}}, nickel);
     const float foot = octal ? 0.3F : 0.02F;
     if (octal) ring({{0.86F, 0.0F}, {0.88F, 0.27F}, {0.84F, 0.3F}, {0.0F, 0.3F}}, bakelite);
     // What stands within: plates between two discs of mica, the heater's ends, the mirror of the getter.
@@ -235,6 +237,10 @@ void Dressing::meter(const Body& b) {
     add(plane(pose, pivot + Point(across.x(), across.y(), 0) * -wide, {2 * wide * across.x(), 2 * wide * across.y(), 0},
               {length * way.x(), length * way.y(), 0}),
         dark);
+    // Its glass.
+    add(plane(pose, {m.x() - 0.9F * h.x(), m.y() - 0.9F * h.y(), front + 1.5e-3F}, {1.8F * h.x(), 0, 0},
+              {0, 1.8F * h.y(), 0}),
+        {}, true);
 }
 
 void Dressing::knob(const Body& b) {

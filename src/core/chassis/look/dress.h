@@ -9,6 +9,8 @@ Material plateMaterial(const Chassis& chassis);
 Material wallMaterial(const Chassis& chassis);
 Material benchTop();
 Material rubber();
+/// A cage over the whole top, `height` [m] above it.
+void addCage(Scene& scene, const Chassis& chassis, float height);
 
 /// One placed part, body by body.
 struct Dressing {

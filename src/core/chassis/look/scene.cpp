@@ -3,6 +3,7 @@
 #include "dress.h"
 
 #include "core/chassis/assembly.h"
+#include "core/chassis/cage.h"
 
 #include <algorithm>
 #include <cmath>
@@ -25,6 +26,10 @@ class Building {
         bench();
         chassisItself();
         for (std::size_t k = 0; k < c.parts.size(); ++k) part(k);
+        if (const auto cage = static_cast<float>(cageHeight(c, assembly)); cage > 0) {
+            addCage(scene, c, cage);
+            tallest = std::max(tallest, cage);
+        }
         std::stable_partition(scene.surfaces.begin(), scene.surfaces.end(), [](const Surface& s) { return !s.glass; });
         const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
                     low = -static_cast<float>(c.height) - feet;

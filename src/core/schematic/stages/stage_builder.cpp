@@ -1,10 +1,9 @@
 #include "stage_builder.h"
 
-#include "core/circuit/choke.h"
-
 #include "core/base/overloaded.h"
 #include "core/build/path.h"
-#include "core/catalogue/this_valve.h"
+#include "core/build/valve_stock.h"
+#include "core/circuit/choke.h"
 #include "core/quantity/letters.h"
 
 #include <fmt/format.h>
@@ -255,7 +254,7 @@ ValveUse* StageBuilder::valve(std::string_view at, NetId grid, NetId plate, NetI
             {type->sections() > 1 ? fmt::format("{} {}", electrode, v->section) : electrode, net, number});
         return static_cast<int>(part.pins.size()) - 1;
     };
-    ValveSection s{lawOf(half.law, {own.emission, own.mu, own.cutoff, own.screen}), {}, v->section};
+    ValveSection s{lawOf(half.law, sharesOf(own)), {}, v->section};
     s.pins.push_back(pin("grid", grid, numberOf(half.pins.grid)));
     if (half.pentode) s.pins.push_back(pin("screen", screen.index < 0 ? plate : screen, numberOf(half.pins.screen)));
     s.pins.push_back(pin("plate", plate, numberOf(half.pins.plate)));

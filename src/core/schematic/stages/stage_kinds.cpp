@@ -1,6 +1,8 @@
 // The one table of kinds of stage: to add one is to add its file and its line here.
 #include "stage_kind.h"
 
+#include "core/build/typical_iron.h"
+
 #include <algorithm>
 #include <array>
 
@@ -58,6 +60,10 @@ PotentiometerPart* levelControl(std::vector<Stage>& stages) {
     return const_cast<PotentiometerPart*>(levelControl(std::as_const(stages)));
 }
 
+namespace {
+constexpr double leastOutputWatts = 2, mostGapped = 20; // [W], [H]
+} // namespace
+
 PartValue freshPart(Fill fill, const Slot& slot) {
     switch (fill) {
     case Fill::Resistor: return ResistorPart{{}, "", slot.value, slot.rating > 0 ? slot.rating : 0.5, 0.05};
@@ -68,7 +74,9 @@ PartValue freshPart(Fill fill, const Slot& slot) {
         OutputTransformer t;
         if (slot.value > 0 && slot.value < 1e3) t.primaryInductance = slot.value;
         if (slot.rating > 0) t.watts = slot.rating;
-        return t;
+        if (t.watts < leastOutputWatts) return t; // an input's or an interstage one: its ratio is all that is known
+        if (slot.value < mostGapped) t.primaryImpedance = 5000, t.dcAmps = 0.05; // of one valve, with a gap
+        return typicalIron(t, IronClass::Sectioned);
     }
     case Fill::Source: return CurrentSourcePart{};
     case Fill::Diode: return DiodePart{{}, "", 1.7, 1, 0.02};

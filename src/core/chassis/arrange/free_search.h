@@ -4,11 +4,13 @@
 
 #include "core/chassis/sketch.h"
 
-namespace ember::chassis {
+#include <stop_token>
+
+namespace ember::chassis::arrange {
 
 /// `moves` tried twice, from two seeds; of the two that with the fewer misfits by the true fit, then the less weighted
 /// score. Locked parts stay, parts on walls keep their height.
 std::vector<Standing> freeSearch(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
-                                 std::uint64_t seed, int moves = 150'000);
+                                 std::uint64_t seed, int moves = 150'000, std::stop_token stop = {});
 
-} // namespace ember::chassis
+} // namespace ember::chassis::arrange

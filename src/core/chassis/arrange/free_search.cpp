@@ -7,25 +7,25 @@
 #include <cmath>
 #include <random>
 
-namespace ember::chassis {
+namespace ember::chassis::arrange {
 
 namespace {
 
-constexpr double hottest = 3, coldest = 0.003; // temperatures, in units of the weighted score
-constexpr double raster = 1e-3;                // places are whole millimetres
+constexpr double hottestTrial = 3, coldestTrial = 0.003; // temperatures, in units of the weighted score
+constexpr double trialRaster = 1e-3;                     // places are whole millimetres
 /// In the order of Term; pickup weighs the most after fit.
-constexpr Scores weights{12, 10, 4, 1, 0.6, 0.8, 1.2, 0.5, 1.5};
+constexpr Scores freeWeights{12, 10, 4, 1, 0.6, 0.8, 1.2, 0.5, 1.5};
 
 double weigh(const Scores& s, double fit) {
     double sum = 0;
-    for (std::size_t k = 0; k < termCount; ++k) sum += weights[k] * s[k] * (k == 0 ? fit : 1);
+    for (std::size_t k = 0; k < termCount; ++k) sum += freeWeights[k] * s[k] * (k == 0 ? fit : 1);
     return sum;
 }
 
 /// One trial after another on one sketch.
-class Search {
+class FreeTrials {
   public:
-    Search(Sketch& s, std::uint64_t seed) : sketch(s), random(seed) {
+    FreeTrials(Sketch& s, std::uint64_t seed) : sketch(s), random(seed) {
         for (std::size_t k = 0; k < sketch.size(); ++k)
             if (sketch.movable(k)) free.push_back(k);
     }
@@ -46,7 +46,7 @@ class Search {
     double unit() { return std::uniform_real_distribution<double>(0, 1)(random); }
     std::size_t whole(std::size_t below) { return std::uniform_int_distribution<std::size_t>(0, below - 1)(random); }
     double spread(double by) { return std::normal_distribution<double>(0, by)(random); }
-    static double rastered(double v) { return std::round(v / raster) * raster; }
+    static double rastered(double v) { return std::round(v / trialRaster) * trialRaster; }
 
     void put(std::size_t k, double x, double y, double angle) {
         const bool top = sketch.onTop(k);
@@ -88,25 +88,26 @@ class Search {
     std::vector<std::size_t> free;
 };
 
-struct Found {
+struct FreeFound {
     std::vector<Standing> places;
     double total = 0;
 };
 
 /// One search from hot to cold. Misfits weigh ten times as much at its end as at its start.
-Found search(Sketch sketch, std::uint64_t seed, int moves) {
+FreeFound annealed(Sketch sketch, std::uint64_t seed, int moves, const std::stop_token& stop) {
     sketch.keep();
-    Search trials(sketch, seed);
+    FreeTrials trials(sketch, seed);
     std::mt19937_64 chance(seed ^ 0x9e3779b97f4a7c15ULL);
     std::uniform_real_distribution<double> unit(0, 1);
-    Found best{sketch.places(), weigh(sketch.scores(), 10)};
+    FreeFound best{sketch.places(), weigh(sketch.scores(), 10)};
     Scores standing = sketch.scores();
-    for (int n = 0; n < moves && trials.anything(); ++n) {
+    for (int n = 0; n < moves && trials.anything() && !stop.stop_requested(); ++n) {
         const double share = double(n) / moves, fit = 1 + 9 * share;
         trials.trial(0.08 * std::pow(0.02, share));
         const Scores scores = sketch.scores();
         const double worse = weigh(scores, fit) - weigh(standing, fit);
-        if (worse > 0 && unit(chance) >= std::exp(-worse / (hottest * std::pow(coldest / hottest, share)))) {
+        if (worse > 0 &&
+            unit(chance) >= std::exp(-worse / (hottestTrial * std::pow(coldestTrial / hottestTrial, share)))) {
             sketch.takeBack();
             continue;
         }
@@ -120,13 +121,13 @@ Found search(Sketch sketch, std::uint64_t seed, int moves) {
 } // namespace
 
 std::vector<Standing> freeSearch(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
-                                 std::uint64_t seed, int moves) {
+                                 std::uint64_t seed, int moves, std::stop_token stop) {
     const Sketch start(b, catalogue, figures);
     const double volts = liveVolts(figures);
     std::pair<std::size_t, double> least;
     std::vector<Standing> best;
     for (const std::uint64_t from : {seed, seed + 7919}) {
-        Found found = search(start, from, moves);
+        FreeFound found = annealed(start, from, moves, stop);
         const Chassis c = withPlaces(b.chassis, found.places);
         const std::pair one{checkFit(c, assemble(c), volts).size(), found.total};
         if (!best.empty() && one >= least) continue;
@@ -136,4 +137,4 @@ std::vector<Standing> freeSearch(const Build& b, const Catalogue& catalogue, con
     return best;
 }
 
-} // namespace ember::chassis
+} // namespace ember::chassis::arrange

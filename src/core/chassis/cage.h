@@ -1,0 +1,18 @@
+#pragma once
+// The cage over the top's parts: how large it is, and what it weighs.
+
+#include "assembly.h"
+
+namespace ember::chassis {
+
+inline constexpr double cageMargin = 4e-3; ///< from the top's edges [m]
+inline constexpr double cageAbove = 15e-3; ///< over the tallest part: its hot glass keeps clear of the metal [m]
+inline constexpr double cagePitch = 9e-3;  ///< of its bars [m]: no finger reaches through (IEC 60529, 12 mm)
+inline constexpr double cageBar = 2e-3;    ///< width of a bar [m]
+
+/// Height over the top [m]; 0 where the chassis has none.
+double cageHeight(const Chassis& chassis, const Assembly& assembly);
+/// Steel sheet of 1 mm with the openings between its bars taken out [kg].
+double cageMass(const Chassis& chassis, double height);
+
+} // namespace ember::chassis
