@@ -210,7 +210,7 @@ int main(int argc, char** argv) {
         if (spreadOf > 0) {
             plan::ToleranceOptions o;
             o.builds = spreadOf;
-            const auto run = plan::toleranceRun(s->build, catalogueOf(s->build), plan::asBuilt, o);
+            const auto run = plan::toleranceRun(s->build, catalogueOf(s->build), plan::asBuiltOnRealMains, o);
             if (!run) {
                 code = refuse(run.problem());
                 return;

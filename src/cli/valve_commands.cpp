@@ -80,9 +80,7 @@ Json typeJson(const ValveType& v, const TypeSection& s) {
               {"heaterCathodeVolts", orNull(l.heaterCathodeVolts)},
               {"gridLeakOhms", orNull(l.gridLeakOhms)},
               {"gridLeakOhmsCathodeBias", orNull(l.gridLeakOhmsSelfBias)},
-              {"system", l.system == RatingSystem::DesignCentre ? "design-centre"
-                         : l.system == RatingSystem::Absolute   ? "absolute"
-                                                                : "design-maximum"}}},
+              {"system", ratingSystemNames[static_cast<std::size_t>(l.system)]}}},
             {"capacitances",
              {{"gridPlate", orNull(s.gridPlate)},
               {"gridCathode", orNull(s.gridCathode)},

@@ -48,6 +48,7 @@ class TestOwnType : public WindowTest {
         typePoints(in<QTableWidget>(dialog, "ownPoints"), {{"250", "-8.5", "10.5"}, {"250", "-6", "18 mA"}});
         in<QLineEdit>(dialog, "ownPlateWatts").setText("3.5");
         in<QLineEdit>(dialog, "ownGridPlate").setText("3,9");
+        in<QComboBox>(dialog, "ownSystem").setCurrentIndex(0);
         QTRY_VERIFY2(keep.isEnabled(), qPrintable(verdict.text()));
         QVERIFY2(verdict.text().contains("All points stand near 250 V"), qPrintable(verdict.text()));
         typePoints(in<QTableWidget>(dialog, "ownPoints"), {{"250", "-8.5", "10.5"},
@@ -62,6 +63,7 @@ class TestOwnType : public WindowTest {
         QCOMPARE(doc().build().types.size(), std::size_t(1));
         QCOMPARE(doc().build().types[0].gridPlate, 3.9e-12);
         QCOMPARE(doc().build().types[0].plateWatts, 3.5);
+        QVERIFY(doc().build().types[0].system == RatingSystem::DesignCentre);
         ValveDialog choice(doc(), "LF21", w.get());
         choice.show();
         QCOMPARE(choice.type(), std::string("LF21"));

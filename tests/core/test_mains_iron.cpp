@@ -97,42 +97,6 @@ class TestMainsIron : public QObject {
         QVERIFY(f.high->nodes[0].mean > 1.008 * f.nominal->nodes[0].mean);
     }
 
-    /// Why the steady supply may leave the core out: its current is the greatest where the volts pass zero, and what it
-    /// drops in the primary's copper then is not there when the rectifier conducts.
-    void theCoreHardlyMovesTheSteadySupply() {
-        const PowerTransformer& t = demoBuild().transformer;
-        const plan::MainsCore core = plan::mainsCore(t);
-        const auto reservoir = [&](bool saturates) {
-            Netlist n;
-            const Node in = n.node("in"), a = n.node("a"), b = n.node("b"), out = n.node("out");
-            n.add(VoltageSource{in, ground, {0, 230 * sqrt2, 50, 0}});
-            const double turns = t.plateVolts / t.primaryVolts;
-            n.add(Transformer{{{in, ground, 1, t.primaryResistance, 0},
-                               {a, ground, turns, t.plateResistance, 0},
-                               {ground, b, turns, t.plateResistance, 0}},
-                              saturates ? t.magnetisingInductance : 1e4,
-                              saturates ? core.ratedFlux : 0,
-                              {saturates ? core.saturationAmps : 0},
-                              0});
-            n.add(NonlinearDevice{{a, out}, DiodeLaw{1e-9, 2}});
-            n.add(NonlinearDevice{{b, out}, DiodeLaw{1e-9, 2}});
-            n.add(Capacitor{out, ground, 47e-6});
-            n.add(Resistor{out, ground, 2000});
-            const System sys = assemble(n);
-            const auto op = operatingPoint(sys);
-            if (!op) qFatal("no operating point");
-            PeriodicOptions o;
-            o.period = 1 / 50.0;
-            o.tolerance = 1e-7;
-            Recording record({nodeVolts(sys, out)});
-            auto stepper = periodicStepper(sys, o);
-            if (!periodicSteadyState(stepper, op->y, o, &record)) qFatal("no steady state");
-            return record.mean(0);
-        };
-        const double with = reservoir(true), without = reservoir(false);
-        QVERIFY2(with > 250 && std::abs(with / without - 1) < 1e-3, qPrintable(QString::number(with / without - 1)));
-    }
-
     /// Flux is volts over frequency. At the rated ones the current is that of the inductance and as much again at the
     /// crest: with i = I (cos x + cos^9 x), i^2 has the mean I^2 (1/2 + 2 * 63/256 + 12155/65536).
     void fluxFollowsVoltsOverFrequency() {

@@ -3,6 +3,8 @@
 
 #include "extras.h"
 
+#include "core/catalogue/ratings.h"
+
 #include <string>
 #include <vector>
 
@@ -29,6 +31,7 @@ struct OwnType : Extras {
     /// Limits as published; 0: none is [W, V, A, ohm].
     double plateWatts = 0, screenWatts = 0, plateVolts = 0, screenVolts = 0;
     double cathodeAmps = 0, heaterCathodeVolts = 0, gridLeakOhms = 0;
+    RatingSystem system = RatingSystem::DesignMaximum;       ///< that the limits are in
     double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]; 0: not published
     double gridOnset = -0.35; ///< where the grid begins to take current [V]; a filament's 0
     std::string source;       ///< where its figures are from

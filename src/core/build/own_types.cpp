@@ -109,6 +109,7 @@ Expected<ValveType> valveTypeOf(const OwnType& own) {
         s.limits.plateWatts = own.plateWatts, s.limits.screenWatts = own.screenWatts;
         s.limits.plateVolts = own.plateVolts, s.limits.screenVolts = own.screenVolts;
         s.limits.cathodeAmps = own.cathodeAmps, s.limits.heaterCathodeVolts = own.heaterCathodeVolts;
+        s.limits.system = own.system;
         s.limits.gridLeakOhms = s.limits.gridLeakOhmsSelfBias = own.gridLeakOhms;
         s.gridPlate = own.gridPlate, s.gridCathode = own.gridCathode, s.plateCathode = own.plateCathode;
     }

@@ -163,6 +163,7 @@ void visit(Visitor& v, OwnType& t) {
     v.number("cathodeAmps", t.cathodeAmps, Unit::Ampere, {0, 10});
     v.number("heaterCathodeVolts", t.heaterCathodeVolts, Unit::Volt, {0, 1000});
     v.number("gridLeakOhms", t.gridLeakOhms, Unit::Ohm, {0, 1e9});
+    v.choice("system", t.system, ratingSystemNames);
     for (auto [key, to] :
          {std::pair{"gridPlate", &t.gridPlate}, {"gridCathode", &t.gridCathode}, {"plateCathode", &t.plateCathode}})
         v.number(key, *to, Unit::Farad, {0, 1e-9});

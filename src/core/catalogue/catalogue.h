@@ -2,6 +2,7 @@
 // Parts as data: valves with fitted models and their sources, rectifiers, lamps.
 
 #include "published.h"
+#include "ratings.h"
 
 #include "core/base/result.h"
 #include "core/circuit/laws.h"
@@ -28,10 +29,6 @@ struct Heater {
     /// Wired the way whose volts are nearest, by ratio, to a winding of `windingVolts`.
     [[nodiscard]] Heater wiredFor(double windingVolts) const;
 };
-
-/// What a type's published limits allow for. Design-centre ones leave room for the mains and the parts' tolerances, so
-/// that a tenth of grace on plate volts is theirs; design-maximum and absolute ones leave none (IEC 60134:1961).
-enum class RatingSystem { DesignCentre, DesignMaximum, Absolute };
 
 /// Published limits; 0: none is published.
 struct ValveLimits {

@@ -2,6 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
+
 namespace ember {
 
 using nlohmann::json;
@@ -16,8 +18,9 @@ Heater heaterFrom(const json& j) {
 }
 
 RatingSystem systemFrom(const std::string& word) {
-    if (word == "design-centre") return RatingSystem::DesignCentre;
-    return word == "absolute" ? RatingSystem::Absolute : RatingSystem::DesignMaximum;
+    const auto at = std::find(ratingSystemNames.begin(), ratingSystemNames.end(), word);
+    return at == ratingSystemNames.end() ? RatingSystem::DesignMaximum
+                                         : static_cast<RatingSystem>(at - ratingSystemNames.begin());
 }
 
 /// What is left out is not published: 0.

@@ -26,11 +26,19 @@ constexpr double zenerKnee = 0.08;
 
 namespace {
 
+/// What socket and leads add to a valve's own: 2 pF of a pin to the socket's ring, and 10 cm of wire of 1 mm, 10 mm
+/// from the metal (2 pi epsilon / acosh(h / r), 15 pF/m); between neighbouring pins 0.3 pF, in a pentode's socket,
+/// whose plate lies across from its grid, a tenth of that. The metal is where cathodes stand for signals; a follower's
+/// does not, and has less of it than here.
+constexpr double pinToMetal = 3.5e-12, pinToPin = 0.3e-12;
+
 void addCapacitances(Netlist& n, const ValveSection& section, Node grid, Node plate, Node cathode) {
-    for (const auto& [a, b, farads] : {std::tuple{grid, plate, section.gridPlate},
-                                       {grid, cathode, section.gridCathode},
-                                       {plate, cathode, section.plateCathode}})
-        if (farads > 0 && a != b) n.add(Capacitor{a, b, farads});
+    if (section.gridPlate + section.gridCathode + section.plateCathode == 0) return; // not published
+    const double across = std::holds_alternative<circuit::PentodeLaw>(section.law) ? pinToPin / 10 : pinToPin;
+    for (const auto& [a, b, farads] : {std::tuple{grid, plate, section.gridPlate + across},
+                                       {grid, cathode, section.gridCathode + pinToMetal},
+                                       {plate, cathode, section.plateCathode + pinToMetal}})
+        if (a != b) n.add(Capacitor{a, b, farads});
 }
 
 } // namespace

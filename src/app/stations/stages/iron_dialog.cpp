@@ -68,7 +68,7 @@ struct IronWords {
 constexpr std::array<IronWords, 13> ironWords{{{"watts", "watts", Unit::Watt},
                                                {"loadImpedance", "load", Unit::Ohm},
                                                {"dcAmps", "direct current of its gap", Unit::Ampere},
-                                               {"coreLoss", "lost in the core", Unit::None},
+                                               {"coreLoss", "lost in the core, of its watts", Unit::None},
                                                {"primaryImpedance", "primary impedance", Unit::Ohm},
                                                {"screenTap", "screen tap", Unit::None},
                                                {"primaryResistanceA", "copper of half a", Unit::Ohm},
@@ -132,8 +132,9 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     pages->addWidget(known);
     pages->addWidget(unknown = new UnknownIronView);
     connect(unknown, &UnknownIronView::changed, this, &IronDialog::enable);
-    connect(which, &QButtonGroup::idClicked, this, [this](int k) {
+    connect(which, &QButtonGroup::idClicked, this, [this, caution](int k) {
         pages->setCurrentIndex(k == 2);
+        caution->setVisible(k != 1); // a plate is read without current
         if (k < 2) asked->setCurrentIndex(k);
         judge();
     });
@@ -167,14 +168,14 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     values = new QTableWidget(0, 5);
     values->setObjectName("ironValues");
     values->setAccessibleName("What the readings say of the transformer");
-    values->setHorizontalHeaderLabels({"", "in the plan", "as read", "within", "from"});
+    values->setHorizontalHeaderLabels({"", "in the plan", "found", "within", "from"});
     values->verticalHeader()->hide();
     values->setShowGrid(false);
     values->setWordWrap(true);
     values->setEditTriggers(QAbstractItemView::NoEditTriggers);
     values->setSelectionMode(QAbstractItemView::NoSelection);
     values->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    for (const auto& [column, width] : {std::pair(0, 170), {1, 90}, {2, 90}, {3, 70}})
+    for (const auto& [column, width] : {std::pair(0, 200), {1, 90}, {2, 90}, {3, 70}})
         values->setColumnWidth(column, width);
     values->horizontalHeader()->setStretchLastSection(true);
     right->addWidget(values, 1);

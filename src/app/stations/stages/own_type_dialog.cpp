@@ -120,6 +120,9 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
                 words->setEnabled(k == 1);
             });
     }
+    put("limits are", "ownSystem", system = new QComboBox);
+    for (const std::string_view n : ratingSystemNames) system->addItem(text(std::string(n)).replace('-', ' '));
+    system->setToolTip("Older sheets are design centre: they leave room for the mains and the parts' tolerances");
     put("", "ownFilament", filament = new QCheckBox("filament is cathode"));
     left->addLayout(grid);
     auto* from = new QHBoxLayout;
@@ -163,7 +166,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
     pause.setInterval(150);
     connect(&pause, &QTimer::timeout, this, &OwnTypeDialog::judge);
     for (QLineEdit* f : {name, source}) connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&QTimer::start));
-    for (QComboBox* c : {kind, halves, pins})
+    for (QComboBox* c : {kind, halves, pins, system})
         connect(c, &QComboBox::currentIndexChanged, &pause, qOverload<>(&QTimer::start));
     connect(kind, &QComboBox::currentIndexChanged, this, [this](int k) {
         for (const int c : {screenAt, screenCurrentAt}) points->setColumnHidden(c, k == 0);
@@ -191,6 +194,7 @@ void OwnTypeDialog::fill(const OwnType& t) {
     kind->setCurrentIndex(static_cast<int>(t.kind));
     halves->setCurrentIndex(t.sections - 1);
     pins->setCurrentIndex(std::max(0, pins->findText(text(t.pinsAs))));
+    system->setCurrentIndex(static_cast<int>(t.system));
     filament->setChecked(t.directlyHeated);
     for (std::size_t k = 0; k < sheetQuestions.size(); ++k) {
         const SheetQuestion& q = sheetQuestions[k];
@@ -215,6 +219,7 @@ Expected<OwnType> OwnTypeDialog::typed() const {
     t.kind = kind->currentIndex() == 1 ? ValveKind::Pentode : ValveKind::Triode;
     t.sections = halves->currentIndex() + 1;
     t.pinsAs = pins->currentIndex() > 0 ? pins->currentText().toStdString() : "";
+    t.system = static_cast<RatingSystem>(system->currentIndex());
     t.directlyHeated = filament->isChecked();
     for (std::size_t k = 0; k < sheetQuestions.size(); ++k) {
         const SheetQuestion& q = sheetQuestions[k];

@@ -40,7 +40,7 @@ class OwnTypeDialog : public QDialog {
     Document& document;
     std::string before, kept;
     QLineEdit *name, *source;
-    QComboBox *kind, *halves, *pins;
+    QComboBox *kind, *halves, *pins, *system;
     QCheckBox* filament;
     std::vector<QLineEdit*> fields;
     NumberRows* points;

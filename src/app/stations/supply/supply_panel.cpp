@@ -66,8 +66,9 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
     };
     pinButton = button("Pin", "pinFigures", "Keep these figures to compare any change with, up to four");
     unpinButton = button("Unpin", "unpinFigures", "Forget the pinned figures that are chosen");
-    spreadButton =
-        button("Spread", "spreadFigures", "A thousand builds: parts within tolerance, mains between its ends");
+    spreadButton = button("Spread", "spreadFigures",
+                          "A thousand builds: parts within tolerance, mains between its ends and with a flattened "
+                          "crest, copper cold to warm");
     layout->addLayout(row);
     auto* source = new QPushButton("Plate winding data...");
     source->setObjectName("sourceWanted");
@@ -232,7 +233,7 @@ void SupplyPanel::spread() {
         plan::ToleranceOptions o;
         o.progress = [this](double s) { share = s; };
         o.stop = token;
-        return plan::toleranceRun(b, catalogueOf(b), plan::asBuilt, o);
+        return plan::toleranceRun(b, catalogueOf(b), plan::asBuiltOnRealMains, o);
     }));
 }
 
