@@ -52,13 +52,45 @@ class TestSolidView : public ChassisTest {
         QCOMPARE(doc().build().chassis.plateFinish, PlateFinish::Black);
         QVERIFY(doc().undoStack().undoText().contains("plate black"));
         QVERIFY(view->grab().toImage() != bare);
-        QVERIFY(view->exportTo(dir.filePath("x.png")).ok());
+        auto* panel = qobject_cast<SolidPanel*>(view->parentWidget());
+        QVERIFY(panel && panel->exportTo(dir.filePath("x.png")).ok());
         QCOMPARE(QImage(dir.filePath("x.png")).size(), QSize(2560, 1600));
-        QVERIFY(!view->exportTo("/nowhere/x.png").ok());
+        QVERIFY(!panel->exportTo("/nowhere/x.png").ok());
         settleSteady();
         QVERIFY(child<QLabel>("proportions")->text().contains("under iron"));
         QTest::mouseClick(child<QPushButton>("face-above"), Qt::LeftButton);
         QVERIFY(plate()->isVisible());
+    }
+
+    /// Two variants side by side: what it was stays as it was while a finish is changed, both turn together, and both
+    /// go into one picture.
+    void twoVariantsStandSideBySide() {
+        w->go("chassis");
+        settleSteady();
+        station()->showSolid(true);
+        auto *view = child<SolidView>("solidView"), *beside = child<SolidView>("solidBeside");
+        QVERIFY(!beside->isVisible());
+        auto* menu = child<QPushButton>("beside")->menu();
+        Q_EMIT menu->aboutToShow();
+        menu->actions().first()->trigger();
+        QVERIFY(beside->isVisible());
+        QTRY_VERIFY(view->sharp() && beside->sharp());
+        const QImage before = beside->picture({320, 240});
+        QCOMPARE(view->picture({320, 240}), before);
+        QVERIFY(doc().edit(setText("green", "/chassis/plateFinish", "green")).ok());
+        QVERIFY(view->picture({320, 240}) != before);
+        QCOMPARE(beside->picture({320, 240}), before);
+        QTest::keyClick(view, Qt::Key_Left);
+        QCOMPARE(beside->view().azimuth, view->view().azimuth);
+        QTest::keyClick(beside, Qt::Key_3);
+        QCOMPARE(view->view().elevation, beside->view().elevation);
+        QVERIFY(qobject_cast<SolidPanel*>(view->parentWidget())->exportTo(dir.filePath("two.png")).ok());
+        QCOMPARE(QImage(dir.filePath("two.png")).size(), QSize(3200, 1200));
+        Q_EMIT menu->aboutToShow();
+        menu->actions().last()->trigger();
+        QVERIFY(!beside->isVisible());
+        doc().undoStack().undo();
+        station()->showSolid(false);
     }
 
     /// A part that is moved on the plate is moved in the picture too; undone, the picture is what it was.

@@ -1,11 +1,14 @@
 // An output transformer from readings: what a known one would have shown comes back.
 
+#include "../support/demo.h"
+#include "../support/parts.h"
 #include "../support/suite.h"
 
 #include "core/circuit/operating_point.h"
 #include "core/circuit/periodic.h"
 #include "core/circuit/record.h"
 #include "core/circuit/small_signal.h"
+#include "core/plan/as_built.h"
 #include "core/plan/measured_iron.h"
 
 #include <QTest>
@@ -76,6 +79,26 @@ bool near(double is, double wanted, double share) {
 class TestMeasuredIron : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    /// Iron that nobody read is drawn as widely as its class goes; iron that was read is not.
+    void typicalIronIsDrawnAsWidelyAsItsClass() {
+        for (const bool typical : {true, false}) {
+            Build b = demoBuild();
+            for (Channel& ch : b.channels)
+                for (Stage& s : ch.stages)
+                    for (StagePart& p : s.parts)
+                        if (auto* t = std::get_if<OutputTransformer>(&p.part); t && typical)
+                            *t = typicalIron(*t, IronClass::Sectioned);
+            const double plan = partOf<OutputTransformer>(b, "ot1").leakageInductance;
+            double least = 1e9, most = 0;
+            for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+                Build built = asBuilt(b, seed);
+                const double share = partOf<OutputTransformer>(built, "ot1").leakageInductance / plan;
+                least = std::min(least, share), most = std::max(most, share);
+            }
+            QVERIFY(typical ? least > 0.55 && least < 0.8 && most > 1.2 && most < 1.45 : least == 1 && most == 1);
+        }
+    }
+
     /// Typical iron is what its class is: the reactance at its lowest note, the leakage's corner, watts lost in copper.
     void typicalIronIsOfItsClass() {
         OutputTransformer plate = asPlanned();

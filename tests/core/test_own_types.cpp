@@ -140,6 +140,7 @@ class TestOwnTypes : public QObject {
         QCOMPARE(b.types.size(), std::size_t(1));
         QCOMPARE(b.bottles[0].type, std::string("LF86"));
         QVERIFY(!apply(b, removeOwnType(b, "LF86")).ok());
+        QVERIFY(!apply(b, removeOwnType(b, "LF99")).ok());
         b.bottles[0].type = "ECC85";
         const auto without = apply(b, removeOwnType(b, "LF86"));
         QVERIFY(without.ok() && without->types.empty());

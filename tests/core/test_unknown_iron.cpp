@@ -63,6 +63,7 @@ class TestUnknownIron : public QObject {
         const double a = valueOf(*found, "primaryResistanceA"), b = valueOf(*found, "primaryResistanceB");
         QVERIFY(std::abs(std::min(a, b) - 130) < 2 && std::abs(std::max(a, b) - 138) < 2);
         QVERIFY(!saysOf(*found, "mains transformer"));
+        QVERIFY(saysOf(*found, "8 \u03a9 shows there on b as 16.0 k\u03a9, on d as 4.00 k\u03a9"));
         for (const auto& s : found->says) QVERIFY2(s.find("open") == std::string::npos, s.c_str());
     }
 

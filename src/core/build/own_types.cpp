@@ -155,7 +155,8 @@ Edit keepOwnType(const Build& b, const OwnType& type, const std::string& before)
 
 Edit removeOwnType(const Build& b, const std::string& id) {
     const OwnType* own = ownTypeOf(b, id);
-    return removeAt(fmt::format("{} away", id), fmt::format("/types/{}", own ? own - b.types.data() : 0));
+    const auto at = own ? own - b.types.data() : static_cast<std::ptrdiff_t>(b.types.size()); // none: there is nothing
+    return removeAt(fmt::format("{} away", id), fmt::format("/types/{}", at));
 }
 
 } // namespace ember

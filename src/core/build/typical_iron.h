@@ -25,7 +25,7 @@ OutputTransformer typicalIron(OutputTransformer nameplate, IronClass of);
 /// The class whose typical values these are, all of them; none: it has values of its own.
 std::optional<IronClass> typicalOf(const OutputTransformer& transformer);
 
-/// How far real iron of a class is from its typical values (shares): two of three are within.
+/// How far real iron of a class is from its typical values (shares): nineteen of twenty are within.
 struct IronSpread {
     double inductance = 0.5, leakage = 0.4, capacitance = 0.5, copper = 0.3, loss = 0.5;
 };

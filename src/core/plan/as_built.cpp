@@ -3,6 +3,7 @@
 #include "mains_iron.h"
 
 #include "core/base/overloaded.h"
+#include "core/build/typical_iron.h"
 
 #include <algorithm>
 #include <random>
@@ -32,10 +33,13 @@ void draw(PartValue& part, Chance& c) {
                           },
                           [&](PotentiometerPart& p) { p.resistance *= c.within(p.tolerance); },
                           [&](OutputTransformer& p) {
-                              p.primaryInductance *= c.within(0.2);
-                              p.primaryResistanceA *= c.within(0.1);
-                              p.primaryResistanceB *= c.within(0.1);
-                              p.secondaryResistance *= c.within(0.1);
+                              const IronSpread usual;
+                              const bool typical = typicalOf(p).has_value();
+                              const double copper = typical ? usual.copper : 0.1;
+                              p.primaryInductance *= c.within(typical ? usual.inductance : 0.2);
+                              p.primaryResistanceA *= c.within(copper);
+                              p.primaryResistanceB *= c.within(copper);
+                              p.secondaryResistance *= c.within(copper);
                           },
                           [&](CurrentSourcePart& p) { p.amps *= c.within(p.tolerance); },
                           [&](DiodePart& p) { p.drop *= c.within(0.05); },
@@ -94,6 +98,15 @@ void draw(Build& b, const Build& plan, Chance& c) {
             h.dc.volts *= c.within(0.04);
         if (h.dc.regulator == HeaterRegulator::CurrentSource) h.dc.amps *= c.within(0.05);
     }
+    for (std::size_t k = 0; k < plan.channels.size(); ++k)
+        for (std::size_t s = 0; s < plan.channels[k].stages.size(); ++s)
+            for (std::size_t p = 0; p < plan.channels[k].stages[s].parts.size(); ++p)
+                if (const auto* t = std::get_if<OutputTransformer>(&plan.channels[k].stages[s].parts[p].part);
+                    t && typicalOf(*t)) {
+                    auto& iron = std::get<OutputTransformer>(b.channels[k].stages[s].parts[p].part);
+                    iron.leakageInductance *= c.within(IronSpread{}.leakage);
+                    iron.windingCapacitance *= c.within(IronSpread{}.capacitance);
+                }
     for (Valve& v : b.bottles) v.gas += c.between(0, v.gasTolerance); // one way: no vacuum is better than none left
 }
 

@@ -8,7 +8,8 @@
 namespace ember::plan {
 
 /// `build` with every part drawn within its tolerance (normal, the tolerance at two sigma, cut there), by `seed`;
-/// valves in current, amplification, cut-off and screen share, each by itself. Seed 0: exactly the plan.
+/// valves in current, amplification, cut-off and screen share, each by itself, with some gas; iron that is typical of
+/// its class by as much as such iron differs. Seed 0: exactly the plan.
 Build asBuilt(const Build& build, std::uint64_t seed);
 
 /// The same on real mains: the crest of its flattened wave between 1.36 (or less, where the build says so) and 1.414 of

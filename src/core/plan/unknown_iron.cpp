@@ -297,6 +297,14 @@ class Identifying {
             out.says.push_back(fmt::format(
                 "The taps of the secondary go as {}, from {}: the whole primary is then {}.", fmt::join(words, ", "),
                 s.leads[loads.fromLast ? s.leads.size() - 1 : 0].name, format(z, Unit::Ohm)));
+            std::vector<std::string> others;
+            for (std::size_t k = 0; k < loads.leads.size(); ++k)
+                if (std::abs(loads.ohms[k] / loadOhms - 1) > 0.01)
+                    others.push_back(fmt::format("on {} as {}", s.leads[loads.leads[k]].name,
+                                                 format(z * loadOhms / loads.ohms[k], Unit::Ohm)));
+            if (!others.empty())
+                out.says.push_back(fmt::format("{} shows there {}; any load in proportion.",
+                                               formatExact(loadOhms, Unit::Ohm), fmt::join(others, ", ")));
             put("primaryImpedance", z, 2 * std::numbers::sqrt2 * meter.ac, "by the loads of its taps");
             secondaryCopper(s, loads.leads[chosen], loads.fromLast);
         } else {

@@ -57,6 +57,10 @@ constexpr std::array columns{
 constexpr int pickup = 2; // column of the hum pickup, where its victim stands in the tip
 
 /// "400 x 250 mm", "none".
+QString signedNumber(double v, int decimals) {
+    return (v > 0 ? "+" : "") + QString::number(v, 'f', decimals);
+}
+
 QString plateWords(const arrange::Extent& e) {
     return e.width > 0 ? QString("%1 x %2 mm").arg(e.width * 1e3, 0, 'f', 0).arg(e.depth * 1e3, 0, 'f', 0) : "none";
 }
@@ -294,10 +298,8 @@ void LayoutsDialog::showOver() {
                         .arg(plateWords(a.least), plateWords(a.usual), plateWords(a.roomy));
         words += text(a.words);
         if (a.misfits == 0 && std::isfinite(a.overFreeDb))
-            words += QString("Its rules cost %1 dB of pickup and %2 mm of signal path against the best that was found "
-                             "without any.")
-                         .arg(a.overFreeDb, 0, 'f', 1)
-                         .arg(1e3 * a.overFreeLength, 0, 'f', 0);
+            words += QString("Against the best that was found without rules: %1 dB of pickup, %2 mm of signal path.")
+                         .arg(signedNumber(a.overFreeDb, 1), signedNumber(1e3 * a.overFreeLength, 0));
     } else if (row && !row->pickup.isEmpty()) {
         words = "Most hum pickup " + row->pickup + ".";
     }

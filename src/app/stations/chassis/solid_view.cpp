@@ -3,6 +3,7 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
+#include "core/chassis/kept_layouts.h"
 #include "core/chassis/look/operating.h"
 
 #include <QBuffer>
@@ -60,7 +61,9 @@ SolidView::SolidView(Document& d, QWidget* parent) : QWidget(parent), document(d
 }
 
 const Scene& SolidView::current() {
-    if (!scene) scene = sceneOf(document.build().chassis, operatingOf(document.build(), document.figures()));
+    if (!scene)
+        scene =
+            sceneOf(instead ? *instead : document.build().chassis, operatingOf(document.build(), document.figures()));
     return *scene;
 }
 
@@ -73,9 +76,24 @@ void SolidView::changed() {
 void SolidView::look(int saved) {
     from = savedViews[static_cast<std::size_t>(std::clamp(saved, 0, 3))].view;
     changed();
+    Q_EMIT viewChanged(from);
+}
+
+void SolidView::showInstead(std::optional<Chassis> other, const QString& name) {
+    instead = std::move(other);
+    caption = name;
+    scene.reset();
+    changed();
+}
+
+void SolidView::setView(const View& to) {
+    from = to;
+    changed();
 }
 
 void SolidView::setLight(Light to) {
+    if (light == to) return;
+
     light = to;
     changed();
     Q_EMIT lightChanged(light == Light::Evening);
@@ -86,6 +104,7 @@ void SolidView::turn(double azimuth, double elevation, double zoom) {
     from.elevation = std::clamp(from.elevation + elevation, -8.0, 89.0);
     from.zoom = std::clamp(from.zoom * zoom, 0.4, 6.0);
     changed();
+    Q_EMIT viewChanged(from);
 }
 
 void SolidView::paintEvent(QPaintEvent*) {
@@ -96,6 +115,14 @@ void SolidView::paintEvent(QPaintEvent*) {
     const QImage image(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32);
     QPainter painter(this);
     painter.drawImage(rect(), image);
+    if (!caption.isEmpty()) {
+        painter.setFont(theme::text(theme::Size::Small));
+        const QRect words = painter.fontMetrics().boundingRect(caption).adjusted(-6, -3, 6, 3);
+        const QRect at(8, 8, words.width(), words.height());
+        painter.fillRect(at, theme::color(theme::Role::Ash));
+        painter.setPen(theme::color(theme::Role::Bone));
+        painter.drawText(at, Qt::AlignCenter, caption);
+    }
     if (hasFocus()) {
         painter.setPen(QPen(theme::color(theme::Role::Ember), 1));
         painter.drawRect(rect().adjusted(0, 0, -1, -1));
@@ -133,12 +160,10 @@ void SolidView::keyPressEvent(QKeyEvent* e) {
     QWidget::keyPressEvent(e);
 }
 
-Expected<Done> SolidView::exportTo(const QString& file) {
+QImage SolidView::picture(QSize size) {
     Renderer own;
-    const Picture& p = own.draw(current(), from, light, 2560, 1600, 2);
-    const QImage image(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32);
-    if (!image.save(file)) return Problem{"", "the picture could not be written to " + file.toStdString()};
-    return Done{};
+    const Picture& p = own.draw(current(), from, light, size.width(), size.height(), 2);
+    return QImage(reinterpret_cast<const uchar*>(p.pixels.data()), p.width, p.height, QImage::Format_RGB32).copy();
 }
 
 QByteArray solidPng(const Build& build, const plan::Figures& figures) {
@@ -156,7 +181,18 @@ QByteArray solidPng(const Build& build, const plan::Figures& figures) {
 SolidPanel::SolidPanel(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     auto* rows = new QVBoxLayout(this);
     rows->setContentsMargins(0, 0, 0, 0);
-    rows->addWidget(view = new SolidView(document), 1);
+    auto* views = new QHBoxLayout;
+    views->addWidget(view = new SolidView(document), 1);
+    views->addWidget(beside = new SolidView(document), 1);
+    beside->setObjectName("solidBeside");
+    beside->setAccessibleName("Another one beside it");
+    beside->hide();
+    rows->addLayout(views, 1);
+    for (const auto& [one, other] : {std::pair(view, beside), {beside, view}}) {
+        connect(one, &SolidView::viewChanged, other, &SolidView::setView);
+        connect(one, &SolidView::lightChanged, other,
+                [to = other](bool evening) { to->setLight(evening ? Light::Evening : Light::Day); });
+    }
     rows->addWidget(proportions = label("", theme::Size::Small, false, "dim"));
     proportions->setObjectName("proportions");
     auto* row = new QHBoxLayout;
@@ -186,19 +222,63 @@ SolidPanel::SolidPanel(Document& d, QWidget* parent) : QWidget(parent), document
     });
     finish->setMenu(menu);
     row->addWidget(finish);
+    auto* with = new QPushButton("Beside");
+    with->setObjectName("beside");
+    with->setToolTip("Two variants side by side: as it is now against another finish or layout");
+    auto* choices = new QMenu(with);
+    connect(choices, &QMenu::aboutToShow, this, [this, choices] {
+        choices->clear();
+        fillBeside(*choices);
+    });
+    with->setMenu(choices);
+    row->addWidget(with);
     auto* write = new QPushButton("Picture...");
     write->setObjectName("solidExport");
     connect(write, &QPushButton::clicked, this, [this] {
         const QString f = QFileDialog::getSaveFileName(
             this, "Write the picture", text(document.build().name).toLower() + ".png", "Pictures (*.png)");
         if (f.isEmpty()) return;
-        const auto done = view->exportTo(f);
+        const auto done = exportTo(f);
         Q_EMIT said(done ? "written: " + f : text(done.problem().text()), done.ok());
     });
     row->addWidget(write);
     rows->addLayout(row);
     connect(&document, &Document::figuresChanged, this, &SolidPanel::showProportions);
     showProportions();
+}
+
+void SolidPanel::setBeside(std::optional<Chassis> chassis, const QString& name) {
+    beside->setVisible(chassis.has_value());
+    view->showInstead(std::nullopt, chassis ? "now" : QString());
+    beside->setView(view->view());
+    beside->showInstead(std::move(chassis), name);
+}
+
+void SolidPanel::fillBeside(QMenu& menu) {
+    const Chassis& c = document.build().chassis;
+    connect(menu.addAction("as it is now, to compare what is changed"), &QAction::triggered, this,
+            [this] { setBeside(document.build().chassis, "before"); });
+    for (const KeptLayout& k : c.kept)
+        connect(menu.addAction("the layout " + text(k.name)), &QAction::triggered, this,
+                [this, k] { setBeside(withPlaces(document.build().chassis, k.places), text(k.name)); });
+    QAction* alone = menu.addAction("nothing");
+    alone->setEnabled(beside->isVisible());
+    connect(alone, &QAction::triggered, this, [this] { setBeside(std::nullopt, {}); });
+}
+
+Expected<Done> SolidPanel::exportTo(const QString& file) {
+    QImage image;
+    if (beside->isHidden()) {
+        image = view->picture({2560, 1600});
+    } else {
+        constexpr QSize each(1600, 1200);
+        image = QImage(2 * each.width(), each.height(), QImage::Format_RGB32);
+        QPainter p(&image);
+        p.drawImage(0, 0, view->picture(each));
+        p.drawImage(each.width(), 0, beside->picture(each));
+    }
+    if (!image.save(file)) return Problem{"", "the picture could not be written to " + file.toStdString()};
+    return Done{};
 }
 
 void SolidPanel::fillFinishes(QMenu& menu) {

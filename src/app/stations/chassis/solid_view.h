@@ -24,11 +24,15 @@ class SolidView : public QWidget {
     void setLight(chassis::look::Light light);
     [[nodiscard]] const chassis::look::View& view() const { return from; }
     [[nodiscard]] bool sharp() const { return fine; } ///< at rest: drawn finely
-    /// As it is shown, 2560 x 1600 with edges smoothed.
-    Expected<Done> exportTo(const QString& file);
+    /// Another chassis in place of the document's, with what it is called; none: the document's.
+    void showInstead(std::optional<Chassis> other, const QString& caption);
+    void setView(const chassis::look::View& view);
+    /// As it is shown, with edges smoothed.
+    [[nodiscard]] QImage picture(QSize size);
 
   Q_SIGNALS:
     void lightChanged(bool evening);
+    void viewChanged(const chassis::look::View& view); ///< turned by hand
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -43,6 +47,8 @@ class SolidView : public QWidget {
     [[nodiscard]] const chassis::look::Scene& current();
     Document& document;
     std::optional<chassis::look::Scene> scene; ///< none: the build changed since
+    std::optional<Chassis> instead;
+    QString caption;
     chassis::look::Renderer renderer;
     chassis::look::View from;
     chassis::look::Light light = chassis::look::Light::Day;
@@ -60,15 +66,20 @@ class SolidPanel : public QWidget {
   public:
     explicit SolidPanel(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] SolidView* picture() const { return view; }
+    /// Beside it another: what `chassis` is, called so; none: it stands alone.
+    void setBeside(std::optional<Chassis> chassis, const QString& name);
+    /// What is shown, 2560 x 1600; two side by side as 1600 x 1200 each.
+    Expected<Done> exportTo(const QString& file);
 
   Q_SIGNALS:
     void said(const QString& sentence, bool good);
 
   private:
     void fillFinishes(QMenu& menu);
+    void fillBeside(QMenu& menu);
     void showProportions();
     Document& document;
-    SolidView* view;
+    SolidView *view, *beside;
     QLabel* proportions;
 };
 

@@ -46,6 +46,12 @@ std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
                                                           {30e-3, 30e-3}})
                             for (const Spare spare : {Spare::Even, Spare::BesideSupply})
                                 out.push_back({{signal, mains, choke}, hand, air, front, back, spare});
+    if (groups.chokes.empty()) return out;
+    const std::size_t beside = out.size();
+    for (std::size_t k = 0; k < beside; ++k) {
+        out.push_back(out[k]);
+        out.back().turns.chokeBefore = true;
+    }
     return out;
 }
 
@@ -135,6 +141,7 @@ class Arranger {
         std::vector<std::pair<double, const Variant*>> all;
         for (const Variant& v : variants) {
             if (stop.stop_requested()) return {};
+            if (v.turns.chokeBefore && !family.chokeMoves) continue;
             all.emplace_back(totalOf(scoresOf(family, v)), &v);
         }
         std::stable_sort(all.begin(), all.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
@@ -157,7 +164,7 @@ class Arranger {
         constexpr int smaller = 3, larger = 8; // steps of the grid
         std::vector<std::pair<Extent, const Variant*>> tries;
         for (const Variant& v : variants) {
-            if (v.otherHand) continue; // of the same size
+            if (v.otherHand || (v.turns.chokeBefore && !out.family->chokeMoves)) continue; // of the same size
             const Extent e = extentOf(out.family->build(groups, v.turns), c, v.air);
             for (int k = -smaller; k <= larger; ++k) {
                 const double more = 2 * marginOf(c) + k * grid;

@@ -21,7 +21,7 @@ std::span<const Family> families() {
         Family{"iron-back-middle", "iron along the back, power in the middle", MirrorImage, ironAlongBackPowerMiddle},
         Family{"iron-back-side", "iron along the back, power at one side", ShiftedCopy, ironAlongBackPowerAside},
         Family{"iron-back-lines", "iron along the back, a line of valves for each channel", ShiftedCopy,
-               ironAlongBackLines},
+               ironAlongBackLines, true},
         Family{"each-side", "power in the middle, a channel each side", MirrorImage, channelsEachSide},
         Family{"side-by-side", "power at one side, channels side by side", ShiftedCopy, channelsSideBySide},
         Family{"one-behind-other", "power at one side, one channel behind the other", ShiftedCopy,

@@ -11,6 +11,7 @@ namespace ember::chassis::arrange {
 /// What the rules of a family leave free: how the iron is turned [degrees].
 struct Turns {
     double signalIron = 0, mains = 0, choke = 0;
+    bool chokeBefore = false; ///< with the rectifier before the power transformer, and not beside it
 };
 
 /// How the channels repeat.
@@ -21,6 +22,7 @@ struct Family {
     const char* title;
     Repeat repeat;
     Block (*build)(const PartGroups& groups, const Turns& turns);
+    bool chokeMoves = false; ///< `chokeBefore` is for it to use
 };
 
 /// Every family, in the order in which they are shown.

@@ -1,5 +1,5 @@
-// Iron along the back, the power transformer at one end; before it each channel in a line of its own, one before the
-// other, from the small valves at the far end to the output valves beside the supply.
+// Iron along the back, the power transformer at one end, the choke beside it or before it, outermost; each channel in a
+// line of its own, one before the other, from the small valves at the far end to the output valves beside the supply.
 
 #include "../families.h"
 
@@ -14,8 +14,11 @@ Block ironAlongBackLines(const PartGroups& groups, const Turns& turns) {
     std::reverse(lines.begin(), lines.end()); // the first channel in front
     std::vector<Block> iron;
     for (const ChannelParts& ch : groups.channels) iron.push_back(rowOf(ch.iron, turns.signalIron));
-    iron.push_back(row({chokesOf(groups, turns), mainsOf(groups, turns)}));
-    return column({row(std::move(iron)), row({column(std::move(lines)), supplyOf(groups)})});
+    iron.push_back(row({turns.chokeBefore ? row({}) : chokesOf(groups, turns), mainsOf(groups, turns)}));
+    const Block before = column({row({ofSupply(rowOf(groups.rectifiers, 0)), chokesOf(groups, turns)}),
+                                 ofSupply(rowOf(groups.cans, 0)), ofSupply(rowOf(groups.others, 0))});
+    return column(
+        {row(std::move(iron)), row({column(std::move(lines)), turns.chokeBefore ? before : supplyOf(groups)})});
 }
 
 } // namespace ember::chassis::arrange
