@@ -169,6 +169,22 @@ class TestLook : public QObject {
         QVERIFY(r.draw(sceneOf(b.chassis, {}), {}, Light::Day, 64, 40).pixels.size() == 64 * 40);
     }
 
+    /// In a narrow picture nothing of the amplifier is cut off at the sides: its paint does not reach them.
+    void narrowPicturesHoldAllOfIt() {
+        Build b = demoBuild();
+        Renderer one, two;
+        const Picture bare = one.draw(sceneOf(b.chassis, {}), {-30, 24, 1, 0, 0}, Light::Day, 200, 300, 1);
+        b.chassis.plateFinish = PlateFinish::Red;
+        const Picture& red = two.draw(sceneOf(b.chassis, {}), {-30, 24, 1, 0, 0}, Light::Day, 200, 300, 1);
+        std::size_t differ = 0;
+        for (std::size_t y = 0; y < 300; ++y) {
+            QCOMPARE(bare.pixels[200 * y], red.pixels[200 * y]);
+            QCOMPARE(bare.pixels[200 * y + 199], red.pixels[200 * y + 199]);
+            for (std::size_t x = 0; x < 200; ++x) differ += bare.pixels[200 * y + x] != red.pixels[200 * y + x];
+        }
+        QVERIFY(differ > 5000);
+    }
+
     /// A cage stands clear of everything on the top, lets no finger through, weighs something and is seen; so are rings
     /// around the sockets.
     void aCageStandsOverTheParts() {

@@ -107,7 +107,8 @@ void Renderer::place(const Scene& scene, const View& view, Light light, int widt
     const Point back(static_cast<float>(std::sin(az) * std::cos(el)), static_cast<float>(-std::cos(az) * std::cos(el)),
                      static_cast<float>(std::sin(el)));
     const Point right(static_cast<float>(std::cos(az)), static_cast<float>(std::sin(az)), 0), up = back.cross(right);
-    const float distance = 4.6F * scene.radius, focal = static_cast<float>(2.55 * view.zoom * height);
+    const double side = std::min<double>(height, width / 1.15); // in a narrow picture it is as small as its width asks
+    const float distance = 4.6F * scene.radius, focal = static_cast<float>(2.55 * view.zoom * side);
     const Point eye = scene.middle + distance * back;
     const float cx = static_cast<float>(width * 0.5 + view.panX * height),
                 cy = static_cast<float>(height * 0.5 + view.panY * height);
