@@ -4,12 +4,16 @@
 #include "../support/parts.h"
 #include "../support/suite.h"
 
+#include "core/build/chain_edits.h"
+#include "core/build/starts.h"
 #include "core/circuit/operating_point.h"
 #include "core/circuit/periodic.h"
 #include "core/circuit/record.h"
 #include "core/circuit/small_signal.h"
 #include "core/plan/as_built.h"
 #include "core/plan/measured_iron.h"
+#include "core/plan/solve.h"
+#include "core/rules/findings.h"
 
 #include <QTest>
 
@@ -97,6 +101,22 @@ class TestMeasuredIron : public QObject {
             }
             QVERIFY(typical ? least > 0.55 && least < 0.8 && most > 1.2 && most < 1.45 : least == 1 && most == 1);
         }
+    }
+
+    /// A choke that was just put in is said to be typical until it has values of its own.
+    void aFreshChokeIsSaidToBeTypical() {
+        Build b = startOf("line-stage")->build; // it has none
+        const auto with = apply(b, insertSection(b, 1, SectionKind::Choke));
+        QVERIFY2(with.ok(), with.ok() ? "" : with.problem().text().c_str());
+        b = *with;
+        const auto told = [&] {
+            const auto all = rules::inspect(b, Catalogue::shipped(), solveFigures(b, Catalogue::shipped()));
+            return std::any_of(all.begin(), all.end(), [](const auto& f) { return f.id == "typical-iron/l1"; });
+        };
+        QVERIFY(told());
+        for (Section& s : b.supply.sections)
+            if (s.kind == SectionKind::Choke) s.resistance = 170;
+        QVERIFY(!told());
     }
 
     /// Typical iron is what its class is: the reactance at its lowest note, the leakage's corner, watts lost in copper.

@@ -2,6 +2,7 @@
 
 #include "build_json.h"
 #include "structure.h"
+#include "typical_iron.h"
 
 #include "core/quantity/letters.h"
 
@@ -61,7 +62,7 @@ Section freshSection(const Build& b, SectionKind kind) {
         if (kind == SectionKind::Switch) fresh.resistance = 0.05;
         if (kind == SectionKind::Fuse) fresh.resistance = 1;
         if (kind == SectionKind::Meter) fresh.resistance = 0.5;
-        if (kind == SectionKind::Choke) fresh.resistance = 150;
+        if (kind == SectionKind::Choke) fresh = typicalChoke();
         if (kind == SectionKind::Fuse || kind == SectionKind::Meter) fresh.amps = 0.25;
         if (kind == SectionKind::Tap) { // two thirds of the leg, and of its copper
             fresh.volts = nextDown(b.transformer.plateVolts * 2 / 3, Series::E24);

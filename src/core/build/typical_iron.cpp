@@ -18,6 +18,10 @@ constexpr std::array<TypicalClass, ironClassNames.size()> typicalClasses{
     {{1, 0.6, 25e3, 100e-12, 0.05}, {1.3, 0.7, 55e3, 140e-12, 0.03}, {2, 1, 110e3, 250e-12, 0.02}}};
 constexpr double usualLowest = 40; // [Hz]
 
+bool same(double a, double b) {
+    return std::abs(a - b) <= 1e-6 * std::abs(b);
+}
+
 } // namespace
 
 OutputTransformer typicalIron(OutputTransformer t, IronClass of) {
@@ -36,7 +40,6 @@ OutputTransformer typicalIron(OutputTransformer t, IronClass of) {
 }
 
 std::optional<IronClass> typicalOf(const OutputTransformer& t) {
-    const auto same = [](double a, double b) { return std::abs(a - b) <= 1e-6 * std::abs(b); };
     for (std::size_t k = 0; k < typicalClasses.size(); ++k) {
         const OutputTransformer x = typicalIron(t, static_cast<IronClass>(k));
         if (same(x.primaryInductance, t.primaryInductance) && same(x.leakageInductance, t.leakageInductance) &&
@@ -45,6 +48,26 @@ std::optional<IronClass> typicalOf(const OutputTransformer& t) {
             return static_cast<IronClass>(k);
     }
     return std::nullopt;
+}
+
+Section typicalChoke() {
+    Section s;
+    s.kind = SectionKind::Choke;
+    s.resistance = 15 * s.inductance;
+    s.tolerance = 0.1;
+    return s;
+}
+
+bool isTypical(const Section& s) {
+    const Section usual = typicalChoke();
+    return s.kind == SectionKind::Choke && same(s.inductance, usual.inductance) && same(s.amps, usual.amps) &&
+           same(s.resistance, usual.resistance);
+}
+
+bool isTypical(const PowerTransformer& t) {
+    const PowerTransformer usual;
+    return same(t.primaryResistance, usual.primaryResistance) && same(t.plateResistance, usual.plateResistance) &&
+           same(t.magnetisingInductance, usual.magnetisingInductance);
 }
 
 } // namespace ember

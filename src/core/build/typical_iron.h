@@ -1,5 +1,5 @@
 #pragma once
-// Output transformers by class: what a nameplate leaves out, as is usual of such iron.
+// Iron by class: what a nameplate leaves out, as is usual of such iron.
 
 #include "build.h"
 
@@ -24,6 +24,12 @@ OutputTransformer typicalIron(OutputTransformer nameplate, IronClass of);
 
 /// The class whose typical values these are, all of them; none: it has values of its own.
 std::optional<IronClass> typicalOf(const OutputTransformer& transformer);
+
+/// A choke as it begins in a supply: 10 H at 100 mA, copper of 15 ohm a henry.
+Section typicalChoke();
+/// Whether this one's values are those; whether a power transformer's copper and inductance are a fresh one's.
+bool isTypical(const Section& choke);
+bool isTypical(const PowerTransformer& transformer);
 
 /// How far real iron of a class is from its typical values (shares): nineteen of twenty are within.
 struct IronSpread {

@@ -62,6 +62,18 @@ void insulationRule(const Build& b, const plan::Figures& f, std::vector<Finding>
 
 /// Values that nobody read are said to be so.
 void typicalRule(const Build& b, std::vector<Finding>& out) {
+    const auto usual = [&](const std::string& id, const char* read) {
+        out.push_back(finding("supply", "typical-iron/" + id, Level::Note,
+                              fmt::format("{} is typical iron, not yours", upper(id)),
+                              fmt::format("Its copper and inductance are those of a usual one; real ones differ by a "
+                                          "third. {}",
+                                          read)));
+    };
+    if (isTypical(b.transformer))
+        usual(b.transformer.id,
+              "Its plate and an ohmmeter on each winding, plug out, tell (\"Plate winding data\" in Supply).");
+    for (const Section& s : b.supply.sections)
+        if (isTypical(s)) usual(s.id, "Its plate and an ohmmeter tell.");
     for (const Channel& ch : b.channels) {
         const Stage* stage = schematic::outputStage(ch);
         const StagePart* iron = stage ? stage->part("transformer") : nullptr;
