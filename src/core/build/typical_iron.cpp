@@ -18,7 +18,7 @@ constexpr std::array<TypicalClass, ironClassNames.size()> typicalClasses{
     {{1, 0.6, 25e3, 100e-12, 0.05}, {1.3, 0.7, 55e3, 140e-12, 0.03}, {2, 1, 110e3, 250e-12, 0.02}}};
 constexpr double usualLowest = 40; // [Hz]
 
-bool same(double a, double b) {
+bool sameValue(double a, double b) {
     return std::abs(a - b) <= 1e-6 * std::abs(b);
 }
 
@@ -42,9 +42,12 @@ OutputTransformer typicalIron(OutputTransformer t, IronClass of) {
 std::optional<IronClass> typicalOf(const OutputTransformer& t) {
     for (std::size_t k = 0; k < typicalClasses.size(); ++k) {
         const OutputTransformer x = typicalIron(t, static_cast<IronClass>(k));
-        if (same(x.primaryInductance, t.primaryInductance) && same(x.leakageInductance, t.leakageInductance) &&
-            same(x.windingCapacitance, t.windingCapacitance) && same(x.primaryResistanceA, t.primaryResistanceA) &&
-            same(x.primaryResistanceB, t.primaryResistanceB) && same(x.secondaryResistance, t.secondaryResistance))
+        if (sameValue(x.primaryInductance, t.primaryInductance) &&
+            sameValue(x.leakageInductance, t.leakageInductance) &&
+            sameValue(x.windingCapacitance, t.windingCapacitance) &&
+            sameValue(x.primaryResistanceA, t.primaryResistanceA) &&
+            sameValue(x.primaryResistanceB, t.primaryResistanceB) &&
+            sameValue(x.secondaryResistance, t.secondaryResistance))
             return static_cast<IronClass>(k);
     }
     return std::nullopt;
@@ -60,14 +63,15 @@ Section typicalChoke() {
 
 bool isTypical(const Section& s) {
     const Section usual = typicalChoke();
-    return s.kind == SectionKind::Choke && same(s.inductance, usual.inductance) && same(s.amps, usual.amps) &&
-           same(s.resistance, usual.resistance);
+    return s.kind == SectionKind::Choke && sameValue(s.inductance, usual.inductance) && sameValue(s.amps, usual.amps) &&
+           sameValue(s.resistance, usual.resistance);
 }
 
 bool isTypical(const PowerTransformer& t) {
     const PowerTransformer usual;
-    return same(t.primaryResistance, usual.primaryResistance) && same(t.plateResistance, usual.plateResistance) &&
-           same(t.magnetisingInductance, usual.magnetisingInductance);
+    return sameValue(t.primaryResistance, usual.primaryResistance) &&
+           sameValue(t.plateResistance, usual.plateResistance) &&
+           sameValue(t.magnetisingInductance, usual.magnetisingInductance);
 }
 
 } // namespace ember
