@@ -157,7 +157,7 @@ class TestArrangements : public QObject {
         double quietest = 1e9;
         for (const Arrangement& a : all)
             if (a.misfits == 0) quietest = std::min(quietest, pickup(a.places));
-        const double free = pickup(freeSearch(demo, catalogue, plan, 5, 40'000)); // the quietest of many seeds
+        const double free = pickup(freeSearch(demo, catalogue, plan, 5, 40'000)); // the quietest of five seeds
         QVERIFY2(quietest < free + 3, qPrintable(QString("%1 against %2 dB").arg(quietest).arg(free)));
         const auto measured = arrangements(demo, catalogue, plan, {.yardstick = true});
         QCOMPARE(measured.size(), all.size());

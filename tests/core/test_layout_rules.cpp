@@ -141,6 +141,9 @@ class TestLayoutRules : public QObject {
         row(
             "hot-glass", [](Build&) {}, [](Build& b) { b.chassis.cover = Cover::Cage; });
         row(
+            "cage-earth", [](Build& b) { b.chassis.cover = Cover::Cage; },
+            [](Build& b) { b.chassis.cover = Cover::None; });
+        row(
             "no-earth-bolt",
             [](Build& b) { std::erase_if(b.chassis.parts, [](const PlacedPart& p) { return p.kind == "earth"; }); },
             [](Build& b) { b.chassis.parts.push_back(*makePart("earth-bolt")); });

@@ -14,6 +14,12 @@ namespace {
 constexpr int mostTableRows = 200, leastTableRows = 8;
 } // namespace
 
+Expected<double> parseTyped(const QString& words, Unit unit, double bare) {
+    bool plain = false;
+    const double number = QString(words).replace(',', '.').toDouble(&plain);
+    return plain ? Expected<double>(number * bare) : parseQuantity(words.toStdString(), unit);
+}
+
 QString percent(double share) {
     return QString::number(100 * share, 'f', std::abs(share) < 0.0995 ? 1 : 0) + " %";
 }
@@ -70,10 +76,7 @@ Expected<std::vector<NumberRow>> NumberRows::typedRows() const {
                 typed.values[c] = std::numeric_limits<double>::infinity();
                 continue;
             }
-            bool bare = false;
-            const double number = QString(words).replace(',', '.').toDouble(&bare);
-            const auto v =
-                bare ? Expected<double>(number * columns[c].bare) : parseQuantity(words.toStdString(), columns[c].unit);
+            const auto v = parseTyped(words, columns[c].unit, columns[c].bare);
             if (!v)
                 return Problem{"", QString("Row %1, %2: %3")
                                        .arg(row + 1)

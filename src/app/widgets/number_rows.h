@@ -47,6 +47,9 @@ class NumberRows : public QTableWidget {
     bool filling = false;
 };
 
+/// What was typed [SI]; a number without a unit is in `bare` of it. The comma counts as a point.
+Expected<double> parseTyped(const QString& words, Unit unit, double bare);
+
 /// "4.2 %"
 QString percent(double share);
 

@@ -155,7 +155,8 @@ Edit keepOwnType(const Build& b, const OwnType& type, const std::string& before)
 
 Edit removeOwnType(const Build& b, const std::string& id) {
     const OwnType* own = ownTypeOf(b, id);
-    const auto at = own ? own - b.types.data() : static_cast<std::ptrdiff_t>(b.types.size()); // none: there is nothing
+    const auto at =
+        own ? own - b.types.data() : static_cast<std::ptrdiff_t>(b.types.size()); // no such entry: the edit is refused
     return removeAt(fmt::format("{} away", id), fmt::format("/types/{}", at));
 }
 

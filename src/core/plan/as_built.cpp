@@ -107,7 +107,8 @@ void draw(Build& b, const Build& plan, Chance& c) {
                     iron.leakageInductance *= c.within(IronSpread{}.leakage);
                     iron.windingCapacitance *= c.within(IronSpread{}.capacitance);
                 }
-    for (Valve& v : b.bottles) v.gas += c.between(0, v.gasTolerance); // one way: no vacuum is better than none left
+    for (Valve& v : b.bottles)
+        v.gas += c.between(0, v.gasTolerance); // never below what was tested: a perfect vacuum has none
 }
 
 } // namespace

@@ -172,6 +172,10 @@ void peopleRules(const Build& b, const LayoutFigures& layout, std::vector<Findin
             out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
                                "Open frames and live lugs never stand above the plate without a cover. Cover it, "
                                "choose a closed body, or mount it below."));
+    if (c.cover == Cover::Cage)
+        out.push_back(make("cage-earth", Level::Note, "The cage needs its own safety earth",
+                           "It is metal around live parts, and paint under its screws insulates: a wire from it to the "
+                           "earth bolt. Plug out, read less than 0.1 \u03a9 from its bars to the inlet's earth pin."));
     for (const Shaking& v : layout.vibration) {
         if (v.apart > 0.07) continue;
         const PlacedPart& p = c.parts[v.socket];

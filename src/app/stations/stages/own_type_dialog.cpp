@@ -190,7 +190,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
 void OwnTypeDialog::fill(const OwnType& t) {
     name->setText(text(t.id));
     source->setText(text(t.source));
-    kind->setCurrentIndex(-1); // so that what hangs on it hears of it
+    kind->setCurrentIndex(-1); // so that the fields of a pentode are enabled or hidden anew
     kind->setCurrentIndex(static_cast<int>(t.kind));
     halves->setCurrentIndex(t.sections - 1);
     pins->setCurrentIndex(std::max(0, pins->findText(text(t.pinsAs))));
@@ -225,9 +225,7 @@ Expected<OwnType> OwnTypeDialog::typed() const {
         const SheetQuestion& q = sheetQuestions[k];
         const QString words = fields[k]->text().trimmed();
         if (words.isEmpty() || !fields[k]->isEnabled()) continue;
-        bool bare = false;
-        const double number = QString(words).replace(',', '.').toDouble(&bare);
-        const auto v = bare ? Expected<double>(number * q.bare) : parseQuantity(words.toStdString(), q.unit);
+        const auto v = parseTyped(words, q.unit, q.bare);
         if (!v) return Problem{"", fmt::format("{}: {}", q.words, v.problem().sentence)};
         t.*q.value = *v;
     }
