@@ -13,12 +13,10 @@ namespace {
 
 template <typename T>
 const T* find(const std::vector<T>& all, std::string_view name) {
-    const std::string wanted = upper(name.substr(0, 64));
-    if (wanted.empty()) return nullptr;
+    if (name.empty()) return nullptr;
+    const auto called = [&](const std::string& other) { return sameLetters(other, name); };
     for (const T& t : all)
-        if (upper(t.type) == wanted ||
-            std::any_of(t.names.begin(), t.names.end(), [&](const std::string& n) { return upper(n) == wanted; }))
-            return &t;
+        if (called(t.type) || std::any_of(t.names.begin(), t.names.end(), called)) return &t;
     return nullptr;
 }
 
@@ -56,7 +54,7 @@ const Catalogue& Catalogue::shipped() {
     static const Catalogue one = [] {
         auto c = read(embedded::text("valves.json"), embedded::text("rectifiers.json"), embedded::text("lamps.json"));
         if (!c) throw std::logic_error(c.problem().text()); // our own file: a defect of the build, not of the user
-        return *c;
+        return std::move(*c);
     }();
     return one;
 }

@@ -111,7 +111,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
     double previous = 1e300;
     bool frozen = false;
     int plain = o.leadIn, stalls = 0;
-    Eigen::VectorXd lastStride = Eigen::VectorXd::Zero(r);
+    Eigen::VectorXd lastStride = Eigen::VectorXd::Zero(r), weight = Eigen::VectorXd::Ones(r);
+    bool fullStride = false; // the start of this pass is where the map said that the period would close
     double lastLength = 1e300;
     for (int pass = 1; pass <= o.mostPasses; ++pass) {
         if (o.stop.stop_requested()) return Problem{"", "cancelled"};
@@ -121,8 +122,9 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                        !chord); // a period that leads in needs no Jacobian, and the first ones no fine steps
         const bool leading = pass <= o.leadIn;
         period.tolerance = leading ? std::max(o.tolerance, std::min(1e-4, 30 * o.tolerance)) : o.tolerance;
-        // The last period is the one to keep; which it is shows only at its end.
-        const bool kept = record && previous < 1e-2;
+        // The last period is the one to keep; which it is shows only at its end. By an earlier map each takes off less
+        // than Newton's own would.
+        const bool kept = record && previous < (chord ? 1e-3 : 1e-2);
         if (!period.run(state, frozen, kept ? record : nullptr))
             return Problem{"",
                            fmt::format("a period was not solved (off by {:.3g} V)", stepper.portSolver().residual())};
@@ -152,7 +154,11 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
         if (plain > 0) {
             --plain; // the period's end is the next start
         } else {
-            if (!chord) map = stepper.sensitivity();
+            if (!chord)
+                map = stepper.sensitivity();
+            else if (fullStride) // what is left after a full stride is what the map got wrong along it (Broyden 1965)
+                map += (state.y - y0) * (weight.cwiseProduct(lastStride)).transpose() /
+                       weight.cwiseProduct(lastStride).dot(lastStride);
             const Eigen::MatrixXd J = map - Eigen::MatrixXd::Identity(r, r);
             Eigen::VectorXd dy = J.partialPivLu().solve(y0 - state.y);
             double share = 1;
@@ -163,13 +169,15 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
             // A rectifier that conducts on one side of the solution and not on the other sends Newton to and fro:
             // each reversal may go half as far as the stride before it.
             double length = 0, along = 0;
+            fullStride = false;
             for (int k = 0; k < r; ++k) {
                 const double w = 1 / (sys.stateFloor[static_cast<std::size_t>(k)] + std::abs(y0[k]));
+                weight[k] = w * w;
                 length = std::max(length, share * std::abs(dy[k]) * w);
                 along += dy[k] * w * lastStride[k] * w;
             }
             const bool reversed = along < 0;
-            chord = o.chord && (!chord || residual < 0.1 * previous || pass == 1);
+            chord = o.chord && (!chord || residual < 0.5 * previous || pass == 1);
             if (reversed && length > 0.5 * lastLength) share *= 0.5 * lastLength / length;
             if (!dy.allFinite()) {
                 plain = 3;
@@ -179,6 +187,7 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
             } else {
                 state.y = y0 + share * dy;
                 lastStride = share * dy;
+                fullStride = share == 1 && lastStride.squaredNorm() > 0;
                 lastLength = reversed ? std::min(length, 0.5 * lastLength) : length;
                 // Near enough, the grid stays: the map is then smooth, and Newton quadratic. From a start of unknown
                 // quality three passes pick their grids first; a nearby solution's grid is as good at once.

@@ -21,8 +21,8 @@ struct PeriodicOptions {
     int mostPasses = 100;
     int leadIn = 1;          ///< plain periods before Newton begins; 0 where the guess is of a nearby circuit
     double residual = 1e-10; ///< largest |P(y) - y| relative to (floor + |y|) that counts as periodic
-    /// Newton's steps also by the map of an earlier pass, as long as each takes the residual down tenfold: a pass that
-    /// does not carry the Jacobian costs less than half.
+    /// Newton's steps also by the map of an earlier pass, corrected by what each step shows of it (Broyden 1965), as
+    /// long as each halves the residual: a pass that does not carry the Jacobian costs less than half.
     bool chord = false;
     const Eigen::MatrixXd* map = nullptr; ///< with `chord`: PeriodicSolution::map of a nearby circuit
     double acceptable = 0;                ///< after all passes, the residual of the best one that is still a solution

@@ -32,6 +32,9 @@ Probe capacitorAmps(const System& system, DeviceId device, double farads) {
 }
 
 Recording::Recording(std::vector<Probe> wanted) : probes(std::move(wanted)), series(probes.size()) {
+    constexpr std::size_t usual = 256; // instants of a period
+    t.reserve(usual), w.reserve(usual);
+    for (auto& s : series) s.reserve(usual);
     anyUnknown =
         std::any_of(probes.begin(), probes.end(), [](const Probe& p) { return p.kind == Probe::Kind::Unknown; });
 }

@@ -54,8 +54,11 @@ double heaterAmps(const Steady& s, const std::string& winding) {
 namespace {
 
 /// Tangents of what the channels draw from each node at these volts; points 2 % lower give the slopes, one with the
-/// supply lower and one with the bias.
-Expected<Done> stageLoads(const Build& b, std::vector<ChannelDc>& channels, Steady& s, std::vector<NodeLoad>& loads) {
+/// supply lower and one with the bias. With `keepSlopes` those that `loads` has are kept: they lead to the agreement
+/// of currents and volts, and do not enter it.
+Expected<Done> stageLoads(const Build& b, std::vector<ChannelDc>& channels, bool keepSlopes, Steady& s,
+                          std::vector<NodeLoad>& loads) {
+    const bool sloped = keepSlopes && loads.size() == s.nodes.size();
     std::vector<double> now(s.nodes.size(), 0), lower(s.nodes.size(), 0), hotter(s.nodes.size(), 0);
     s.channels.clear();
     const auto add = [](std::vector<double>& to, const ChannelPoint& from) {
@@ -68,19 +71,25 @@ Expected<Done> stageLoads(const Build& b, std::vector<ChannelDc>& channels, Stea
     for (ChannelDc& channel : channels) {
         auto p = channel.at(full);
         if (!p) return p.problem();
-        const auto r = channel.biased() ? channel.at(colder) : p;
-        if (!r) return r.problem();
-        const auto q = channel.at(less);
-        if (!q) return q.problem();
         add(now, *p);
-        add(lower, *q);
-        add(hotter, *r);
+        if (!sloped) {
+            const auto r = channel.biased() ? channel.at(colder) : p;
+            if (!r) return r.problem();
+            const auto q = channel.at(less);
+            if (!q) return q.problem();
+            add(lower, *q);
+            add(hotter, *r);
+        }
         s.channels.push_back(std::move(*p));
     }
     loads.resize(s.nodes.size());
     for (std::size_t k = 0; k < s.nodes.size(); ++k) {
         const double v = s.nodes[k].mean;
         s.nodes[k].load = now[k];
+        if (sloped) {
+            loads[k].amps = now[k], loads[k].at = v, loads[k].biasAt = s.biasRail;
+            continue;
+        }
         const double slope = v > 1 ? std::max(0.0, (now[k] - lower[k]) / (0.02 * v)) : 0;
         const double perBias = s.biasRail < -0.1 ? (hotter[k] - now[k]) / (-0.02 * s.biasRail) : 0;
         loads[k] = {now[k], slope, v, perBias, s.biasRail};
@@ -202,6 +211,7 @@ PeriodicOptions periodOf(const Build& b, const SteadyOptions& options) {
     period.residual = options.rough ? 3e-5 : 1e-7;
     period.acceptable = 3e-5;
     if (options.rough) period.tolerance = 5e-4;
+    period.chord = options.rough;
     period.stop = options.stop;
     return period;
 }
@@ -215,9 +225,10 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
     double lampKelvin = 1200;
     std::vector<NodeLoad> loads;
     std::vector<ChannelDc> channels;
+    channels.reserve(b.channels.size());
     for (std::size_t k = 0; k < b.channels.size(); ++k) channels.emplace_back(b, catalogue, k, options.wiring);
     const auto drawNow = [&](Steady& at) {
-        auto done = stageLoads(b, channels, at, loads);
+        auto done = stageLoads(b, channels, options.rough, at, loads);
         for (std::size_t k = 0; k < std::min(loads.size(), options.musicAmps.size()); ++k)
             loads[k].amps += options.musicAmps[k];
         return done;
@@ -235,6 +246,8 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         }
     }
     PeriodicOptions period = periodOf(b, options);
+    Eigen::MatrixXd map;
+    if (warm) map = warm->map;
     std::vector<double> last;
     constexpr int rounds = 60;
     for (int round = 0; round < rounds; ++round) {
@@ -246,10 +259,12 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         const Probes probes = probesFor(s, sys, b);
         Recording record(probes.list);
         period.leadIn = nearby ? 0 : 1;
+        period.map = &map;
         Stepper stepper = periodicStepper(sys, period);
         const auto solved = periodicSteadyState(stepper, states, period, &record);
         if (!solved) return Problem{"supply", solved.problem().sentence};
         states = solved->y;
+        if (solved->map.size() > 0) map = solved->map;
         out.residual = solved->residual;
         readFigures(out, s, probes, record, b);
         const double heat = settleHeat(b, catalogue, probes, record, heaters, lampKelvin, out);
@@ -273,7 +288,8 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
                           last,
                           out.biasRail,
                           biasVolts(b),
-                          std::vector<double>(states.begin(), states.end())};
+                          std::vector<double>(states.begin(), states.end()),
+                          map};
             for (const HeaterGroup& g : heaters) end.heaterVolts.push_back(noLoadVolts(b, g));
             if (warm) *warm = end;
             out.end = std::make_shared<const WarmStart>(std::move(end));

@@ -22,6 +22,7 @@ struct WarmStart {
     std::vector<double> volts;          ///< of the nodes
     double biasRail = 0, biasVolts = 1; ///< [V], and of what it hangs on
     std::vector<double> states;
+    Eigen::MatrixXd map; ///< how the states at a period's end follow those at its start
     /// Of the supply without valves, which is solved beside each set of figures.
     std::shared_ptr<const WarmStart> unloaded = {};
 };

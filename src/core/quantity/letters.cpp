@@ -17,4 +17,9 @@ std::string lower(std::string_view text) {
     return out;
 }
 
+bool sameLetters(std::string_view a, std::string_view b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](unsigned char x, unsigned char y) { return x == y || std::toupper(x) == std::toupper(y); });
+}
+
 } // namespace ember
