@@ -3,6 +3,7 @@
 
 #include "core/catalogue/catalogue.h"
 #include "core/catalogue/fit.h"
+#include "core/catalogue/grid_current.h"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -70,6 +71,9 @@ int main(int argc, char** argv) {
         for (std::size_t n = 0; n < fitted.size(); ++n) {
             auto& section = file["valves"][k]["sections"][n];
             if (section.contains("like")) continue;
+            const auto grid = typicalGrid(valve, static_cast<int>(n) + 1, section["grid"]["perveance"].get<double>());
+            section["grid"]["onset"] = rounded(grid.onset, 3);
+            section["grid"]["width"] = rounded(grid.width, 3);
             section["model"] = ordered_json::object();
             const ordered_json model = lawToJson(fitted[n].law);
             for (const auto& [key, value] : model.items()) section["model"][key] = rounded(value.get<double>(), 6);

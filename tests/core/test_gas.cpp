@@ -5,6 +5,8 @@
 #include "../support/spice.h"
 #include "../support/suite.h"
 
+#include "core/catalogue/grid_current.h"
+#include "core/catalogue/published.h"
 #include "core/catalogue/this_valve.h"
 #include "core/circuit/netlist_text.h"
 #include "core/circuit/operating_point.h"
@@ -120,6 +122,34 @@ class TestGas : public QObject {
             return sum;
         };
         QVERIFY2(amps(*ill) > 1.05 * amps(*sound), qPrintable(QString::number(amps(*ill) / amps(*sound))));
+    }
+
+    /// A larger cathode sends more electrons against the grid's volts: e-fold per kT/e = 1000 K / 11604 K/V.
+    void gridCurrentBeginsByTheCathodesSize() {
+        double least = 0, most = -10;
+        for (const ValveType& t : catalogue.valves)
+            for (int k = 1; k <= t.sections(); ++k) {
+                const double at = gridVoltsTaking(t.section(k).law, 3e-7);
+                if (t.heater.directlyHeated) continue;
+                const double wanted = -0.664 - 1000.0 / 11604 * std::log(cathodeWatts(t, k) / 0.945);
+                QVERIFY2(std::abs(at - wanted) < 0.02,
+                         qPrintable(QString("%1: %2, %3 wanted").arg(t.type.c_str()).arg(at).arg(wanted)));
+                least = std::min(least, at), most = std::max(most, at);
+            }
+        QVERIFY(most < -0.5 && least > -1.3 && most - least > 0.2); // sheets give -1.3 V as the most negative
+    }
+    /// Half of its filament is more negative than the middle, which the grid's volts are counted from.
+    void aFilamentsGridTakesCurrentEarlier() {
+        const auto onset = [](const char* type) {
+            return gridVoltsTaking(catalogue.valve(type)->section(1).law, 3e-7);
+        };
+        QVERIFY(onset("300B") < onset("2A3")); // 5 V and 2.5 V
+        QVERIFY(onset("2A3") < -0.5);
+    }
+    void unlikeHalvesShareTheHeater() {
+        const ValveType& t = *catalogue.valve("ECL86");
+        QVERIFY(cathodeWatts(t, 2) > 2 * cathodeWatts(t, 1));
+        QVERIFY(std::abs(cathodeWatts(t, 1) + cathodeWatts(t, 2) - t.heater.volts * t.heater.amps) < 1e-9);
     }
 };
 

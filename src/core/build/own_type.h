@@ -33,8 +33,8 @@ struct OwnType : Extras {
     double cathodeAmps = 0, heaterCathodeVolts = 0, gridLeakOhms = 0;
     RatingSystem system = RatingSystem::DesignMaximum;       ///< that the limits are in
     double gridPlate = 0, gridCathode = 0, plateCathode = 0; ///< [F]; 0: not published
-    double gridOnset = -0.35; ///< where the grid begins to take current [V]; a filament's 0
-    std::string source;       ///< where its figures are from
+    double gridOnset = 0; ///< where the grid begins to take current [V]; 0: as is typical of its heater
+    std::string source;   ///< where its figures are from
     std::vector<SheetPoint> points;
     OwnType();
     OwnType(const OwnType&);

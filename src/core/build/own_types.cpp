@@ -3,6 +3,7 @@
 #include "flat.h"
 
 #include "core/catalogue/fit.h"
+#include "core/catalogue/grid_current.h"
 
 #include <fmt/format.h>
 
@@ -16,6 +17,7 @@ namespace ember {
 namespace {
 
 constexpr double cutoffShare = 0.02;                       // of the most current: below it a point is one of cut-off
+constexpr double usualGm = 2.5e-3;                         // [A/V] where no point has one
 constexpr std::size_t fewestLeftOut = 3, mostLeftOut = 12; // points of which each is left out in turn
 
 /// Warm-up and pins of a type of the same make, or what is usual.
@@ -92,7 +94,11 @@ Expected<ValveType> valveTypeOf(const OwnType& own) {
     const bool pentode = own.kind == ValveKind::Pentode;
     const PublishedData data = sheetOf(own);
     circuit::PortLaw start = pentode ? circuit::PortLaw(circuit::PentodeLaw{}) : circuit::TriodeLaw{};
-    const circuit::GridLaw grid{3e-4, own.gridOnset, 0.13};
+    double gm = 0;
+    for (const SheetPoint& p : own.points) gm = std::max(gm, p.gm);
+    for (TypeSection& s : out.halves) s.limits.plateWatts = own.plateWatts;
+    circuit::GridLaw grid = typicalGrid(out, 1, typicalGridPerveance(gm > 0 ? gm : usualGm));
+    if (own.gridOnset < 0) grid.onset = own.gridOnset;
     std::visit(
         [&](auto& law) {
             if constexpr (requires { law.grid; }) law.grid = grid;

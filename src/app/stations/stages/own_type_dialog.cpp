@@ -110,7 +110,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
     for (const SheetQuestion& q : sheetQuestions) {
         auto* f = new QLineEdit;
         f->setFont(theme::figures(Size::Text));
-        f->setPlaceholderText(q.value == &OwnType::gridOnset ? "-350 mV" : "unknown");
+        f->setPlaceholderText(q.value == &OwnType::gridOnset ? "by its heater" : "unknown");
         fields.push_back(f);
         auto* words = put(q.words, q.object, f);
         connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&QTimer::start));
