@@ -274,11 +274,14 @@ class TestValveFits : public QObject {
                 circuit::evaluate(law, 1, volts, i, g);
                 return i[0];
             };
-            QVERIFY2(amps(-3) < 1e-9 && amps(0) > 1e-7 && amps(1) > 20 * amps(-0.5), v.type.c_str());
+            // Along a filament the volts differ by its own; its half that is more negative is reached first.
+            const double along = v.heater.directlyHeated ? v.heater.volts : 0;
+            QVERIFY2(amps(-3 - 2 * along) < 1e-9 && amps(0) > 1e-7, v.type.c_str());
+            QVERIFY2(amps(1 + along) > 20 * amps(-0.5 - along), v.type.c_str());
             double before = 0;
             for (double grid = -2; grid < 1; grid += 0.01) {
                 const double now = amps(grid);
-                QVERIFY(now >= before && now - before < 3e-5);
+                QVERIFY2(now >= before && (grid == -2 || now - before < 3e-5), v.type.c_str());
                 before = now;
             }
         }

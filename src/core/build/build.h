@@ -4,6 +4,7 @@
 #include "chassis.h"
 #include "heaters.h"
 #include "own_type.h"
+#include "prices.h"
 #include "stage.h"
 #include "wiring.h"
 
@@ -221,6 +222,7 @@ struct Build : Extras {
     std::vector<LoosePart> loose;
     Chassis chassis;
     Wiring wiring;
+    std::vector<Price> prices; ///< of lines of the parts list
     std::vector<Waiver> waivers;
     std::vector<LogEntry> log;
     Build();

@@ -3,13 +3,18 @@
 
 #include "extras.h"
 
+#include <array>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace ember {
 
-/// A plate alone, a folded box (open below), or a plate on a wooden frame.
-enum class ChassisForm { Plate, Box, Frame };
+/// A plate alone, a folded box (open below), a plate on a wooden frame, or a wooden board for the trial before metal is
+/// cut: parts stand on its top, on spacers where they need room below, and its walls are strips of sheet along its
+/// edges.
+enum class ChassisForm { Plate, Box, Frame, Board };
+inline constexpr std::array<std::string_view, 4> chassisFormNames{"plate", "box", "frame", "board"};
 enum class Metal { Aluminium, Steel, Copper };
 /// How it is painted; bare shows the metal. A frame's walls are wood, painted black or as the plate is.
 enum class PlateFinish { Bare, Black, Cream, Green, Red };
@@ -52,7 +57,7 @@ struct PlacedPart : Extras {
     Face face = Face::Top;
     double x = 0.1, y = 0.1; ///< [m]
     double angle = 0;        ///< [degrees], counter-clockwise seen from outside
-    double recess = 0;       ///< on standoffs: sunk by this much [m]
+    double recess = 0;       ///< on standoffs: sunk by this much [m]; a board has no room for it
     bool locked = false;
     double mass = 0.05;     ///< [kg]
     double heat = 0;        ///< [W] that it gives to the plate and the air near it, beyond what the plan knows
@@ -89,11 +94,11 @@ struct Chassis : Extras {
     ChassisForm form = ChassisForm::Box;
     Metal metal = Metal::Aluminium;
     double width = 0.36, depth = 0.23; ///< of the top [m]
-    double height = 0.06;              ///< of the walls: room below [m]
+    double height = 0.06;              ///< of the walls: room below [m]; of a board's strips above it
     double thickness = 0.002;
     double lid = 0; ///< free height above the top under a cabinet's lid [m]; 0: open
     double bendRadius = 0.003;
-    double ambient = 298;    ///< of the air around it when it plays [K]
+    double ambient = 298; ///< of the air around it when it plays [K]
     PlateFinish plateFinish = PlateFinish::Bare;
     WallFinish wallFinish = WallFinish::AsPlate;
     IronFinish ironFinish = IronFinish::Black;

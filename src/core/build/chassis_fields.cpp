@@ -69,19 +69,18 @@ void visit(Visitor& v, KeptLayout& k) {
     v.list("places", k.places, 500);
 }
 void visit(Visitor& v, Chassis& c) {
-    static constexpr std::array<Names, 3> forms{"plate", "box", "frame"};
     static constexpr std::array<Names, 3> metals{"aluminium", "steel", "copper"};
     static constexpr std::array<Names, 5> plateFinishes{"bare", "black", "cream", "green", "red"};
     static constexpr std::array<Names, 4> wallFinishes{"as-plate", "oak", "walnut", "black"};
     static constexpr std::array<Names, 3> ironFinishes{"black", "bare", "as-plate"};
     static constexpr std::array<Names, 2> trims{"plain", "rings"};
     static constexpr std::array<Names, 2> covers{"none", "cage"};
-    v.choice("form", c.form, forms);
+    v.choice("form", c.form, chassisFormNames);
     v.choice("metal", c.metal, metals);
     v.number("width", c.width, Unit::Metre, {0.05, 1.5});
     v.number("depth", c.depth, Unit::Metre, {0.05, 1.5});
     v.number("height", c.height, Unit::Metre, {0.01, 0.5});
-    v.number("thickness", c.thickness, Unit::Metre, {3e-4, 0.02});
+    v.number("thickness", c.thickness, Unit::Metre, {3e-4, 0.05});
     v.number("lid", c.lid, Unit::Metre, {0, 1});
     v.number("bendRadius", c.bendRadius, Unit::Metre, {0, 0.03});
     v.number("ambient", c.ambient, Unit::Kelvin, {250, 340});

@@ -131,6 +131,10 @@ void visit(Visitor& v, BiasSupply& b) {
     v.number("floor", b.floor, Unit::Ohm, {10, 1e7});
     v.number("failSafe", b.failSafe, Unit::Ohm, {0, 1e8});
 }
+void visit(Visitor& v, Price& p) {
+    v.text("of", p.of);
+    v.number("each", p.each, Unit::None, {0, 1e6});
+}
 void visit(Visitor& v, Waiver& w) {
     v.text("finding", w.finding);
     v.text("reason", w.reason);
@@ -182,6 +186,7 @@ void visit(Visitor& v, Build& b) {
     v.list("loose", b.loose, 400);
     v.object("chassis", b.chassis);
     v.object("wiring", b.wiring);
+    v.list("prices", b.prices, 1000);
     v.list("waivers", b.waivers, 500);
     v.list("log", b.log, mostLogEntries);
 }

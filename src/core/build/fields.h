@@ -100,6 +100,7 @@ void visit(Visitor& visitor, StageOption& value);
 void visit(Visitor& visitor, Stage& value);
 void visit(Visitor& visitor, Channel& value);
 void visit(Visitor& visitor, LoosePart& value);
+void visit(Visitor& visitor, Price& value);
 void visit(Visitor& visitor, Waiver& value);
 void visit(Visitor& visitor, LogEntry& value);
 void visit(Visitor& visitor, Body& value);

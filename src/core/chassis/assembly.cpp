@@ -13,14 +13,41 @@ Frame frameOf(const Chassis& c, Face face) {
         m << a, b, n;
         return m;
     };
+    const double low = c.form == ChassisForm::Board ? 0 : -c.height;
     switch (face) {
-    case Face::Front: return {{0, 0, -c.height}, axes(x, z, -y), c.width, c.height};
-    case Face::Back: return {{c.width, c.depth, -c.height}, axes(-x, z, y), c.width, c.height};
-    case Face::Left: return {{0, c.depth, -c.height}, axes(-y, z, -x), c.depth, c.height};
-    case Face::Right: return {{c.width, 0, -c.height}, axes(y, z, x), c.depth, c.height};
+    case Face::Front: return {{0, 0, low}, axes(x, z, -y), c.width, c.height};
+    case Face::Back: return {{c.width, c.depth, low}, axes(-x, z, y), c.width, c.height};
+    case Face::Left: return {{0, c.depth, low}, axes(-y, z, -x), c.depth, c.height};
+    case Face::Right: return {{c.width, 0, low}, axes(y, z, x), c.depth, c.height};
     case Face::Top: break;
     }
     return {Vector::Zero(), Eigen::Matrix3d::Identity(), c.width, c.depth};
+}
+
+namespace {
+bool standsOnWood(const Chassis& c, const PlacedPart& p) {
+    return c.form == ChassisForm::Board && p.face == Face::Top;
+}
+} // namespace
+
+double bottomOf(const Chassis& c, const PlacedPart& p, const Body& b) {
+    return standsOnWood(c, p) && b.id == "leads" ? 0 : b.bottom;
+}
+
+double sunkBy(const Chassis& c, const PlacedPart& p) {
+    if (!standsOnWood(c, p)) return p.recess;
+    double lowest = 0;
+    for (const Body& b : p.bodies) lowest = std::min(lowest, bottomOf(c, p, b));
+    constexpr double step = 5e-3;
+    return lowest < 0 ? -step * std::ceil((underSpacers - lowest) / step - 1e-9) : 0;
+}
+
+bool isMade(const Chassis& c, const PlacedPart& p, const Hole& h) {
+    return !standsOnWood(c, p) || isBolt(h);
+}
+
+bool isBolt(const Hole& h) {
+    return h.shape == HoleShape::Round && h.width > 0.0025 && h.width < 0.006;
 }
 
 Frame frameOf(const Chassis& c, const PlacedPart& p) {
@@ -28,7 +55,7 @@ Frame frameOf(const Chassis& c, const PlacedPart& p) {
     const double turn = p.angle * std::numbers::pi / 180;
     Eigen::Matrix3d turned = Eigen::Matrix3d::Identity();
     turned.topLeftCorner<2, 2>() << std::cos(turn), -std::sin(turn), std::sin(turn), std::cos(turn);
-    return {face.origin + face.axes * Vector(p.x, p.y, -p.recess), face.axes * turned, 0, 0};
+    return {face.origin + face.axes * Vector(p.x, p.y, -sunkBy(c, p)), face.axes * turned, 0, 0};
 }
 
 Vector toChassis(const Frame& f, double x, double y, double z) {
@@ -40,6 +67,7 @@ Assembly assemble(const Chassis& c) {
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
         const Frame frame = frameOf(c, p);
+        const double sunk = sunkBy(c, p);
         std::vector<std::size_t> mine;
         Vector centre = Vector::Zero();
         double volume = 0;
@@ -47,12 +75,12 @@ Assembly assemble(const Chassis& c) {
             const Body& body = p.bodies[b];
             PlacedBody placed{k, b, {}, true};
             const double depth = body.shape == BodyShape::Cylinder ? body.width : body.depth;
-            const double middle = body.bottom + body.height / 2;
+            const double middle = bottomOf(c, p, body) + body.height / 2;
             placed.solid.cylinder = body.shape == BodyShape::Cylinder;
             placed.solid.centre = toChassis(frame, body.x, body.y, middle);
             placed.solid.axes = frame.axes;
             placed.solid.half = {body.width / 2, depth / 2, body.height / 2};
-            placed.outside = middle - p.recess > 0;
+            placed.outside = middle - sunk > 0;
             const double v = placed.solid.volume();
             centre += v * placed.solid.centre;
             volume += v;

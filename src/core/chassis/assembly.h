@@ -10,13 +10,41 @@
 namespace ember::chassis {
 
 /// Where a face lies: origin at its lower left corner seen from outside, x to the right, y up (to the back on the top),
-/// z outward. Chassis coordinates: x right, y back, z up; z = 0 is the outer side of the top.
+/// z outward. Chassis coordinates: x right, y back, z up; z = 0 is the outer side of the top. A bench
+/// board's walls stand on it, those of other chassis hang from it.
 struct Frame {
     Vector origin;
     Eigen::Matrix3d axes;
     double width, height; ///< of the face [m]
 };
 Frame frameOf(const Chassis& chassis, Face face);
+
+inline constexpr double underSpacers = 4e-3; ///< between a bench board and what hangs lowest from a part on spacers [m]
+/// How far a part's mounting plane lies below its face [m]: its recess. On a bench board it stands on spacers instead,
+/// in steps of 5 mm, as high above the wood as what it has below needs: the result is negative, or 0.
+double sunkBy(const Chassis& chassis, const PlacedPart& part);
+/// Where a body of a part begins, from the part's mounting plane [m]: leads lie on a bench board's wood, beside the
+/// iron that they come from.
+double bottomOf(const Chassis& chassis, const PlacedPart& part, const Body& body);
+/// Whether a hole of a part is made in its face: into a bench board go the screws alone.
+bool isMade(const Chassis& chassis, const PlacedPart& part, const Hole& hole);
+/// A hole for a bolt of M3 to M5, which somebody must turn.
+bool isBolt(const Hole& hole);
+
+/// Whether whoever wires it looks at its underside; a bench board is wired from above.
+inline bool wiredFromBelow(const Chassis& c) {
+    return c.form != ChassisForm::Board;
+}
+
+/// How far a chassis reaches below its top [m]: its walls, a bench board's wood.
+inline double depthBelow(const Chassis& c) {
+    return c.form == ChassisForm::Board ? c.thickness : c.height;
+}
+
+/// Where wires meet the top [m]: the metal's inner side, a bench board's upper one.
+inline double innerSide(const Chassis& c) {
+    return c.form == ChassisForm::Board ? 0 : -c.thickness;
+}
 
 /// Unit vectors of a part's own directions and its origin, in chassis coordinates.
 Frame frameOf(const Chassis& chassis, const PlacedPart& part);

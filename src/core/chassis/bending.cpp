@@ -35,7 +35,7 @@ Eigen::VectorXd means(double from, double to, double length) {
 } // namespace
 
 Bending bend(const Chassis& c, const std::vector<PlateLoad>& loads, double factor, bool ownWeight) {
-    const MetalFigures metal = figuresOf(c.metal);
+    const MetalFigures metal = sheetOf(c);
     const double a = c.width, b = c.depth, t = c.thickness;
     const double D = metal.youngs * t * t * t / (12 * (1 - metal.poisson * metal.poisson));
     Eigen::MatrixXd load = Eigen::MatrixXd::Zero(terms, terms); // the pressure's coefficients [Pa]

@@ -1,5 +1,7 @@
 #include "cage.h"
 
+#include "fit.h"
+
 #include <algorithm>
 
 namespace ember::chassis {
@@ -10,6 +12,26 @@ double cageHeight(const Chassis& c, const Assembly& assembly) {
     for (const PlacedBody& b : assembly.bodies)
         if (c.parts[b.part].face == Face::Top) tallest = std::max(tallest, b.solid.highest());
     return tallest + cageAbove;
+}
+
+std::optional<CoverSize> coverNeeded(const Chassis& c, const Assembly& assembly) {
+    CoverSize out;
+    double left = 1e9, right = -1e9, near = 1e9, far = -1e9;
+    for (std::size_t k = 0; k < c.parts.size(); ++k) {
+        if (c.parts[k].face != Face::Top || !isLive(c.parts[k])) continue;
+        ++out.parts;
+        for (const std::size_t b : assembly.of[k]) {
+            const Solid& s = assembly.bodies[b].solid;
+            left = std::min(left, s.support(-Vector::UnitX()).x()),
+            right = std::max(right, s.support(Vector::UnitX()).x());
+            near = std::min(near, s.support(-Vector::UnitY()).y()), far = std::max(far, s.support(Vector::UnitY()).y());
+            out.height = std::max(out.height, s.highest() + cageAbove);
+        }
+    }
+    if (out.parts == 0) return std::nullopt;
+    out.width = std::min(c.width, right - left + 2 * coverAround);
+    out.depth = std::min(c.depth, far - near + 2 * coverAround);
+    return out;
 }
 
 double cageMass(const Chassis& c, double height) {

@@ -3,6 +3,8 @@
 
 #include "assembly.h"
 
+#include <optional>
+
 namespace ember::chassis {
 
 inline constexpr double cageMargin = 4e-3; ///< from the top's edges [m]
@@ -12,6 +14,15 @@ inline constexpr double cageBar = 2e-3;    ///< width of a bar [m]
 
 /// Height over the top [m]; 0 where the chassis has none.
 double cageHeight(const Chassis& chassis, const Assembly& assembly);
+/// The least box over everything on the top that may carry high voltage, with room around for hot glass and hands as
+/// far as the top reaches.
+struct CoverSize {
+    int parts = 0;                           ///< that it covers
+    double width = 0, depth = 0, height = 0; ///< [m]
+};
+inline constexpr double coverAround = 25e-3; ///< beyond the outermost of them [m]
+/// Empty where nothing on the top carries high voltage.
+std::optional<CoverSize> coverNeeded(const Chassis& chassis, const Assembly& assembly);
 /// Steel sheet of 1 mm with the openings between its bars taken out [kg].
 double cageMass(const Chassis& chassis, double height);
 

@@ -29,8 +29,10 @@ bool isLive(const PlacedPart& p) {
     return std::find(kinds.begin(), kinds.end(), p.kind) != kinds.end();
 }
 
-bool isBolt(const Hole& h) {
-    return h.shape == HoleShape::Round && h.width > 0.0025 && h.width < 0.006;
+double edgeRoom(const Chassis& c, Face face) {
+    constexpr double metal = 0.003, wood = 0.01;
+    if (c.form == ChassisForm::Board && face == Face::Top) return wood;
+    return metal + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
 }
 
 namespace {
@@ -50,6 +52,7 @@ void betweenTheirHoles(const Chassis& c, std::size_t a, std::size_t b, std::vect
     double least = 1e9;
     for (const Hole& one : c.parts[a].holes)
         for (const Hole& two : c.parts[b].holes) {
+            if (!isMade(c, c.parts[a], one) || !isMade(c, c.parts[b], two)) continue;
             const auto [x, y] = onFace(c.parts[a], one);
             const auto [u, v] = onFace(c.parts[b], two);
             least = std::min(least, std::hypot(x - u, y - v) - reachOf(one) - reachOf(two));
@@ -67,7 +70,7 @@ void overTheBolts(const Chassis& c, const Assembly& assembly, std::size_t a, std
         if (!isBolt(h)) continue;
         Solid tool;
         tool.cylinder = true;
-        tool.centre = toChassis(frame, h.x, h.y, p.recess + toolLength / 2 + 1e-3);
+        tool.centre = toChassis(frame, h.x, h.y, std::max(0.0, sunkBy(c, p)) + toolLength / 2 + 1e-3);
         tool.axes = frame.axes;
         tool.half = {toolDiameter / 2, toolDiameter / 2, toolLength / 2};
         for (const std::size_t k : assembly.of[b]) {
@@ -92,11 +95,12 @@ void againstFace(const Chassis& c, std::size_t k, std::vector<FitProblem>& out) 
     }
     double nearest = 1e9;
     for (const Hole& h : p.holes) {
+        if (!isMade(c, p, h)) continue;
         const auto [x, y] = onFace(p, h);
         const double reach = reachOf(h);
         nearest = std::min({nearest, x - reach, face.width - x - reach, y - reach, face.height - y - reach});
     }
-    const double wanted = edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
+    const double wanted = edgeRoom(c, p.face);
     if (nearest < wanted - 1e-9) out.push_back({FitKind::NearEdge, k, k, nearest, wanted});
 }
 

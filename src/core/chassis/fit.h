@@ -33,8 +33,10 @@ struct FitProblem {
 /// what IEC 62368-1 asks of basic insulation (about 4 mm at 400 V), because nothing in a hand-wired chassis stays where
 /// it was.
 double clearanceFor(double volts);
-inline constexpr double edgeClearance = 0.003; ///< a hole from an edge or a bend's start, beyond the bend radius [m]
-inline constexpr double drawExtra = 0.02;      ///< above a valve's own length, to draw it out [m]
+/// What a hole keeps from its face's edge [m]: 3 mm of metal, beyond a folded box's bend; a screw's 10 mm of wood,
+/// which splits.
+double edgeRoom(const Chassis& chassis, Face face);
+inline constexpr double drawExtra = 0.02; ///< above a valve's own length, to draw it out [m]
 
 inline constexpr double betweenHoles = 0.002; ///< metal that must stay between two holes [m]
 /// Room above a bolt's head for a screwdriver and the hand that turns it [m].
@@ -42,8 +44,6 @@ inline constexpr double toolDiameter = 0.008, toolLength = 0.07;
 
 /// Whether a part carries high voltage that others must keep clear of.
 bool isLive(const PlacedPart& part);
-/// A hole for a bolt of M3 to M5, which somebody must turn.
-bool isBolt(const Hole& hole);
 
 /// Every problem, parts in order. `volts`: what stands between live parts and everything else [V].
 /// With `only`, those of that part alone.

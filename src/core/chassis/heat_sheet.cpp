@@ -11,7 +11,7 @@ HeatSheet::HeatSheet(const Chassis& c)
     : width(c.width),
       depth(c.depth),
       thickness(c.thickness),
-      conductivity(figuresOf(c.metal).conductivity),
+      conductivity(sheetOf(c).conductivity),
       ambient(c.ambient) {
     constexpr double cell = 6e-3;
     nx = std::clamp(static_cast<int>(std::lround(width / cell)), 8, 100);
@@ -44,7 +44,7 @@ HeatSheet::HeatSheet(const Chassis& c)
 
 bool HeatSheet::fits(const Chassis& c) const {
     return c.width == width && c.depth == depth && c.thickness == thickness && c.ambient == ambient &&
-           figuresOf(c.metal).conductivity == conductivity;
+           sheetOf(c).conductivity == conductivity;
 }
 
 std::vector<double> HeatSheet::solve(const std::vector<HeatSource>& sources) const {

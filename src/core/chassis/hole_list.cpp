@@ -32,6 +32,12 @@ std::string toolOf(const Hole& h) {
     return "drill the corners, saw and file";
 }
 
+/// The wood screw that passes a part's hole, and its pilot of 0.65 times the thread: usual for plywood.
+std::string woodScrewFor(double hole) {
+    const double screw = hole > 0.0046 ? 4.5 : hole > 0.0037 ? 3.5 : 3;
+    return fmt::format("pilot {:.1f} mm for a wood screw of {:g} mm", 0.65 * screw, screw);
+}
+
 const char* shapeName(HoleShape s) {
     static constexpr std::array<const char*, 4> names{"round", "rectangle", "slot", "flatted"};
     return names[static_cast<std::size_t>(s)];
@@ -55,17 +61,19 @@ std::string toolFor(double diameter) {
 
 std::vector<ListedHole> holesOf(const Chassis& c, Face face) {
     std::vector<ListedHole> out;
+    const bool wood = c.form == ChassisForm::Board && face == Face::Top;
     const auto add = [&](const std::string& part, const Hole& h, double x, double y, double angle, bool given) {
-        out.push_back(
-            {part, h.shape, x, y, h.width, h.shape == HoleShape::Round ? h.width : h.height, angle, toolOf(h), given});
+        out.push_back({part, h.shape, x, y, h.width, h.shape == HoleShape::Round ? h.width : h.height, angle,
+                       wood ? woodScrewFor(h.width) : toolOf(h), given});
     };
     for (const PlacedPart& p : c.parts) {
         if (p.face != face) continue;
         const double turn = p.angle * std::numbers::pi / 180, cosine = std::cos(turn), sine = std::sin(turn);
         for (const Hole& h : p.holes)
-            add(p.id, h, p.x + cosine * h.x - sine * h.y, p.y + sine * h.x + cosine * h.y, p.angle, false);
+            if (isMade(c, p, h))
+                add(p.id, h, p.x + cosine * h.x - sine * h.y, p.y + sine * h.x + cosine * h.y, p.angle, false);
     }
-    if (face == Face::Top)
+    if (face == Face::Top && !wood)
         for (const Hole& h : c.given) add("given", h, h.x, h.y, 0, true);
     std::stable_sort(out.begin(), out.end(), [](const ListedHole& a, const ListedHole& b) {
         const double x = std::max(a.width, a.height), y = std::max(b.width, b.height);

@@ -17,6 +17,8 @@ std::string pointerTo(std::size_t part, const char* key) {
     return fmt::format("/chassis/parts/{}/{}", part, key);
 }
 
+constexpr double usualMetal = 2e-3, usualWood = 18e-3; // [m]
+
 /// Whether part `k` stands clear of everything it could be in the way of.
 bool stands(const Chassis& c, std::size_t k, double volts) {
     return checkFit(c, assemble(c), volts, k).empty();
@@ -86,6 +88,15 @@ Edit turnParts(const Chassis& c, const std::vector<std::size_t>& which, double d
     return together(which.size() == 1 ? fmt::format("turn {} {:.0f}\u00b0", tagOf(c.parts[which[0]]), degrees)
                                       : fmt::format("turn {} parts", which.size()),
                     all);
+}
+
+Edit inForm(const Chassis& c, ChassisForm form) {
+    const bool board = form == ChassisForm::Board;
+    const std::string name(chassisFormNames[static_cast<std::size_t>(form)]);
+    std::vector<Edit> edits{setText("", "/chassis/form", name)};
+    if (board != (c.form == ChassisForm::Board))
+        edits.push_back(setValue("", "/chassis/thickness", board ? usualWood : usualMetal));
+    return together(fmt::format("a {} for the chassis", name), edits);
 }
 
 std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {

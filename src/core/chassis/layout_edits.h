@@ -14,6 +14,9 @@ namespace ember::chassis {
 Edit moveParts(const Chassis& chassis, const std::vector<std::size_t>& which, double dx, double dy);
 Edit turnParts(const Chassis& chassis, const std::vector<std::size_t>& which, double degrees);
 
+/// The chassis in another form; between metal and a bench board its sheet's thickness follows, 2 mm and 18 mm.
+Edit inForm(const Chassis& chassis, ChassisForm form);
+
 /// What would mend a problem of fit, checked by placing it: nothing when no small move does.
 std::optional<Edit> mend(const Chassis& chassis, const FitProblem& problem, double volts);
 

@@ -1,8 +1,7 @@
 #include "layout_figures.h"
 
 #include "bodies.h"
-#include "cage.h"
-#include "metal.h"
+#include "finishes.h"
 
 #include "core/build/path.h"
 #include "core/plan/mains_iron.h"
@@ -69,8 +68,10 @@ double heaterBoardHeat(const plan::HeaterFeedFigures& f) {
 
 } // namespace
 
-double shareToTop(const PlacedPart& p) {
-    if (p.kind == "transformer" || p.kind == "choke") return 0.7;
+double shareToTop(const Chassis& c, const PlacedPart& p) {
+    const bool iron = p.kind == "transformer" || p.kind == "choke";
+    if (c.form == ChassisForm::Board) return sunkBy(c, p) < 0 ? 0.05 : iron ? 0.2 : 0.3; // wood takes little
+    if (iron) return 0.7;
     return p.kind == "socket" ? 0.25 : 0.6;
 }
 
@@ -94,7 +95,7 @@ std::vector<HeatSource> heatSources(const Build& b, const Catalogue& catalogue, 
     std::vector<HeatSource> sources;
     for (const PlacedPart& p : b.chassis.parts)
         if (p.face == Face::Top && (without.empty() || p.of != without))
-            sources.push_back({footprint(p), heatOf(b, catalogue, figures, p) * shareToTop(p)});
+            sources.push_back({footprint(p), heatOf(b, catalogue, figures, p) * shareToTop(b.chassis, p)});
     return sources;
 }
 
@@ -168,12 +169,10 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
               [](const CouplingFigures& x, const CouplingFigures& y) { return x.db > y.db; });
 
     std::vector<PlateLoad> loads;
-    const double sheetMass =
-        figuresOf(c.metal).density * c.thickness *
-        (c.width * c.depth + (c.form == ChassisForm::Box ? 2 * (c.width + c.depth) * c.height : 0));
-    const double cage = cageHeight(c, f.assembly), cover = cageMass(c, cage);
-    f.mass = sheetMass + cover;
-    f.massCentre = sheetMass * Vector(c.width / 2, c.depth / 2, 0) + cover * Vector(c.width / 2, c.depth / 2, cage / 2);
+    for (const FinishPart& x : finishesOf(c, f.assembly)) {
+        f.mass += x.mass;
+        f.massCentre += x.mass * Vector(c.width / 2, c.depth / 2, x.height);
+    }
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
         const double watts = heatOf(b, catalogue, figures, p);
@@ -197,7 +196,7 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
             const PlacedPart& p = c.parts[k];
             if (p.of != b.transformer.id || p.face != Face::Top || !(p.voltAmperes > 0)) continue;
             const double alone = sheet->at(sheet->solve(heatSources(b, catalogue, figures, p.of)), p.x, p.y);
-            f.mainsIron = ironHeat(b, *figures.nominal, p, alone, f.partKelvin[k], f.partWatts[k] * shareToTop(p));
+            f.mainsIron = ironHeat(b, *figures.nominal, p, alone, f.partKelvin[k], f.partWatts[k] * shareToTop(c, p));
         }
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];

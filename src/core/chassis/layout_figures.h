@@ -60,7 +60,7 @@ double liveVolts(const plan::Figures& figures);
 double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figures& figures, const PlacedPart& part);
 
 /// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
-double shareToTop(const PlacedPart& part);
+double shareToTop(const Chassis& chassis, const PlacedPart& part);
 
 /// What warms the plate, part by part; `without`: an electrical part that is left out.
 std::vector<HeatSource> heatSources(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,

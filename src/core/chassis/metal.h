@@ -3,7 +3,7 @@
 
 namespace ember::chassis {
 
-/// Typical figures of the sheet (Young's modulus E [Pa], Poisson's ratio, density [kg/m3], heat conductivity [W/m K]).
+/// Typical figures of a sheet (Young's modulus E [Pa], Poisson's ratio, density [kg/m3], heat conductivity [W/m K]).
 struct MetalFigures {
     double youngs, poisson, density, conductivity;
     const char* name;
@@ -15,6 +15,12 @@ inline MetalFigures figuresOf(Metal m) {
     case Metal::Aluminium: break;
     }
     return {70e9, 0.33, 2700, 180, "aluminium"}; // sheet alloys conduct 140 .. 220
+}
+
+/// Of the chassis' top: its metal's, or a bench board's plywood.
+inline MetalFigures sheetOf(const Chassis& c) {
+    if (c.form == ChassisForm::Board) return {9e9, 0.30, 680, 0.13, "plywood"};
+    return figuresOf(c.metal);
 }
 
 } // namespace ember::chassis

@@ -32,8 +32,8 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     for (std::size_t k = 0; k < faces.size(); ++k) faces[k] = frameOf(c, static_cast<Face>(k));
     const double volts = liveVolts(figures);
     clearance = clearanceFor(volts);
-    edge = edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
-    const double k = figuresOf(c.metal).conductivity * c.thickness;
+    for (std::size_t k = 0; k < faces.size(); ++k) edges[k] = edgeRoom(c, static_cast<Face>(k));
+    const double k = sheetOf(c).conductivity * c.thickness;
     spread = std::sqrt(k / (2 * HeatSheet::filmCoefficient));
     sheet = 1 / (2 * std::numbers::pi * k);
     for (int n = 0; n < 200; ++n) bessel.push_back(std::cyl_bessel_k(0.0, std::max(0.02, n * besselStep)));
@@ -56,13 +56,14 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         p.y = from.y;
         p.angle = from.angle;
         p.recess = from.recess;
+        p.sunk = sunkBy(c, from);
         p.faceWidth = faces[static_cast<std::size_t>(from.face)].width;
         p.faceHeight = faces[static_cast<std::size_t>(from.face)].height;
         p.mass = from.mass;
         p.liveParts = isLive(from);
         p.can = from.kind == "can" && from.face == Face::Top;
         p.iron = from.kind == "transformer" || from.kind == "choke";
-        p.watts = from.face == Face::Top ? heatOf(b, catalogue, figures, from) * shareToTop(from) : 0;
+        p.watts = from.face == Face::Top ? heatOf(b, catalogue, figures, from) * shareToTop(c, from) : 0;
         p.hums = contains(hum.iron, from.of);
         p.outputIron = contains(outputIron, from.of);
         p.victim = from.kind == "jack" || from.kind == "potentiometer" ||
@@ -81,12 +82,13 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         double volume = 0;
         for (const Body& body : from.bodies) {
             const double depth = body.shape == BodyShape::Cylinder ? body.width : body.depth;
+            const double bottom = bottomOf(c, from, body);
             p.pieces.push_back({body.shape == BodyShape::Cylinder, Of::Body, body.x, body.y, body.width / 2, depth / 2,
-                                body.bottom, body.bottom + body.height});
+                                bottom, bottom + body.height});
             const double v = body.width * depth * body.height * (body.shape == BodyShape::Cylinder ? 0.785 : 1);
             p.localX += v * body.x;
             p.localY += v * body.y;
-            p.localZ += v * (body.bottom + body.height / 2);
+            p.localZ += v * (bottom + body.height / 2);
             volume += v;
             p.reach = std::max(p.reach, std::hypot(std::abs(body.x) + body.width / 2, std::abs(body.y) + depth / 2));
         }
@@ -96,6 +98,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             p.localZ /= volume;
         }
         for (const Hole& h : from.holes) {
+            if (!isMade(c, from, h)) continue;
             const double high = h.shape == HoleShape::Round ? h.width : h.height;
             p.pieces.push_back({h.shape == HoleShape::Round, Of::Hole, h.x, h.y, h.width / 2, high / 2, -1e-3, 1e-3});
             if (isBolt(h) && p.face == Face::Top)
@@ -146,7 +149,7 @@ void Sketch::place(Part& p) const {
     const Frame& f = faces[static_cast<std::size_t>(p.face)];
     const double turn = p.angle * std::numbers::pi / 180, cosine = std::cos(turn), sine = std::sin(turn);
     const auto world = [&](double x, double y, double z) -> Vector {
-        return f.origin + f.axes * Vector(p.x + cosine * x - sine * y, p.y + sine * x + cosine * y, z - p.recess);
+        return f.origin + f.axes * Vector(p.x + cosine * x - sine * y, p.y + sine * x + cosine * y, z - p.sunk);
     };
     p.boxes.resize(p.pieces.size());
     p.over = 0;
@@ -160,12 +163,12 @@ void Sketch::place(Part& p) const {
         p.boxes[k] = {centre - reach, centre + reach, piece.of};
         const double u = p.x + cosine * piece.x - sine * piece.y, v = p.y + sine * piece.x + cosine * piece.y;
         if (piece.of == Of::Tool) continue; // its own hole keeps from the edge
-        const double margin = piece.of == Of::Hole ? edge : 0;
+        const double margin = piece.of == Of::Hole ? edges[static_cast<std::size_t>(p.face)] : 0;
         p.over += std::max(0.0, hx + margin - u) + std::max(0.0, u + hx + margin - p.faceWidth) +
                   std::max(0.0, hy + margin - v) + std::max(0.0, v + hy + margin - p.faceHeight);
     }
     p.centre = world(p.localX, p.localY, p.localZ);
-    p.point = f.origin + f.axes * Vector(p.x, p.y, -0.01 - p.recess);
+    p.point = f.origin + f.axes * Vector(p.x, p.y, -0.01 - p.sunk);
     p.axis = f.axes * Vector(cosine * p.localAxis.x() - sine * p.localAxis.y(),
                              sine * p.localAxis.x() + cosine * p.localAxis.y(), p.localAxis.z());
 }

@@ -1,6 +1,6 @@
 #pragma once
-// A coarse model of a layout, so that thousands of moves can be tried in a second: bodies as boxes square to the chassis,
-// each term kept as sums over pairs, so that a move costs only the pairs of what moved.
+// A coarse model of a layout, so that thousands of moves can be tried in a second: bodies as boxes square to the
+// chassis, each term kept as sums over pairs, so that a move costs only the pairs of what moved.
 
 #include "layout_figures.h"
 
@@ -69,7 +69,7 @@ class Sketch {
         bool locked = false, victim = false, can = false, iron = false, liveParts = false;
         std::size_t mate = 0;
         int row = -1; ///< parts of one kind of row
-        double x = 0, y = 0, angle = 0, recess = 0, faceWidth = 0, faceHeight = 0, reach = 0;
+        double x = 0, y = 0, angle = 0, recess = 0, sunk = 0, faceWidth = 0, faceHeight = 0, reach = 0;
         double mass = 0, watts = 0;
         double moment = 0, momentReach = 0.005;
         bool hums = false, outputIron = false;
@@ -102,8 +102,9 @@ class Sketch {
         return matrix[a * parts.size() + b];
     }
 
-    double plateWidth, plateDepth, wallHeight, clearance, edge;
-    Chassis frames; ///< without parts: for the faces
+    double plateWidth, plateDepth, wallHeight, clearance;
+    std::array<double, 5> edges{}; ///< what a hole keeps from each face's edge [m]
+    Chassis frames;                ///< without parts: for the faces
     std::array<Frame, 5> faces;
     std::vector<Part> parts;
     std::vector<std::size_t> victims, cans, outputs;

@@ -143,15 +143,17 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
 void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
     if (c.parts.empty()) return;
-    if (layout.rest.most > 0.5 * c.thickness || layout.carried.stress > 60e6) {
+    const bool wood = c.form == ChassisForm::Board;
+    if (layout.rest.most > 0.5 * c.thickness || layout.carried.stress > (wood ? 10e6 : 60e6)) {
         Finding f = make(
             "sag", Level::Warn, "The top bends",
             fmt::format(
                 "{} at rest, {} and {:.0f} MPa when carried, under {:.1f} kg. A rib under the iron, or thicker sheet.",
                 mm(layout.rest.most), mm(layout.carried.most), layout.carried.stress * 1e-6, layout.mass));
-        for (const double t : {1.0e-3, 1.5e-3, 2e-3, 2.5e-3, 3e-3, 4e-3, 5e-3})
+        for (const double t : {1.0e-3, 1.5e-3, 2e-3, 2.5e-3, 3e-3, 4e-3, 5e-3, 9e-3, 12e-3, 15e-3, 18e-3, 21e-3, 25e-3})
             if (t > c.thickness * 1.01 && layout.rest.most * std::pow(c.thickness / t, 3) < 0.5 * t) { // w as 1 / t^3
-                f.fix = setValue(fmt::format("use {:g} mm sheet", t * 1e3), "/chassis/thickness", t);
+                f.fix = setValue(fmt::format("use {:g} mm {}", t * 1e3, wood ? "plywood" : "sheet"),
+                                 "/chassis/thickness", t);
                 break;
             }
         out.push_back(std::move(f));
@@ -168,7 +170,7 @@ void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
 void peopleRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
     for (const PlacedPart& p : c.parts)
-        if (p.liveAbove && p.face == Face::Top && c.cover == Cover::None)
+        if (p.liveAbove && p.face == Face::Top && c.cover == Cover::None && c.form != ChassisForm::Board)
             out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
                                "Open frames and live lugs never stand above the plate without a cover. Cover it, "
                                "choose a closed body, or mount it below."));
@@ -275,7 +277,7 @@ void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>
         if (p.kind != "socket" || p.face != Face::Top || p.bodies.size() < 2) continue;
         const chassis::Solid& glass = layout.assembly.bodies[layout.assembly.of[k].back()].solid;
         const double area = std::numbers::pi * 2 * glass.half.x() * 2 * glass.half.z();
-        const double rise = (1 - shareToTop(p)) * layout.partWatts[k] / (12 * std::max(1e-4, area));
+        const double rise = (1 - shareToTop(c, p)) * layout.partWatts[k] / (12 * std::max(1e-4, area));
         if (rise <= hottest) continue;
         hottest = rise;
         worst = &p;

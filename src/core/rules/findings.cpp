@@ -9,10 +9,10 @@
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {chassisRules, supplyRules, ironRules,         rectifierRules,  supplyPartRules,
-            mainsRules,   fuseRules,   oddPartRules,      dischargeRules,  outputRules,
-            biasRules,    heaterRules, heaterSupplyRules, smallValveRules, stabilityRules,
-            pathRules,    wireRules,   earthRules,        boardRules,      wirePathRules};
+    return {benchBoardRules, chassisRules,      supplyRules,     ironRules,      rectifierRules, supplyPartRules,
+            mainsRules,      fuseRules,         oddPartRules,    dischargeRules, outputRules,    biasRules,
+            heaterRules,     heaterSupplyRules, smallValveRules, stabilityRules, pathRules,      wireRules,
+            earthRules,      boardRules,        wirePathRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {

@@ -54,6 +54,7 @@ void oddPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vec
 void mainsRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void dischargeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void outputRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void benchBoardRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void chassisRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void biasRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void heaterRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);

@@ -42,7 +42,7 @@ void bendRule(const Build& b, const Run& r, std::vector<Finding>& out) {
 void holeRule(const Build& b, const Harness& h, std::size_t part, std::vector<Finding>& out) {
     const PlacedPart& p = b.chassis.parts[part];
     constexpr double lead = 0.006, reach = 0.06; // [m] least hole for leads; how far a grommet may be
-    if (!p.liveAbove || p.face != Face::Top) return;
+    if (!p.liveAbove || p.face != Face::Top || b.chassis.form == ChassisForm::Board) return; // its wires lie above too
     const bool wired =
         std::any_of(h.runs.begin(), h.runs.end(), [&](const Run& r) { return r.fromSpot == part || r.toSpot == part; });
     const bool own = std::any_of(p.holes.begin(), p.holes.end(), [&](const Hole& x) { return x.width >= lead; });

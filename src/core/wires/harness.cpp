@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <set>
 
 namespace ember::wires {
@@ -232,7 +233,7 @@ class Proposal {
             if (j.to >= 0)
                 to = endOf(h.points[static_cast<std::size_t>(j.to)]);
             else
-                to.name = chassisEnd, to.at.z() = -b.chassis.thickness;
+                to.name = chassisEnd, to.at.z() = chassis::innerSide(b.chassis);
             Run& r = add(RunKind::Ground, from, to, "ground");
             r.fromPoint = j.from, r.toPoint = j.to;
         }
@@ -262,8 +263,8 @@ class Proposal {
         }
         const Terminal& known = from ? *from : *to;
         End a = from ? endOf(*from) : endOf(known), z = to ? endOf(*to) : endOf(known);
-        if (!from) a.name = chassisEnd, a.at.z() = -b.chassis.thickness;
-        if (!to) z.name = chassisEnd, z.at.z() = -b.chassis.thickness;
+        if (!from) a.name = chassisEnd, a.at.z() = chassis::innerSide(b.chassis);
+        if (!to) z.name = chassisEnd, z.at.z() = chassis::innerSide(b.chassis);
         const bool ground = (!from || from->net == Schematic::ground) && (!to || to->net == Schematic::ground);
         const NetId net = known.net;
         Run& r = add(ground ? RunKind::Ground : kindOf(net), a, z, s[net].name);
@@ -338,6 +339,14 @@ Harness harnessOf(const Build& b, const Catalogue& catalogue) {
     proposal.propose();
     proposal.overlay();
     return h;
+}
+
+std::vector<WireMetres> wireToBuy(const Harness& h) {
+    std::map<std::pair<double, std::string>, double> metres;
+    for (const Run& r : h.runs) metres[{r.wire.area, r.wire.colour}] += r.length;
+    std::vector<WireMetres> out;
+    for (const auto& [key, length] : metres) out.push_back({key.first, key.second, length});
+    return out;
 }
 
 } // namespace ember::wires

@@ -44,6 +44,15 @@ struct Harness {
 /// Ids are made of the ends, so that they stay while the ends do. Heaters go from socket to socket in twisted pairs,
 /// output valves first, each next the nearest; a net's other wires join its places by the shortest ways.
 Harness harnessOf(const Build& build, const Catalogue& catalogue);
+
+/// Of one thickness and colour, all cut lengths together.
+struct WireMetres {
+    double area = 0; ///< [m2]
+    std::string colour;
+    double metres = 0;
+};
+/// The thinnest first.
+std::vector<WireMetres> wireToBuy(const Harness& harness);
 inline constexpr double copper = 0.01724e-6; ///< resistivity at 20 C [ohm m], IEC 60028
 inline constexpr const char* chassisEnd = "chassis";
 

@@ -13,7 +13,11 @@ Obstacles::Obstacles(const Chassis& c)
       columns(std::max(1, static_cast<int>(c.width / cell))),
       rows(std::max(1, static_cast<int>(c.depth / cell))),
       parts(static_cast<std::size_t>(columns * rows)) {
-    std::erase_if(assembly.bodies, [](const chassis::PlacedBody& b) { return b.outside || b.solid.lowest() > -0.005; });
+    std::erase_if(assembly.bodies, [&](const chassis::PlacedBody& b) {
+        // On a bench board wires lie on the wood, between whatever stands there.
+        if (c.form == ChassisForm::Board) return b.solid.lowest() > 2 * wallGap;
+        return b.outside || b.solid.lowest() > -0.005;
+    });
     for (const chassis::PlacedBody& b : assembly.bodies) {
         const auto reach = [&](const Vector& way) { return b.solid.support(way); };
         const int left = std::max(0, static_cast<int>(reach(-Vector::UnitX()).x() / cell)),
@@ -158,8 +162,10 @@ std::vector<Vector> route(const Chassis& c, const Obstacles& obstacles, Way way,
         const Vector down(a.x(), a.y(), z), up(b.x(), b.y(), z);
         ways = {{a, down, {b.x(), a.y(), z}, up, b}, {a, down, {a.x(), b.y(), z}, up, b}};
     } else {
-        const double gap = c.thickness + wallGap;
-        const Walls walls{gap, c.width - gap, gap, c.depth - gap, -c.thickness - wallGap};
+        const bool onBoard = c.form == ChassisForm::Board;
+        const double gap = (onBoard ? 0 : c.thickness) + wallGap;
+        const Walls walls{gap, c.width - gap, gap, c.depth - gap,
+                          chassis::innerSide(c) + (onBoard ? wallGap : -wallGap)};
         const double from = walls.nearest(a), to = walls.nearest(b);
         for (const bool forward : {true, false}) {
             std::vector<Vector> path = forward ? walls.between(from, to) : walls.between(to, from);

@@ -44,6 +44,14 @@ std::string spoken(const std::string& terminal) {
 
 namespace {
 
+/// Of a part's tags below its mounting plane [m]: on a bench board never nearer than 5 mm to the wood, so that those of
+/// iron, which stands on it, are beside it and above.
+double tagDepth(const Chassis& c, const PlacedPart& p) {
+    constexpr double overWood = 5e-3;
+    if (chassis::wiredFromBelow(c) || p.face != Face::Top) return solderDepth;
+    return std::min(solderDepth, -chassis::sunkBy(c, p) - overWood);
+}
+
 constexpr double boardReach = 0.12, leadReach = 0.06; // [m]
 
 class Placing {
@@ -139,7 +147,7 @@ class Placing {
         return std::nullopt;
     }
     [[nodiscard]] Vector middle(std::size_t spot) const {
-        return chassis::toChassis(chassis::frameOf(c, c.parts[spot]), 0, 0, -solderDepth);
+        return chassis::toChassis(chassis::frameOf(c, c.parts[spot]), 0, 0, -tagDepth(c, c.parts[spot]));
     }
     [[nodiscard]] Vector pinAt(std::size_t spot, const Pin& pin, int index, int count) const {
         const PlacedPart& p = c.parts[spot];
@@ -149,11 +157,11 @@ class Placing {
             const double way = (chassis::pinDirection(p, number) - p.angle) * std::numbers::pi / 180,
                          radius = base.pins >= 8 && base.step > 40 ? 0.009 : 0.006;
             return chassis::toChassis(chassis::frameOf(c, p), radius * std::cos(way), radius * std::sin(way),
-                                      -solderDepth);
+                                      -tagDepth(c, p));
         }
         const double apart = p.kind == "can" ? 0.008 : 0.006; // tags side by side
         return chassis::toChassis(chassis::frameOf(c, p),
-                                  apart * (index - 0.5 * (count - 1)) / std::max(1, count - 1) * 2, 0, -solderDepth);
+                                  apart * (index - 0.5 * (count - 1)) / std::max(1, count - 1) * 2, 0, -tagDepth(c, p));
     }
     /// Moves an end that belongs to a valve's electrode to the socket.
     void atSocket(Terminal& t) const {

@@ -286,7 +286,7 @@ void ChassisStation::showFigures() {
                           .arg(c.depth * 1e3)
                           .arg(c.height * 1e3)
                           .arg(c.thickness * 1e3)
-                          .arg(figuresOf(c.metal).name));
+                          .arg(sheetOf(c).name));
     const LayoutFigures& f = plate->layout();
     if (c.parts.empty()) return figures->show({{"No part is placed yet: type one below", "", ""}});
     std::vector<FigureList::Row> rows;
@@ -321,7 +321,7 @@ void ChassisStation::showFigures() {
                                   .arg(text(tagOf(c.parts[f.vibration[0].iron]))));
     add("length of signal path", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
     add("top area used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
-    add("free volume below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
+    if (c.form != ChassisForm::Board) add("free volume below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
     if (f.room.suggestedWidth > 0)
         add("smallest plate", QString("%1 x %2 mm").arg(f.room.suggestedWidth * 1e3).arg(f.room.suggestedDepth * 1e3));
     figures->show(std::move(rows));

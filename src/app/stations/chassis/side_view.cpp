@@ -29,7 +29,7 @@ void SideView::paintEvent(QPaintEvent*) {
     double tall = std::max(0.06, c.lid);
     for (const PlacedBody& b : layout.assembly.bodies) tall = std::max(tall, b.solid.highest());
     const double room = 18, left = 48;
-    const double scale = std::min((height() - 2 * room) / (tall + c.height), (width() - left - 60) / c.width);
+    const double scale = std::min((height() - 2 * room) / (tall + depthBelow(c)), (width() - left - 60) / c.width);
     const double x0 = left + ((width() - left - 60) - scale * c.width) / 2, y0 = room + scale * tall;
     const auto x = [&](double m) { return x0 + scale * m; };
     const auto y = [&](double m) { return y0 - scale * m; };
@@ -55,9 +55,9 @@ void SideView::paintEvent(QPaintEvent*) {
     p.setPen(QPen(theme::color(Role::Bone), 1.8));
     p.drawLine(QPointF(x(0), y(0)), QPointF(x(c.width), y(0)));
     p.setPen(QPen(theme::color(Role::BoneDim), 1));
-    if (c.form != ChassisForm::Plate) {
-        p.drawLine(QPointF(x(0), y(0)), QPointF(x(0), y(-c.height)));
-        p.drawLine(QPointF(x(c.width), y(0)), QPointF(x(c.width), y(-c.height)));
+    if (c.form != ChassisForm::Plate) { // walls; of a board its wood
+        p.drawLine(QPointF(x(0), y(0)), QPointF(x(0), y(-depthBelow(c))));
+        p.drawLine(QPointF(x(c.width), y(0)), QPointF(x(c.width), y(-depthBelow(c))));
     }
     p.setFont(theme::figures(theme::Size::Small));
     const auto mark = [&](double at, const QString& words, Qt::PenStyle style) {
@@ -67,7 +67,7 @@ void SideView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(x(c.width) + 6, y(at) - 8, 90, 16), Qt::AlignLeft | Qt::AlignVCenter, words);
     };
     if (c.lid > 0) mark(c.lid, QString("lid %1").arg(c.lid * 1e3, 0, 'f', 0), Qt::DashLine);
-    mark(-c.height, QString("%1 mm").arg(c.height * 1e3, 0, 'f', 0), Qt::SolidLine);
+    mark(-depthBelow(c), QString("%1 mm").arg(depthBelow(c) * 1e3, 0, 'f', 0), Qt::SolidLine);
     if (c.lid <= 0) {
         double top = 0;
         for (const PlacedBody& b : layout.assembly.bodies) top = std::max(top, b.solid.highest());
@@ -77,8 +77,8 @@ void SideView::paintEvent(QPaintEvent*) {
     // The weight's line.
     const double mx = x(layout.massCentre.x());
     p.setPen(QPen(theme::color(Role::Brass), 1, Qt::DotLine));
-    p.drawLine(QPointF(mx, y(-c.height)), QPointF(mx, y(-c.height) + 10));
-    p.drawText(QRectF(mx - 70, y(-c.height) + 3, 140, 14), Qt::AlignCenter,
+    p.drawLine(QPointF(mx, y(-depthBelow(c))), QPointF(mx, y(-depthBelow(c)) + 10));
+    p.drawText(QRectF(mx - 70, y(-depthBelow(c)) + 3, 140, 14), Qt::AlignCenter,
                QString("%1 kg").arg(layout.mass, 0, 'f', 1));
 }
 

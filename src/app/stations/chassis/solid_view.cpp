@@ -282,6 +282,19 @@ Expected<Done> SolidPanel::exportTo(const QString& file) {
 }
 
 void SolidPanel::fillFinishes(QMenu& menu) {
+    QMenu* forms = menu.addMenu("form");
+    const Chassis& c = document.build().chassis;
+    for (std::size_t k = 0; k < chassisFormNames.size(); ++k) {
+        const auto form = static_cast<ChassisForm>(k);
+        const bool board = form == ChassisForm::Board;
+        QAction* a = forms->addAction(board ? QString("bench board") : text(std::string(chassisFormNames[k])));
+        a->setCheckable(true);
+        a->setChecked(form == c.form);
+        connect(a, &QAction::triggered, this, [this, form] {
+            const auto done = document.edit(inForm(document.build().chassis, form));
+            if (!done) Q_EMIT said(text(done.problem().text()), false);
+        });
+    }
     static constexpr std::array<std::pair<const char*, const char*>, 5> what{{{"plate", "plateFinish"},
                                                                               {"walls", "wallFinish"},
                                                                               {"iron", "ironFinish"},

@@ -27,7 +27,7 @@ using theme::Size;
 
 WirePicture::WirePicture(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     setObjectName("wirePicture");
-    setAccessibleName("The chassis from below, with its wires");
+    setAccessibleName("The chassis with its wires, from the side that is wired");
     setToolTip("Click chooses a wire, dragging moves a piece of its way");
     setFocusPolicy(Qt::ClickFocus);
     connect(&document, &Document::figuresChanged, this, &WirePicture::renew);
@@ -53,7 +53,7 @@ void WirePicture::setMarks(std::map<std::size_t, Mark> to) {
 PlateScale WirePicture::scaleNow() const {
     const Chassis& c = document.solved().build.chassis;
     PlateScale s;
-    s.mirrored = true;
+    s.mirrored = chassis::wiredFromBelow(c);
     s.width = c.width * 1e3;
     constexpr double left = 46, around = 26;
     s.scale = std::min((width() - left - around) / (c.width * 1e3), (height() - 2 * around) / (c.depth * 1e3));
@@ -104,7 +104,8 @@ void WirePicture::draw(QPainter& p) const {
         return;
     }
     const PlateScale scale = scaleNow();
-    PlatePicture plate(p, solved.build, *solved.figures.layout, {Face::Top, true}, scale);
+    PlatePicture plate(p, solved.build, *solved.figures.layout,
+                       {Face::Top, chassis::wiredFromBelow(solved.build.chassis)}, scale);
     plate.plate(false);
     drawParts(p, scale);
     drawRuns(p, scale);
@@ -114,13 +115,14 @@ void WirePicture::draw(QPainter& p) const {
 void WirePicture::drawParts(QPainter& p, const PlateScale& scale) const {
     const Document::Solved& solved = document.solved();
     const chassis::Assembly& assembly = solved.figures.layout->assembly;
+    const bool below = chassis::wiredFromBelow(solved.build.chassis);
     p.setFont(theme::text(Size::Small));
     for (std::size_t k = 0; k < solved.build.chassis.parts.size(); ++k) {
         const PlacedPart& part = solved.build.chassis.parts[k];
         QRectF whole;
         for (const std::size_t b : assembly.of[k]) {
             const chassis::PlacedBody& body = assembly.bodies[b];
-            if (body.outside) continue;
+            if (below && body.outside) continue;
             const auto edge = [&](const chassis::Vector& way) { return body.solid.support(way); };
             const QPointF near = scale.at(edge(-chassis::Vector::UnitX()).x(), edge(-chassis::Vector::UnitY()).y()),
                           far = scale.at(edge(chassis::Vector::UnitX()).x(), edge(chassis::Vector::UnitY()).y());

@@ -37,16 +37,18 @@ void write(QPainter& p, const QRectF& box, int flags, const QString& words, doub
     p.restore();
 }
 
-/// Parts and every wire faint, one wire bold, seen from below: the front is at the bottom, left and right change sides.
+/// Parts and every wire faint, one wire bold, seen from where it is wired: the front is at the bottom; from below left
+/// and right change sides.
 void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, const Run& lit) {
     const chassis::Frame top = chassis::frameOf(b.chassis, Face::Top);
     const double scale = std::min(box.width() / top.width, box.height() / top.height);
     const QPointF corner(box.center().x() - top.width * scale / 2, box.center().y() + top.height * scale / 2);
+    const bool below = chassis::wiredFromBelow(b.chassis);
     const auto at = [&](double x, double y) {
-        return QPointF(corner.x() + (top.width - x) * scale, corner.y() - y * scale);
+        return QPointF(corner.x() + (below ? top.width - x : x) * scale, corner.y() - y * scale);
     };
     p.setPen(QPen(Qt::black, 0.2));
-    p.drawRect(QRectF(at(top.width, top.height), at(0, 0)));
+    p.drawRect(QRectF(at(top.width, top.height), at(0, 0)).normalized());
     p.setPen(QPen(theme::paperGrey, 0.15));
     for (const PlacedPart& part : b.chassis.parts) {
         const chassis::Vector place = chassis::frameOf(b.chassis, part).origin;

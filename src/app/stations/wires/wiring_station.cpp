@@ -174,13 +174,11 @@ void WiringStation::refresh() {
     colours->setCurrentIndex(static_cast<int>(solved.build.wiring.colours));
     std::vector<WireRow> rows;
     int number = 0, soldered = 0, hooked = 0, checked = 0;
-    std::map<std::pair<double, std::string>, double> metres;
     std::set<RunKind> shown;
     for (const Run& r : h.runs) {
         ++number;
         for (const Joint j : {r.wire.fromJoint, r.wire.toJoint})
             soldered += j >= Joint::Soldered, hooked += j == Joint::Hooked, checked += j == Joint::Checked;
-        metres[{r.wire.area, r.wire.colour}] += r.length;
         if (kind->currentIndex() > 0 && static_cast<int>(r.kind) != kind->currentIndex() - 1) continue;
         shown.insert(r.kind);
         const bool half = r.state() < Joint::Soldered && std::max(r.wire.fromJoint, r.wire.toJoint) >= Joint::Hooked;
@@ -196,12 +194,12 @@ void WiringStation::refresh() {
     if (table->currentRow() < 0 && table->rowCount() > 0) table->setCurrentCell(0, 0);
     const auto all = 2 * h.runs.size();
     QString sums;
-    for (const auto& [key, length] : metres)
+    for (const WireMetres& w : wireToBuy(h))
         sums += QString("%1%2 mm² %3 %4 m")
                     .arg(sums.isEmpty() ? "" : ", ")
-                    .arg(key.first * 1e6, 0, 'g', 3)
-                    .arg(text(key.second))
-                    .arg(length, 0, 'f', 1);
+                    .arg(w.area * 1e6, 0, 'g', 3)
+                    .arg(text(w.colour))
+                    .arg(w.metres, 0, 'f', 1);
     words->setText(QString("%1 of %2 joints soldered, %3 checked%4. Wire to buy: %5.")
                        .arg(soldered)
                        .arg(all)

@@ -55,15 +55,10 @@ std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
     return out;
 }
 
-/// Free of parts at the plate's edges: a hole's distance from a bend [m].
-double marginOf(const Chassis& c) {
-    return edgeClearance + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
-}
-
 std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
     Block block = family.build(groups, v.turns);
     if (v.otherHand) block = mirrored(std::move(block));
-    const double m = marginOf(c);
+    const double m = edgeRoom(c, Face::Top);
     auto spots = placed(block, c, v.air, m, m + v.front, c.width - 2 * m, c.depth - 2 * m - v.front - v.back, v.spare);
     for (const Spot& s : wallSpots(groups, c, spots)) spots.push_back(s);
     return spots;
@@ -167,7 +162,7 @@ class Arranger {
             if (v.otherHand || (v.turns.chokeBefore && !out.family->chokeMoves)) continue; // of the same size
             const Extent e = extentOf(out.family->build(groups, v.turns), c, v.air);
             for (int k = -smaller; k <= larger; ++k) {
-                const double more = 2 * marginOf(c) + k * grid;
+                const double more = 2 * edgeRoom(c, Face::Top) + k * grid;
                 tries.push_back({{e.width + more, e.depth + more + v.front + v.back}, &v});
             }
         }

@@ -73,6 +73,10 @@ Material plateMaterial(const Chassis& c) {
     return bare(c.metal);
 }
 
+Material boardMaterial(const Chassis& c) {
+    return c.wallFinish == WallFinish::AsPlate ? matt(paint(206, 174, 128), 0.1F, 14) : wallMaterial(c);
+}
+
 Material wallMaterial(const Chassis& c) {
     switch (c.wallFinish) {
     case WallFinish::Oak: return matt(paint(176, 134, 84), 0.14F, 18);

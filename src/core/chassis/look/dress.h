@@ -7,8 +7,11 @@ namespace ember::chassis::look {
 
 Material plateMaterial(const Chassis& chassis);
 Material wallMaterial(const Chassis& chassis);
+Material boardMaterial(const Chassis& chassis); ///< a bench board's wood: the walls' finish, else pale plywood
 Material benchTop();
 Material rubber();
+/// A bench board with the strips along its edges.
+void addBoard(Scene& scene, const Chassis& chassis);
 /// A cage over the whole top, `height` [m] above it.
 void addCage(Scene& scene, const Chassis& chassis, float height);
 
@@ -24,6 +27,7 @@ struct Dressing {
 
     void body(const Body& body);
     void screws();
+    void spacers(float lift); ///< on a bench board, `lift` [m] above its wood
 
   private:
     void add(Mesh mesh, const Material& material, bool glass = false);

@@ -4,6 +4,7 @@
 
 #include "core/chassis/assembly.h"
 #include "core/chassis/cage.h"
+#include "core/chassis/finishes.h"
 
 #include <algorithm>
 #include <cmath>
@@ -32,7 +33,7 @@ class Building {
         }
         std::stable_partition(scene.surfaces.begin(), scene.surfaces.end(), [](const Surface& s) { return !s.glass; });
         const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
-                    low = -static_cast<float>(c.height) - feet;
+                    low = -static_cast<float>(depthBelow(c)) - feet;
         scene.middle = {wide / 2, deep / 2, (tallest + low) / 2};
         scene.radius = Point(wide / 2, deep / 2, (tallest - low) / 2).norm();
         return std::move(scene);
@@ -41,27 +42,31 @@ class Building {
   private:
     void bench() {
         const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
-                    z = -static_cast<float>(c.height) - feet, reach = 3.2F * std::max(wide, deep);
-        scene.shades.push_back({0, wide, 0, deep, static_cast<float>(c.height) + feet, z});
+                    z = -static_cast<float>(depthBelow(c)) - feet, reach = 3.2F * std::max(wide, deep);
+        scene.shades.push_back({0, wide, 0, deep, static_cast<float>(depthBelow(c)) + feet, z});
         scene.surfaces.push_back(
             {plane({}, {-reach, -reach, z}, {wide + 2 * reach, 0, 0}, {0, deep + 2 * reach, 0}, 64, 58), benchTop(),
              false, true});
     }
     void chassisItself() {
         const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
-                    high = static_cast<float>(c.height), t = static_cast<float>(c.thickness);
-        const Material plate = plateMaterial(c), walls = wallMaterial(c);
+                    high = static_cast<float>(depthBelow(c)), t = static_cast<float>(c.thickness);
+        const bool board = c.form == ChassisForm::Board;
+        const Material plate = board ? boardMaterial(c) : plateMaterial(c), walls = wallMaterial(c);
         scene.surfaces.push_back({plane({}, {0, 0, 0}, {wide, 0, 0}, {0, deep, 0}, 92, 62), plate, false, true});
         const auto add = [&](const Mesh& m, const Material& of) { scene.surfaces.push_back({m, of}); };
-        if (c.form == ChassisForm::Plate) {
+        if (board) {
+            addBoard(scene, c);
+        } else if (c.form == ChassisForm::Plate) {
             add(box({}, {wide / 2, deep / 2, -t / 2 - 2e-4F}, {wide / 2, deep / 2, t / 2}), plate);
         } else {
             const bool frame = c.form == ChassisForm::Frame;
-            const float board = frame ? 0.012F : t, round = frame ? 0.0015F : 0.4F * t, low = -high / 2 - 2e-4F;
-            for (const float y : {board / 2, deep - board / 2})
-                add(box({}, {wide / 2, y, low}, {wide / 2, board / 2, high / 2}, round), walls);
-            for (const float x : {board / 2, wide - board / 2})
-                add(box({}, {x, deep / 2, low}, {board / 2, deep / 2, high / 2}, round), walls);
+            const float sheet = frame ? static_cast<float>(frameBoard) : t, round = frame ? 0.0015F : 0.4F * t,
+                        low = -high / 2 - 2e-4F;
+            for (const float y : {sheet / 2, deep - sheet / 2})
+                add(box({}, {wide / 2, y, low}, {wide / 2, sheet / 2, high / 2}, round), walls);
+            for (const float x : {sheet / 2, wide - sheet / 2})
+                add(box({}, {x, deep / 2, low}, {sheet / 2, deep / 2, high / 2}, round), walls);
         }
         for (const float x : {0.025F, wide - 0.025F})
             for (const float y : {0.025F, deep - 0.025F})
@@ -84,6 +89,8 @@ class Building {
                                     edge(Vector::UnitY()), edge(Vector::UnitZ()), 0});
             tallest = std::max(tallest, edge(Vector::UnitZ()));
         }
+        if (c.form == ChassisForm::Board && frame.origin.z() > 0 && p.face == Face::Top)
+            dressing.spacers(static_cast<float>(frame.origin.z()));
         dressing.screws();
     }
     [[nodiscard]] float heater(const std::string& id) const {
