@@ -3,6 +3,7 @@
 #include "ember_line.h"
 #include "findings_panel.h"
 #include "log_line.h"
+#include "parts_dialog.h"
 #include "path_view.h"
 #include "start_dialog.h"
 #include "values_sheet.h"
@@ -116,6 +117,7 @@ void MainWindow::buildMenus() {
     file->addSeparator();
     add(file, "&Save", QKeySequence::Save, [this] { save(); });
     add(file, "Save &as...", QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
+    add(file, "Parts &list...", QKeySequence("Ctrl+Shift+L"), [this] { (new PartsDialog(doc, this))->show(); });
     file->addSeparator();
     add(file, "&Quit", QKeySequence::Quit, [this] { close(); });
     QMenu* edit = menuBar()->addMenu("&Edit");

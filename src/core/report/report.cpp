@@ -1,5 +1,7 @@
 #include "report.h"
 
+#include "parts_list.h"
+
 #include "core/build/build_json.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_edits.h"
@@ -198,7 +200,7 @@ void layoutPart(Page& page, const Build& b, const plan::Figures& f, const std::s
     page.heading("Layout");
     page.paragraph(fmt::format("{:g} x {:g} x {:g} mm, {:g} mm {}. From above; what hangs below is dashed.",
                                c.width * 1e3, c.depth * 1e3, c.height * 1e3, c.thickness * 1e3,
-                               chassis::figuresOf(c.metal).name));
+                               chassis::sheetOf(c).name));
     std::string picture = chassis::pictureSvg(c);
     if (const auto at = picture.find(" xmlns="); at != std::string::npos) // a page's own SVG needs no address
         picture.erase(at, picture.find('"', at + 8) + 1 - at);
@@ -278,6 +280,25 @@ void wiresPart(Page& page, const Build& b, const plan::Figures& f) {
     page.end();
 }
 
+/// What it is made of, with weights, and prices where the builder typed them.
+void partsPart(Page& page, const Build& b, const Catalogue& catalogue, const plan::Figures& f) {
+    const PartsList list = partsList(b, catalogue, f);
+    if (list.lines.empty()) return;
+    page.heading("Parts");
+    page.table({"part", "for", "number", "weight", "each", "together"});
+    const auto money = [](double v) { return std::isfinite(v) ? fmt::format("{:.2f}", v) : std::string(); };
+    for (const ListedPart& l : list.lines) {
+        std::string ids;
+        for (const std::string& id : l.ids) ids += (ids.empty() ? "" : " ") + upper(id);
+        page.row({l.words, ids, l.metres ? fmt::format("{:.1f} m", l.count) : fmt::format("{:g}", l.count),
+                  std::isfinite(l.mass) ? fmt::format("{:.0f} g", l.mass * 1e3) : "", money(l.each), money(l.price())});
+    }
+    page.end();
+    page.paragraph(list.price > 0 ? fmt::format("Together {:.2f}; {} lines have no price yet. {:.1f} kg are known.",
+                                                list.price, list.unpriced, list.mass)
+                                  : fmt::format("{:.1f} kg are known.", list.mass));
+}
+
 } // namespace
 
 std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures& f,
@@ -303,6 +324,7 @@ std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures
     notesPart(page, b);
     layoutPart(page, b, f, solidPng);
     wiresPart(page, b, f);
+    partsPart(page, b, catalogue, f);
     page.heading("Findings");
     if (findings.empty()) page.paragraph("None.");
     for (const auto& x : findings)

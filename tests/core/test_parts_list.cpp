@@ -1,0 +1,158 @@
+// The parts list: everything that is built in, once, with its weight and what the builder paid for it.
+
+#include "../support/demo.h"
+#include "../support/shipped.h"
+#include "../support/suite.h"
+
+#include "core/build/build_json.h"
+#include "core/build/starts.h"
+#include "core/chassis/finishes.h"
+#include "core/chassis/layout_figures.h"
+#include "core/plan/solve.h"
+#include "core/report/parts_list.h"
+#include "core/report/report.h"
+#include "core/wires/hum.h"
+
+#include <QTest>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+using namespace ember;
+using namespace ember::report;
+
+class TestPartsList : public QObject {
+    Q_OBJECT
+    plan::Figures figures; ///< of the demo
+
+    static const ListedPart* find(const PartsList& list, const std::string& words) {
+        const auto at = std::find_if(list.lines.begin(), list.lines.end(),
+                                     [&](const ListedPart& l) { return l.words.find(words) != std::string::npos; });
+        return at == list.lines.end() ? nullptr : &*at;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        figures = plan::solveFigures(demoBuild(), catalogue);
+        QVERIFY(figures.layout);
+        if (!figures.wires)
+            figures.wires =
+                std::make_shared<const wires::WireFigures>(wires::wireFigures(demoBuild(), catalogue, figures));
+    }
+
+    void valvesAndIronAreCounted() {
+        const PartsList list = partsList(demoBuild(), catalogue, figures);
+        QCOMPARE(find(list, "EL84")->count, 4.0);
+        QCOMPARE(find(list, "ECC85")->count, 2.0);
+        QCOMPARE(find(list, "5V4G")->count, 1.0);
+        const ListedPart* outputs = find(list, "transformer 6.6 k");
+        QVERIFY(outputs && outputs->count == 2);
+        QVERIFY(outputs->mass > 0.5); // both, from the layout
+    }
+
+    void noPartIsMissingAndNoneIsThereTwice() {
+        for (const Start& start : starts()) {
+            const PartsList list = partsList(start.build, catalogue, plan::Figures{});
+            double resistors = 0, wanted = 0;
+            for (const ListedPart& l : list.lines)
+                for (const std::string& id : l.ids)
+                    if (l.words.starts_with("resistor"))
+                        for (const Channel& ch : start.build.channels)
+                            for (const Stage& s : ch.stages)
+                                for (const StagePart& p : s.parts)
+                                    resistors += std::holds_alternative<ResistorPart>(p.part) && idOf(p.part) == id;
+            for (const Channel& ch : start.build.channels)
+                for (const Stage& s : ch.stages)
+                    for (const StagePart& p : s.parts)
+                        wanted += std::holds_alternative<ResistorPart>(p.part) && !idOf(p.part).starts_with("load");
+            // The loads are outside of the amplifier.
+            QVERIFY2(resistors == wanted,
+                     qPrintable(QString("%1: %2 of %3").arg(start.id.c_str()).arg(resistors).arg(wanted)));
+            for (std::size_t k = 1; k < list.lines.size(); ++k)
+                for (std::size_t m = 0; m < k; ++m) QVERIFY(list.lines[k].words != list.lines[m].words);
+        }
+    }
+
+    void itsWeightIsTheLayoutsAndTheWires() {
+        const PartsList list = partsList(demoBuild(), catalogue, figures);
+        double copper = 0;
+        for (const ListedPart& l : list.lines)
+            if (l.metres) copper += l.mass;
+        QVERIFY(copper > 0.01 && copper < 1);
+        QVERIFY2(std::abs(list.mass - copper - figures.layout->mass) < 1e-9,
+                 qPrintable(QString("%1 and %2").arg(list.mass - copper).arg(figures.layout->mass)));
+    }
+
+    void finishesAddTheirLinesAndTheirWeight() {
+        Build plain = demoBuild();
+        plain.chassis.plateFinish = PlateFinish::Bare, plain.chassis.socketTrim = SocketTrim::Plain;
+        plain.chassis.cover = Cover::None, plain.chassis.ironFinish = IronFinish::Black;
+        Build dressed = plain;
+        dressed.chassis.plateFinish = PlateFinish::Cream, dressed.chassis.socketTrim = SocketTrim::Rings;
+        dressed.chassis.cover = Cover::Cage, dressed.chassis.ironFinish = IronFinish::AsPlate;
+        const PartsList before = partsList(plain, catalogue, figures), after = partsList(dressed, catalogue, figures);
+        for (const char* line : {"paint, cream, for", "of iron", "bright ring", "cage of"}) {
+            QVERIFY2(!find(before, line) && find(after, line), line);
+            QVERIFY(find(after, line)->mass > 0);
+        }
+        QCOMPARE(find(after, "bright ring")->count, 7.0); // one for each socket
+        // Of a folded box top and walls are painted: 0.12 kg/m2.
+        const Chassis& c = plain.chassis;
+        const double area = c.width * c.depth + 2 * (c.width + c.depth) * c.height;
+        QVERIFY(std::abs(find(after, "paint, cream, for")->mass - 0.12 * area) < 1e-9);
+        double more = 0;
+        for (const char* line : {"paint, cream, for", "of iron", "bright ring", "cage of"})
+            more += find(after, line)->mass;
+        QVERIFY(std::abs(after.mass - before.mass - more) < 1e-9);
+        // The frame of a plate on wood weighs what its wood does.
+        plain.chassis.form = ChassisForm::Frame, plain.chassis.wallFinish = WallFinish::Oak;
+        const PartsList framed = partsList(plain, catalogue, figures);
+        QVERIFY(find(framed, "frame of oak"));
+        QVERIFY(std::abs(find(framed, "frame of oak")->mass - 700 * 0.012 * 2 * (c.width + c.depth) * c.height) < 1e-9);
+    }
+
+    void pricesAreKeptChangedAndTakenAway() {
+        const auto one = apply(demoBuild(), setPrice(demoBuild(), "EL84", 12.5));
+        QVERIFY(one);
+        const auto two = apply(*one, setPrice(*one, "EL84", 14));
+        QVERIFY(two && two->prices.size() == 1);
+        const auto again = fromText(toText(*two));
+        QVERIFY(again);
+        const PartsList list = partsList(*again, catalogue, figures);
+        QCOMPARE(find(list, "EL84")->price(), 56.0);
+        QCOMPARE(list.price, 56.0);
+        QCOMPARE(list.unpriced, static_cast<int>(list.lines.size()) - 1);
+        const auto none = apply(*again, setPrice(*again, "EL84", plan::unknown));
+        QVERIFY(none && none->prices.empty());
+    }
+
+    void theTableIsOneThatSpreadsheetsRead() {
+        const std::string table = csv(partsList(demoBuild(), catalogue, figures));
+        const auto lines = std::count(table.begin(), table.end(), '\n');
+        QVERIFY(lines > 40);
+        // Every line has eight cells: commas outside of quotation marks.
+        std::size_t from = 0;
+        while (from < table.size()) {
+            const std::size_t to = table.find('\n', from);
+            int cells = 1;
+            bool quoted = false;
+            for (std::size_t k = from; k < to; ++k) {
+                if (table[k] == '"') quoted = !quoted;
+                cells += table[k] == ',' && !quoted;
+            }
+            QCOMPARE(cells, 8);
+            from = to + 1;
+        }
+    }
+
+    void itStandsInTheReport() {
+        const auto priced = apply(demoBuild(), setPrice(demoBuild(), "EL84", 12.5));
+        const std::string page = html(*priced, catalogue, figures, {}, "today");
+        QVERIFY(page.find("<h2>Parts</h2>") != std::string::npos);
+        QVERIFY(page.find("<td>50.00</td>") != std::string::npos);
+    }
+};
+
+EMBER_TESTS(TestPartsList)
+#include "test_parts_list.moc"
