@@ -118,6 +118,8 @@ class TestBenchBoard : public QObject {
                 QVERIFY(cover->width >= s.support(Vector::UnitX()).x() - s.support(-Vector::UnitX()).x() + coverAround);
             }
         }
+        // The mains come to lugs behind the strips too: front and back, so that the cover is as deep as the board.
+        QCOMPARE(cover->depth, board.chassis.depth);
         QVERIFY(first->fix);
         const auto covered = apply(board, *first->fix);
         QVERIFY(covered);

@@ -55,6 +55,8 @@ PartsDialog::PartsDialog(Document& d, QWidget* parent) : QDialog(parent), docume
     table->setEditTriggers(QAbstractItemView::AllEditTriggers);
     table->horizontalHeader()->setSectionResizeMode(PartsColumn::words, QHeaderView::Stretch);
     table->horizontalHeader()->resizeSection(PartsColumn::of, 230);
+    for (const int c : {PartsColumn::words, PartsColumn::of})
+        table->horizontalHeaderItem(c)->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     for (const int c : {PartsColumn::number, PartsColumn::weight, PartsColumn::each, PartsColumn::sum}) {
         table->horizontalHeader()->resizeSection(c, 86);
         table->horizontalHeaderItem(c)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);

@@ -18,7 +18,8 @@ std::optional<CoverSize> coverNeeded(const Chassis& c, const Assembly& assembly)
     CoverSize out;
     double left = 1e9, right = -1e9, near = 1e9, far = -1e9;
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
-        if (c.parts[k].face != Face::Top || !isLive(c.parts[k])) continue;
+        const PlacedPart& p = c.parts[k];
+        if (!carriesMains(p) && (p.face != Face::Top || !isLive(p))) continue;
         ++out.parts;
         for (const std::size_t b : assembly.of[k]) {
             const Solid& s = assembly.bodies[b].solid;

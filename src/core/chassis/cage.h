@@ -14,14 +14,14 @@ inline constexpr double cageBar = 2e-3;    ///< width of a bar [m]
 
 /// Height over the top [m]; 0 where the chassis has none.
 double cageHeight(const Chassis& chassis, const Assembly& assembly);
-/// The least box over everything on the top that may carry high voltage, with room around for hot glass and hands as
-/// far as the top reaches.
+/// The least box over everything on the top that may carry high voltage and over the mains' lugs, with room around for
+/// hot glass and hands as far as the top reaches.
 struct CoverSize {
     int parts = 0;                           ///< that it covers
     double width = 0, depth = 0, height = 0; ///< [m]
 };
 inline constexpr double coverAround = 25e-3; ///< beyond the outermost of them [m]
-/// Empty where nothing on the top carries high voltage.
+/// Empty where nothing does.
 std::optional<CoverSize> coverNeeded(const Chassis& chassis, const Assembly& assembly);
 /// Steel sheet of 1 mm with the openings between its bars taken out [kg].
 double cageMass(const Chassis& chassis, double height);

@@ -1,5 +1,7 @@
 #include "exposure.h"
 
+#include "fit.h"
+
 #include "core/base/contains.h"
 
 #include <algorithm>
@@ -41,7 +43,7 @@ ExposureFigures exposures(const Chassis& c, const std::vector<Dipole>& dipoles, 
         for (std::size_t s = 0; s < c.parts.size(); ++s) {
             const PlacedPart& source = c.parts[s];
             const double d = (toChassis(frameOf(c, source), 0, 0, -0.01) - point).norm();
-            if (source.kind == "inlet" || source.kind == "fuse" || source.kind == "switch")
+            if (carriesMains(source))
                 add(s, pairField(1, 0.005, d));
             else if (source.kind == "socket" && !hum.rectifier.empty() && source.of == hum.rectifier)
                 add(s, 5 * pairField(0.5, 0.01, d));

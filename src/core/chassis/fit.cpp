@@ -29,6 +29,10 @@ bool isLive(const PlacedPart& p) {
     return std::find(kinds.begin(), kinds.end(), p.kind) != kinds.end();
 }
 
+bool carriesMains(const PlacedPart& p) {
+    return p.kind == "inlet" || p.kind == "fuse" || p.kind == "switch";
+}
+
 double edgeRoom(const Chassis& c, Face face) {
     constexpr double metal = 0.003, wood = 0.01;
     if (c.form == ChassisForm::Board && face == Face::Top) return wood;

@@ -45,6 +45,9 @@ inline constexpr double toolDiameter = 0.008, toolLength = 0.07;
 /// Whether a part carries high voltage that others must keep clear of.
 bool isLive(const PlacedPart& part);
 
+/// Whether the mains come to its lugs: inlet, fuse, switch.
+bool carriesMains(const PlacedPart& part);
+
 /// Every problem, parts in order. `volts`: what stands between live parts and everything else [V].
 /// With `only`, those of that part alone.
 std::vector<FitProblem> checkFit(const Chassis& chassis, const Assembly& assembly, double volts,

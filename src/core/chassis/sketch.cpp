@@ -68,7 +68,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         p.outputIron = contains(outputIron, from.of);
         p.victim = from.kind == "jack" || from.kind == "potentiometer" ||
                    (from.kind == "socket" && contains(hum.smallValves, from.of));
-        if (from.kind == "inlet" || from.kind == "fuse" || from.kind == "switch") p.pairTesla = 2e-7 * 1 * 0.005;
+        if (carriesMains(from)) p.pairTesla = 2e-7 * 1 * 0.005;
         if (from.kind == "socket" && !hum.rectifier.empty() && from.of == hum.rectifier)
             p.pairTesla = 5 * 2e-7 * 0.5 * 0.01;
         for (const Dipole& d : dipoles)

@@ -21,7 +21,8 @@ void liveLugs(const Build& b, const LayoutFigures& layout, double volts, std::ve
     if (!cover || b.chassis.cover != Cover::None) return;
     Finding f = finding(
         "chassis", "board-lugs", Level::Stop, "Live lugs stand within reach",
-        fmt::format("Nothing covers the lugs of {} parts on the board, up to {}. A cover of at least {:.0f} x {:.0f} "
+        fmt::format("Nothing covers the lugs of {} parts on the board, up to {}, the mains' own among them. A cover of "
+                    "at least {:.0f} x {:.0f} "
                     "mm, {:.0f} mm high, screwed down before any mains, its openings below {:.0f} mm; plug out and "
                     "every capacitor measured before it comes off.",
                     cover->parts, format(volts, Unit::Volt), cover->width * 1e3, cover->depth * 1e3,
