@@ -2,6 +2,7 @@
 // Everything that a build is made of, line by line, with weight and price: what there is to buy, and what it comes to.
 
 #include "core/build/edit.h"
+#include "core/catalogue/catalogue.h"
 #include "core/plan/figures.h"
 
 namespace ember::report {
