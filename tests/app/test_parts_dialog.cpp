@@ -37,7 +37,7 @@ class TestPartsDialog : public WindowTest {
         QVERIFY(table()->item(row, 1)->text().contains("V3"));
         table()->item(row, 4)->setText("12,50");
         QCOMPARE(table()->item(rowOf("EL84"), 5)->text(), QString("50.00"));
-        QVERIFY2(sums().contains("50.00 together"), qPrintable(sums()));
+        QVERIFY2(sums().contains("total 50.00"), qPrintable(sums()));
         // Nonsense is answered and put back.
         table()->item(rowOf("EL84"), 4)->setText("cheap");
         QCOMPARE(table()->item(rowOf("EL84"), 4)->text(), QString("12.50"));

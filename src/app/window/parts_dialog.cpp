@@ -4,7 +4,6 @@
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
 #include "core/build/storage.h"
-#include "core/quantity/letters.h"
 
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -46,7 +45,7 @@ PartsDialog::PartsDialog(Document& d, QWidget* parent) : QDialog(parent), docume
     table = new QTableWidget(0, PartsColumn::count);
     table->setObjectName("partsTable");
     table->setAccessibleName("Parts of the build");
-    table->setHorizontalHeaderLabels({"part", "for", "number", "weight", "each", "together"});
+    table->setHorizontalHeaderLabels({"part", "for", "number", "weight", "price each", "total"});
     table->verticalHeader()->hide();
     table->verticalHeader()->setDefaultSectionSize(24);
     table->setShowGrid(false);
@@ -101,9 +100,7 @@ void PartsDialog::refresh() {
     const QStringList wanted = filter->text().toLower().split(' ', Qt::SkipEmptyParts);
     std::vector<QString> ids;
     for (std::size_t k = 0; k < list.lines.size(); ++k) {
-        QStringList all;
-        for (const std::string& id : list.lines[k].ids) all << text(upper(id));
-        ids.push_back(all.join(" "));
+        ids.push_back(text(list.lines[k].tags()));
         const QString line = (text(list.lines[k].words) + " " + ids.back() + " " + text(list.lines[k].group)).toLower();
         if (std::all_of(wanted.begin(), wanted.end(), [&](const QString& w) { return line.contains(w); }))
             shown.push_back(k);
@@ -138,9 +135,8 @@ void PartsDialog::refresh() {
     sums->setText(QString("%1 lines; %2 kg of them known%3")
                       .arg(list.lines.size())
                       .arg(list.mass, 0, 'f', 1)
-                      .arg(priced
-                               ? QString("; %1 together, %2 without a price").arg(money(list.price)).arg(list.unpriced)
-                               : QString("; type what one costs under \"each\"")));
+                      .arg(priced ? QString("; total %1, %2 without a price").arg(money(list.price)).arg(list.unpriced)
+                                  : QString("; type prices under \"price each\"")));
 }
 
 void PartsDialog::say(const QString& sentence, bool good) {

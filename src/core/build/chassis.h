@@ -18,7 +18,9 @@ inline constexpr std::array<std::string_view, 4> chassisFormNames{"plate", "box"
 enum class Metal { Aluminium, Steel, Copper };
 /// How it is painted; bare shows the metal. A frame's walls are wood, painted black or as the plate is.
 enum class PlateFinish { Bare, Black, Cream, Green, Red };
+inline constexpr std::array<std::string_view, 5> plateFinishNames{"bare", "black", "cream", "green", "red"};
 enum class WallFinish { AsPlate, Oak, Walnut, Black };
+inline constexpr std::array<std::string_view, 4> wallFinishNames{"as-plate", "oak", "walnut", "black"};
 enum class IronFinish { Black, Bare, AsPlate };
 /// What stands over the top's parts: nothing, or a cage of perforated sheet that is screwed down.
 enum class Cover { None, Cage };

@@ -70,8 +70,6 @@ void visit(Visitor& v, KeptLayout& k) {
 }
 void visit(Visitor& v, Chassis& c) {
     static constexpr std::array<Names, 3> metals{"aluminium", "steel", "copper"};
-    static constexpr std::array<Names, 5> plateFinishes{"bare", "black", "cream", "green", "red"};
-    static constexpr std::array<Names, 4> wallFinishes{"as-plate", "oak", "walnut", "black"};
     static constexpr std::array<Names, 3> ironFinishes{"black", "bare", "as-plate"};
     static constexpr std::array<Names, 2> trims{"plain", "rings"};
     static constexpr std::array<Names, 2> covers{"none", "cage"};
@@ -84,8 +82,8 @@ void visit(Visitor& v, Chassis& c) {
     v.number("lid", c.lid, Unit::Metre, {0, 1});
     v.number("bendRadius", c.bendRadius, Unit::Metre, {0, 0.03});
     v.number("ambient", c.ambient, Unit::Kelvin, {250, 340});
-    v.choice("plateFinish", c.plateFinish, plateFinishes);
-    v.choice("wallFinish", c.wallFinish, wallFinishes);
+    v.choice("plateFinish", c.plateFinish, plateFinishNames);
+    v.choice("wallFinish", c.wallFinish, wallFinishNames);
     v.choice("ironFinish", c.ironFinish, ironFinishes);
     v.choice("socketTrim", c.socketTrim, trims);
     v.choice("cover", c.cover, covers);

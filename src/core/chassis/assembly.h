@@ -49,6 +49,11 @@ inline double innerSide(const Chassis& c) {
 /// Unit vectors of a part's own directions and its origin, in chassis coordinates.
 Frame frameOf(const Chassis& chassis, const PlacedPart& part);
 
+/// Transformers and chokes.
+inline bool isIron(const PlacedPart& p) {
+    return p.kind == "transformer" || p.kind == "choke";
+}
+
 struct PlacedBody {
     std::size_t part = 0, body = 0;
     Solid solid;

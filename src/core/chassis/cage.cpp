@@ -21,6 +21,7 @@ std::optional<CoverSize> coverNeeded(const Chassis& c, const Assembly& assembly)
         const PlacedPart& p = c.parts[k];
         if (!carriesMains(p) && (p.face != Face::Top || !isLive(p))) continue;
         ++out.parts;
+        out.mains = out.mains || carriesMains(p);
         for (const std::size_t b : assembly.of[k]) {
             const Solid& s = assembly.bodies[b].solid;
             left = std::min(left, s.support(-Vector::UnitX()).x()),

@@ -18,6 +18,7 @@ double cageHeight(const Chassis& chassis, const Assembly& assembly);
 /// hot glass and hands as far as the top reaches.
 struct CoverSize {
     int parts = 0;                           ///< that it covers
+    bool mains = false;                      ///< the mains' lugs among them
     double width = 0, depth = 0, height = 0; ///< [m]
 };
 inline constexpr double coverAround = 25e-3; ///< beyond the outermost of them [m]

@@ -6,7 +6,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <numbers>
 
 namespace ember::chassis {
@@ -14,15 +13,12 @@ namespace ember::chassis {
 namespace {
 
 constexpr double paint = 0.12, wood = 700, brass = 8500; // [kg/m2, kg/m3, kg/m3]
-constexpr std::array<const char*, 5> paints{"", "black", "cream", "green", "red"};
-constexpr std::array<const char*, 4> woods{"", "oak", "walnut", "black"};
 
 /// Outer surface of the iron's bodies above the top [m2].
 double ironSurface(const Chassis& c, const Assembly& assembly) {
     double area = 0;
     for (const PlacedBody& b : assembly.bodies) {
-        const std::string& kind = c.parts[b.part].kind;
-        if (!b.outside || (kind != "transformer" && kind != "choke")) continue;
+        if (!b.outside || !isIron(c.parts[b.part])) continue;
         const Vector s = 2 * b.solid.half;
         area += s.x() * s.y() + 2 * (s.x() + s.y()) * s.z();
     }
@@ -42,13 +38,13 @@ std::vector<Face> stripsOf(const Chassis& c) {
 std::vector<FinishPart> finishesOf(const Chassis& c, const Assembly& assembly) {
     std::vector<FinishPart> out;
     const auto mm = [](double metres) { return metres * 1e3; };
-    const double top = c.width * c.depth, around = 2 * (c.width + c.depth);
     const bool box = c.form == ChassisForm::Box;
+    const double around = 2 * (c.width + c.depth), sheetArea = c.width * c.depth + (box ? around * c.height : 0);
     const MetalFigures sheet = sheetOf(c), metal = figuresOf(c.metal);
     out.push_back({fmt::format("{}{} {:g} mm, {:g} x {:g} mm{}", sheet.name,
                                c.form == ChassisForm::Board ? "" : " sheet", mm(c.thickness), mm(c.width), mm(c.depth),
                                box ? fmt::format(", folded {:g} mm", mm(c.height)) : ""),
-                   1, sheet.density * c.thickness * (top + (box ? around * c.height : 0)), 0});
+                   1, sheet.density * c.thickness * sheetArea, 0});
     if (c.form == ChassisForm::Board)
         for (const Face face : stripsOf(c)) {
             const double along = frameOf(c, face).width;
@@ -56,18 +52,20 @@ std::vector<FinishPart> finishesOf(const Chassis& c, const Assembly& assembly) {
                                        mm(c.height)),
                            1, metal.density * stripSheet * along * c.height, c.height / 2});
         }
-    const char* stained = woods[static_cast<std::size_t>(c.wallFinish)];
     if (c.form == ChassisForm::Frame)
-        out.push_back({fmt::format("frame of {}, {:g} mm, {:g} x {:g} x {:g} mm", *stained ? stained : "wood",
-                                   mm(frameBoard), mm(c.width), mm(c.depth), mm(c.height)),
-                       1, wood * frameBoard * around * c.height, -c.height / 2});
-    const char* painted = paints[static_cast<std::size_t>(c.plateFinish)];
-    if (*painted)
-        out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2", painted, top + (box ? around * c.height : 0)), 1,
-                       paint * (top + (box ? around * c.height : 0)), 0});
-    if (c.ironFinish == IronFinish::AsPlate && *painted) {
-        const double area = ironSurface(c, assembly);
-        out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2 of iron", painted, area), 1, paint * area, 0.05});
+        out.push_back(
+            {fmt::format("frame of {}, {:g} mm, {:g} x {:g} x {:g} mm",
+                         c.wallFinish == WallFinish::AsPlate ? "wood"
+                                                             : wallFinishNames[static_cast<std::size_t>(c.wallFinish)],
+                         mm(frameBoard), mm(c.width), mm(c.depth), mm(c.height)),
+             1, wood * frameBoard * around * c.height, -c.height / 2});
+    if (c.plateFinish != PlateFinish::Bare && c.form != ChassisForm::Board) {
+        const auto colour = plateFinishNames[static_cast<std::size_t>(c.plateFinish)];
+        out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2", colour, sheetArea), 1, paint * sheetArea, 0});
+        if (c.ironFinish == IronFinish::AsPlate) {
+            const double area = ironSurface(c, assembly);
+            out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2 of iron", colour, area), 1, paint * area, 0.05});
+        }
     }
     if (c.socketTrim == SocketTrim::Rings) {
         FinishPart rings{"bright ring for a socket", 0, 0, 0};

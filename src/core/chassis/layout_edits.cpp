@@ -96,7 +96,7 @@ Edit inForm(const Chassis& c, ChassisForm form) {
     std::vector<Edit> edits{setText("", "/chassis/form", name)};
     if (board != (c.form == ChassisForm::Board))
         edits.push_back(setValue("", "/chassis/thickness", board ? usualWood : usualMetal));
-    return together(fmt::format("a {} for the chassis", name), edits);
+    return together("chassis form: " + name, edits);
 }
 
 std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {

@@ -69,7 +69,7 @@ double heaterBoardHeat(const plan::HeaterFeedFigures& f) {
 } // namespace
 
 double shareToTop(const Chassis& c, const PlacedPart& p) {
-    const bool iron = p.kind == "transformer" || p.kind == "choke";
+    const bool iron = isIron(p);
     if (c.form == ChassisForm::Board) return sunkBy(c, p) < 0 ? 0.05 : iron ? 0.2 : 0.3; // wood takes little
     if (iron) return 0.7;
     return p.kind == "socket" ? 0.25 : 0.6;

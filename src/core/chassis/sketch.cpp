@@ -62,7 +62,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         p.mass = from.mass;
         p.liveParts = isLive(from);
         p.can = from.kind == "can" && from.face == Face::Top;
-        p.iron = from.kind == "transformer" || from.kind == "choke";
+        p.iron = isIron(from);
         p.watts = from.face == Face::Top ? heatOf(b, catalogue, figures, from) * shareToTop(c, from) : 0;
         p.hums = contains(hum.iron, from.of);
         p.outputIron = contains(outputIron, from.of);

@@ -266,6 +266,12 @@ std::string inQuotes(const std::string& s) {
 
 } // namespace
 
+std::string ListedPart::tags() const {
+    std::string out;
+    for (const std::string& id : ids) out += (out.empty() ? "" : " ") + upper(id);
+    return out;
+}
+
 PartsList partsList(const Build& b, const Catalogue& catalogue, const plan::Figures& figures) {
     Lines lines(b, catalogue, figures);
     lines.stages();
@@ -287,11 +293,9 @@ Edit setPrice(const Build& b, const std::string& words, double each) {
 
 std::string csv(const PartsList& list) {
     const auto number = [](double v) { return std::isfinite(v) ? fmt::format("{:.6g}", v) : std::string(); };
-    std::string out = "group,part,for,number,unit,kg,each,together\n";
+    std::string out = "group,part,for,number,unit,kg,price each,total\n";
     for (const ListedPart& l : list.lines) {
-        std::string ids;
-        for (const std::string& id : l.ids) ids += (ids.empty() ? "" : " ") + upper(id);
-        out += fmt::format("{},{},{},{},{},{},{},{}\n", l.group, inQuotes(l.words), inQuotes(ids), number(l.count),
+        out += fmt::format("{},{},{},{},{},{},{},{}\n", l.group, inQuotes(l.words), inQuotes(l.tags()), number(l.count),
                            l.metres ? "m" : "", number(l.mass), number(l.each), number(l.price()));
     }
     return out;

@@ -16,6 +16,7 @@ struct ListedPart {
     double mass = plan::unknown; ///< of all of them [kg], where the layout knows it
     double each = plan::unknown; ///< price of one, as the builder typed it
     [[nodiscard]] double price() const { return each * count; }
+    [[nodiscard]] std::string tags() const; ///< "R12 R32"
 };
 
 struct PartsList {
@@ -31,7 +32,7 @@ PartsList partsList(const Build& build, const Catalogue& catalogue, const plan::
 /// A price for a line; NaN takes it away.
 Edit setPrice(const Build& build, const std::string& words, double each);
 
-/// group, part, for, number, unit, kg, each, together; a line each, decimals with a point.
+/// group, part, for, number, unit, kg, price each, total; a line each, decimals with a point.
 std::string csv(const PartsList& list);
 
 } // namespace ember::report

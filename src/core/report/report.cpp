@@ -285,16 +285,14 @@ void partsPart(Page& page, const Build& b, const Catalogue& catalogue, const pla
     const PartsList list = partsList(b, catalogue, f);
     if (list.lines.empty()) return;
     page.heading("Parts");
-    page.table({"part", "for", "number", "weight", "each", "together"});
+    page.table({"part", "for", "number", "weight", "price each", "total"});
     const auto money = [](double v) { return std::isfinite(v) ? fmt::format("{:.2f}", v) : std::string(); };
     for (const ListedPart& l : list.lines) {
-        std::string ids;
-        for (const std::string& id : l.ids) ids += (ids.empty() ? "" : " ") + upper(id);
-        page.row({l.words, ids, l.metres ? fmt::format("{:.1f} m", l.count) : fmt::format("{:g}", l.count),
+        page.row({l.words, l.tags(), l.metres ? fmt::format("{:.1f} m", l.count) : fmt::format("{:g}", l.count),
                   std::isfinite(l.mass) ? fmt::format("{:.0f} g", l.mass * 1e3) : "", money(l.each), money(l.price())});
     }
     page.end();
-    page.paragraph(list.price > 0 ? fmt::format("Together {:.2f}; {} lines have no price yet. {:.1f} kg are known.",
+    page.paragraph(list.price > 0 ? fmt::format("Total {:.2f}; {} lines have no price yet. {:.1f} kg are known.",
                                                 list.price, list.unpriced, list.mass)
                                   : fmt::format("{:.1f} kg are known.", list.mass));
 }

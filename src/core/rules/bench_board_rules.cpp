@@ -21,12 +21,12 @@ void liveLugs(const Build& b, const LayoutFigures& layout, double volts, std::ve
     if (!cover || b.chassis.cover != Cover::None) return;
     Finding f = finding(
         "chassis", "board-lugs", Level::Stop, "Live lugs stand within reach",
-        fmt::format("Nothing covers the lugs of {} parts on the board, up to {}, the mains' own among them. A cover of "
+        fmt::format("Nothing covers the lugs of {} parts on the board, up to {}{}. A cover of "
                     "at least {:.0f} x {:.0f} "
                     "mm, {:.0f} mm high, screwed down before any mains, its openings below {:.0f} mm; plug out and "
                     "every capacitor measured before it comes off.",
-                    cover->parts, format(volts, Unit::Volt), cover->width * 1e3, cover->depth * 1e3,
-                    cover->height * 1e3, cagePitch * 1e3));
+                    cover->parts, format(volts, Unit::Volt), cover->mains ? ", the mains' own among them" : "",
+                    cover->width * 1e3, cover->depth * 1e3, cover->height * 1e3, cagePitch * 1e3));
     f.fix = setText("a cage over the board", "/chassis/cover", "cage");
     out.push_back(std::move(f));
 }
@@ -35,12 +35,12 @@ void liveLugs(const Build& b, const LayoutFigures& layout, double volts, std::ve
 void metalApart(const Build& b, std::vector<Finding>& out) {
     std::string names;
     for (const PlacedPart& p : b.chassis.parts)
-        if (p.kind == "transformer" || p.kind == "choke") names += (names.empty() ? "" : ", ") + tagOf(p);
+        if (isIron(p)) names += (names.empty() ? "" : ", ") + tagOf(p);
     const auto strips = stripsOf(b.chassis).size();
     if (names.empty() && strips == 0) return;
     if (strips > 0)
         names += fmt::format("{}{} strip{} at the edges", names.empty() ? "" : " and ", strips, strips > 1 ? "s" : "");
-    out.push_back(finding("chassis", "board-earth", Level::Warn, "The board joins no metal to the earth",
+    out.push_back(finding("chassis", "board-earth", Level::Warn, "Wood earths no metal",
                           fmt::format("Each piece of metal within reach needs its own wire to the earth bolt: {}. Plug "
                                       "out, read below 0.1 \u03a9 from each to the inlet's earth pin.",
                                       names)));

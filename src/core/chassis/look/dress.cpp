@@ -1,5 +1,7 @@
 #include "dress.h"
 
+#include "core/chassis/assembly.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -100,7 +102,7 @@ void Dressing::add(Mesh mesh, const Material& material, bool glass) {
 
 void Dressing::body(const Body& b) {
     const std::string& kind = part.kind;
-    if (kind == "transformer" || kind == "choke") return iron(b);
+    if (isIron(part)) return iron(b);
     if (b.id == "glass") return valve(b);
     if (kind == "meter") return meter(b);
     if (b.id == "knob") return knob(b);
@@ -281,7 +283,7 @@ void Dressing::posts(const Body& b) {
 
 /// At each fixing hole a round head.
 void Dressing::screws() {
-    const bool heavy = part.kind == "transformer" || part.kind == "choke";
+    const bool heavy = isIron(part);
     for (const Hole& hole : part.holes) {
         if (hole.id.size() < 2 || hole.id[0] != 'b' || !std::isdigit(static_cast<unsigned char>(hole.id[1]))) continue;
         const float r = static_cast<float>(hole.width) * (heavy ? 0.95F : 0.85F), high = 0.65F * r;

@@ -1,5 +1,7 @@
 #include "operating.h"
 
+#include "core/chassis/assembly.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -37,7 +39,7 @@ Proportions proportionsOf(const Chassis& c, const LayoutFigures& layout) {
         for (const std::size_t n : layout.assembly.of[k])
             high = std::max(high, layout.assembly.bodies[n].solid.highest());
         if (!(high > 5e-3)) continue;
-        if (p.kind == "transformer" || p.kind == "choke") out.underIron += footprint(p).area() / (c.width * c.depth);
+        if (isIron(p)) out.underIron += footprint(p).area() / (c.width * c.depth);
         heights += high, ++standing;
         out.tallest = std::max(out.tallest, high);
     }
