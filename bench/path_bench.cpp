@@ -1,6 +1,5 @@
 // Paths of stages: operating point and tone of every start against a general circuit simulator as a whole process on
 // the same netlist, process start included on both sides; the bands' and the ranking's time; a path of 40 stages.
-#include "core/bench/model_bench.h"
 #include "core/bench/virtual_amplifier.h"
 #include "core/build/starts.h"
 #include "core/plan/amplifier_netlist.h"
@@ -18,9 +17,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
-#include <future>
 #include <map>
-#include <numbers>
 #include <sys/wait.h>
 
 using namespace ember;
@@ -110,22 +107,6 @@ int main() {
     }
     const double stage = best(2, [&] { (void)procedure::firstPowerStage(demo, catalogue, 5, 230); });
     fmt::print("bands of a stage from {} amplifiers: {:.0f} ms (1000 allowed)\n", procedure::honestSamples, stage);
-    const auto nominal = solveSteady(demo, catalogue, {demo.mains.volts});
-    for (const double rms : {0.1, 0.6}) {
-        std::vector<double> volts(48000);
-        for (std::size_t k = 0; k < volts.size(); ++k)
-            volts[k] = rms * std::sqrt(2.0) * std::sin(2 * std::numbers::pi * 1000 * static_cast<double>(k) / 48000);
-        const double ms = best(2, [&] {
-            const auto one = [&](std::size_t channel) {
-                return bench::ModelBench(demo, catalogue, *nominal, {}).play(channel, {}, volts, 48000, {}).ok();
-            };
-            auto other = std::async(std::launch::async, one, std::size_t{1});
-            (void)one(0);
-            (void)other.get();
-        });
-        fmt::print("a second of 1 kHz at {} V played through both channels over time: {:.0f} ms (1000 allowed)\n", rms,
-                   ms);
-    }
     auto amplifier = bench::VirtualAmplifier::make(demo, catalogue, 3, "leaky/c11");
     if (amplifier && amplifier->power(4, 230)) {
         const auto expected = procedure::firstPowerStage(demo, catalogue, 4, 230, {false, procedure::roughSamples});

@@ -76,9 +76,9 @@ Dual<N> pow(const Dual<N>& a, double exponent) {
 template <int N>
 Dual<N> softplus(const Dual<N>& a) {
     const double x = a.value;
-    const double f = x > 30 ? x : std::log1p(std::exp(x));
-    const double df = x > 30 ? 1 : (x < -30 ? std::exp(x) : 1 / (1 + std::exp(-x)));
-    return a.chain(f, df);
+    if (x > 30) return a;
+    const double e = std::exp(x);
+    return a.chain(std::log1p(e), e / (1 + e));
 }
 
 } // namespace ember::circuit

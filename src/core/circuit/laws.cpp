@@ -74,8 +74,8 @@ void pentode(const PentodeLaw& p, double emission, const double* v, double* i, d
     const D vs = D::variable(v[1], 1);
     const D vp = D::variable(v[2], 2);
     const D e1 = vs / D(p.kp) * softplus(D(p.kp) * (D(1 / p.mu) + vg / vs));
-    const D drawn = vs.chain(1 - std::exp(-v[1]), std::exp(-v[1]));
-    const D space = pow(e1, p.exponent) * drawn * D(emission / p.kg);
+    D space = pow(e1, p.exponent) * D(emission / p.kg);
+    if (v[1] < 40) space = space * vs.chain(1 - std::exp(-v[1]), std::exp(-v[1])); // beyond, 1 to the last digit
     D reach(0);
     D rise(1);
     if (v[2] > 0) {

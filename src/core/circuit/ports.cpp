@@ -17,10 +17,11 @@ PortSolver::PortSolver(const System& system)
       trial(v),
       start(v),
       lastStep(v),
+      seen(v),
+      seenBefore(v),
       g(Eigen::MatrixXd::Zero(v.size(), v.size())),
-      coupled(g) {
+      slopesBefore(g) {
     active.reserve(static_cast<std::size_t>(v.size()));
-    resting.reserve(static_cast<std::size_t>(v.size()));
     for (const PortDevice& d : ports) {
         const auto* diode = std::get_if<DiodeLaw>(&d.law);
         const double nvt = diode ? diode->ideality * thermalVolts : 0;
@@ -44,12 +45,11 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
     std::array<double, 9> slopes;
     evaluated = true;
     active.clear();
-    resting.clear();
     for (const PortDevice& d : ports) {
         if (d.count == 1) {
             double& slope = g(d.first, d.first);
             evaluate(d.law, d.emission, &at[d.first], &i[d.first], &slope);
-            (slope != 0 ? active : resting).push_back({d.first, d.first, 1});
+            if (slope != 0) active.push_back({d.first, d.first, 1});
             continue;
         }
         evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
@@ -58,15 +58,15 @@ void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
                 i[d.first + k] -= shunt * at[d.first + k];
                 slopes[static_cast<std::size_t>(k * d.count + k)] -= shunt;
             }
-        for (int c = 0; c < d.count; ++c) {
+        for (int r = 0; r < d.count; ++r) {
             bool any = false;
-            for (int r = 0; r < d.count; ++r) {
+            for (int c = 0; c < d.count; ++c) {
                 const double slope = slopes[static_cast<std::size_t>(r) * static_cast<std::size_t>(d.count) +
                                             static_cast<std::size_t>(c)];
                 g(d.first + r, d.first + c) = slope;
                 any = any || slope != 0;
             }
-            (any ? active : resting).push_back({d.first + c, d.first, d.count});
+            if (any) active.push_back({d.first + r, d.first, d.count});
         }
     }
 }
@@ -88,37 +88,59 @@ void add(double* __restrict to, double factor, const double* __restrict from, Ei
 
 } // namespace
 
-/// Fills `coupled`, and `small` with the equations of the active ports and room for so many right-hand sides.
+/// f = v + Z i - v0 with the currents as evaluated.
+void PortSolver::formResidual(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& at) {
+    const Eigen::Index n = v.size();
+    for (Eigen::Index k = 0; k < n; ++k) f[k] = at[k] - v0[k];
+    for (Eigen::Index c = 0; c < n; ++c)
+        if (const double amps = i[c]; amps != 0) add(f.data(), amps, &Z(0, c), n);
+}
+
+/// Fills `small` with the equations of the active ports' currents, I + g Z, and room for so many right-hand sides.
+/// There are fewer of these currents than of volts: a valve's follow up to three.
 void PortSolver::couple(const Eigen::MatrixXd& Z, Eigen::Index sides) {
     const auto a = std::ssize(active);
     small.resize(a, sides);
-    const Eigen::Index n = v.size();
+    constexpr int most = 3;
+    const int n = static_cast<int>(v.size()), width = std::min(most, n);
+    rows.resize(active.size());
+    for (std::size_t k = 0; k < active.size(); ++k) {
+        const Port& p = active[k];
+        rows[k] = {std::min(p.first, n - width), {}};
+        for (int at = p.first; at < p.first + p.count; ++at)
+            rows[k].slopes[static_cast<std::size_t>(at - rows[k].from)] = g(p.port, at);
+    }
     for (Eigen::Index c = 0; c < a; ++c) {
-        const Port& k = active[static_cast<std::size_t>(c)];
-        double* column = &coupled(0, c);
-        std::fill(column, column + n, 0.0);
-        for (int r = k.first; r < k.first + k.count; ++r) {
-            const double slope = g(r, k.port);
-            if (slope != 0) add(column, slope, &Z(0, r), n);
+        const double* column = &Z(0, active[static_cast<std::size_t>(c)].port);
+        for (Eigen::Index r = 0; r < a; ++r) {
+            const Row& row = rows[static_cast<std::size_t>(r)];
+            const double* z = column + row.from;
+            double sum = row.slopes[0] * z[0];
+            if (width == most)
+                sum += row.slopes[1] * z[1] + row.slopes[2] * z[2];
+            else if (width == 2)
+                sum += row.slopes[1] * z[1];
+            small.coefficient(r, c) = r == c ? 1 + sum : sum;
         }
-        for (Eigen::Index r = 0; r < a; ++r) small.coefficient(r, c) = column[active[static_cast<std::size_t>(r)].port];
-        small.coefficient(c, c) += 1;
     }
 }
 
-/// dv = -(I + Z g)^-1 f: the active ports together, the resting ones by substitution.
+/// dv = -(I + Z g)^-1 f: with the currents' changes q = g dv, (I + g Z) q = -g f and dv = -f - Z q.
 void PortSolver::correction(const Eigen::MatrixXd& Z) {
-    dv = -f;
+    const Eigen::Index n = v.size();
+    for (Eigen::Index k = 0; k < n; ++k) dv[k] = -f[k];
     if (atRest()) return;
     const auto a = std::ssize(active);
     couple(Z, 1);
-    for (Eigen::Index r = 0; r < a; ++r) small.side(r, 0) = -f[active[static_cast<std::size_t>(r)].port];
-    small.solve();
-    for (Eigen::Index k = 0; k < a; ++k) {
-        const double change = small.side(k, 0);
-        dv[active[static_cast<std::size_t>(k)].port] = change;
-        for (const Port& r : resting) dv[r.port] -= coupled(r.port, k) * change;
+    for (Eigen::Index r = 0; r < a; ++r) {
+        const Port& row = active[static_cast<std::size_t>(r)];
+        double sum = 0;
+        for (int k = row.first; k < row.first + row.count; ++k) sum -= g(row.port, k) * f[k];
+        small.side(r, 0) = sum;
     }
+    small.solve();
+    for (Eigen::Index r = 0; r < a; ++r)
+        add(dv.data(), -small.side(r, 0), &Z(0, active[static_cast<std::size_t>(r)].port), n);
 }
 
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975). Nor a
@@ -148,9 +170,7 @@ bool PortSolver::iterate(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, bo
     const Eigen::Index n = v.size();
     const auto residualAt = [&](const Eigen::VectorXd& at) {
         evaluateAt(at);
-        for (Eigen::Index k = 0; k < n; ++k) f[k] = at[k] - v0[k];
-        for (Eigen::Index c = 0; c < n; ++c)
-            if (const double amps = i[c]; amps != 0) add(f.data(), amps, &Z(0, c), n);
+        formResidual(Z, v0, at);
         double worst = 0;
         for (Eigen::Index k = 0; k < n; ++k) worst = std::max(worst, std::isnan(f[k]) ? INFINITY : std::abs(f[k]));
         return worst;
@@ -248,22 +268,21 @@ bool PortSolver::continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorX
     return reached >= 1;
 }
 
-/// g has no columns but the active ones: those rows of (I + Z g)^-1 dv0 are all that is needed.
+/// di = g dv with dv = dv0 - Z di: (I + g Z) di = g dv0.
 void PortSolver::currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di) {
-    if (atRest()) {
-        di.setZero();
-        return;
-    }
+    di.setZero();
+    if (atRest()) return;
     const auto a = std::ssize(active);
     couple(Z, dv0.cols());
-    for (Eigen::Index r = 0; r < a; ++r) small.side(r) = dv0.row(active[static_cast<std::size_t>(r)].port);
-    small.solve();
-    di.setZero();
-    for (Eigen::Index k = 0; k < a; ++k) {
-        const Port& p = active[static_cast<std::size_t>(k)];
-        for (int r = p.first; r < p.first + p.count; ++r)
-            if (const double slope = g(r, p.port); slope != 0) di.row(r) += slope * small.side(k);
+    for (Eigen::Index r = 0; r < a; ++r) {
+        const Port& row = active[static_cast<std::size_t>(r)];
+        auto side = small.side(r);
+        side.setZero();
+        for (int k = row.first; k < row.first + row.count; ++k)
+            if (const double slope = g(row.port, k); slope != 0) side += slope * dv0.row(k);
     }
+    small.solve();
+    for (Eigen::Index r = 0; r < a; ++r) di.row(active[static_cast<std::size_t>(r)].port) = small.side(r);
 }
 
 } // namespace ember::circuit

@@ -16,6 +16,11 @@ class PortSolver {
     /// was.
     bool solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
 
+    /// The same to about `good` [V] only, for points that follow closely on one another: as a rule the laws are looked
+    /// at once, and the currents taken along their slopes from there where these bend little. False: not to be had this
+    /// way; volts() are then anything.
+    bool solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, double good);
+
     /// dv/dv0 applied: for the solved point, turns `dv0` (ports x n) into di = g (I + Z g)^-1 dv0.
     void currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di);
 
@@ -37,16 +42,25 @@ class PortSolver {
     bool continueFromOpen(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
     void limitSteps(const Eigen::VectorXd& from, Eigen::VectorXd& to, bool& limited) const;
     struct Port {
-        int port, first, count; ///< the last two: of its device's ports
+        int port, first, count; ///< the last two: of its device's ports, whose volts its current follows
     };
     void couple(const Eigen::MatrixXd& Z, Eigen::Index sides);
+    void formResidual(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& at);
     void correction(const Eigen::MatrixXd& Z);
+    [[nodiscard]] double bentBy(const Eigen::MatrixXd& Z) const;
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start, lastStep;
-    Eigen::MatrixXd g, coupled;        ///< di/dv, and the columns of Z g of the active ports
-    SmallSystem small;                 ///< the active rows and columns of I + Z g
-    std::vector<Port> active, resting; ///< ports with and without a slope
+    Eigen::VectorXd seen, seenBefore; ///< of solveNear(): volts at which the laws were looked at last, and before
+    Eigen::MatrixXd g, slopesBefore;  ///< di/dv; and at `seenBefore`
+    SmallSystem small;                ///< the active rows and columns of I + g Z
+    std::vector<Port> active;         ///< ports whose current has a slope
+    /// Of an active port: its current's slopes at three neighbouring ports from `from` on, some of them zero.
+    struct Row {
+        int from = 0;
+        std::array<double, 3> slopes{};
+    };
+    std::vector<Row> rows;
     std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
     double lastResidual = 0;
     bool evaluated = false; ///< at the volts that `active` is of

@@ -37,6 +37,7 @@ EMBER_KERNEL inline __attribute__((always_inline)) void allRows(const double* a,
                                                                 const double* x, Eigen::Index xStride,
                                                                 Eigen::Index columns, double* y, Into into) {
     Eigen::Index at = 0;
+    for (; rows - at >= 32; at += 32) rowsOf<8>(a + at, rows, inner, x, xStride, columns, y + at, into);
     for (; rows - at >= 16; at += 16) rowsOf<4>(a + at, rows, inner, x, xStride, columns, y + at, into);
     switch (rows - at) {
     case 12: return rowsOf<3>(a + at, rows, inner, x, xStride, columns, y + at, into);

@@ -27,7 +27,8 @@ BaseMatrices::BaseMatrices(const System& s, double largest) : dh0(largest) {
     XY.rightCols(ns + p) *= dh0;
 }
 
-StageMatrices::StageMatrices(const BaseMatrices& b, const System& system, double stageStep)
+StageMatrices::StageMatrices(const BaseMatrices& b, const System& system, double stageStep,
+                             const std::vector<int>& watch)
     : dh(stageStep),
       share(stageStep / b.dh0) {
     const auto r = b.M.rows(), p = b.portX.rows(), ns = static_cast<Eigen::Index>(system.sources.size());
@@ -41,6 +42,15 @@ StageMatrices::StageMatrices(const BaseMatrices& b, const System& system, double
     fromSources = padded(rest.leftCols(ns));
     Yp = padded(rest.topRightCorner(r, p), r + p);
     Z = rest.bottomRightCorner(p, p);
+    const auto rows = static_cast<Eigen::Index>(watch.size());
+    if (rows == 0) return;
+    Eigen::MatrixXd chosen(rows, r + ns + p);
+    for (Eigen::Index k = 0; k < rows; ++k) chosen.row(k) = b.XY.row(watch[static_cast<std::size_t>(k)]);
+    const Eigen::MatrixXd states0 = chosen.leftCols(r) * K;
+    chosen.rightCols(ns + p) -= (1 - share) * b.dh0 * (states0 * b.N);
+    chosen.leftCols(r) = states0;
+    chosen.rightCols(p) *= -1; // the currents, as they are
+    watched = padded(chosen);
 }
 
 Stepper::Stepper(const System& system, double baseStep, int levels)
@@ -58,7 +68,8 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
         s->i = s->v = Eigen::VectorXd::Zero(p);
     }
     matrices = std::make_unique<BaseMatrices>(sys, d * base);
-    v0 = previousVolts = rise = trend.slope = trend.bend = Eigen::VectorXd::Zero(p);
+    v0 = previousVolts = rise = curve = trend.slope = trend.bend = trend.twist = Eigen::VectorXd::Zero(p);
+    previousTrend = trend;
     both = Eigen::VectorXd::Zero(inFours(r + p));
     errors = yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
     sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
@@ -69,8 +80,16 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
 
 const StageMatrices& Stepper::at(int level) {
     auto& place = ladder[static_cast<std::size_t>(level)];
-    if (!place) place = std::make_unique<StageMatrices>(*matrices, sys, d * stepAt(level));
+    if (!place) place = std::make_unique<StageMatrices>(*matrices, sys, d * stepAt(level), watchedRows);
     return *place;
+}
+
+bool Stepper::solvePorts(const StageMatrices& m) {
+    if (portVolts <= 0) return ports.solve(m.Z, v0);
+    portStart = ports.volts();
+    if (ports.solveNear(m.Z, v0, portVolts)) return true;
+    ports.volts() = portStart;
+    return ports.solve(m.Z, v0);
 }
 
 bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar) {
@@ -80,7 +99,7 @@ bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::V
     product(m.fromStates, out.yStar.data(), r, 1, both.data(), Into::Set);
     product(m.fromSources, out.u.data(), out.u.size(), 1, both.data(), Into::Add);
     for (Eigen::Index k = 0; k < p; ++k) v0[k] = both[r + k];
-    if (!ports.solve(m.Z, v0)) return false;
+    if (!solvePorts(m)) return false;
     out.i = ports.amps();
     out.v = ports.volts();
     product(m.Yp, out.i.data(), p, 1, both.data(), Into::Subtract);
@@ -99,11 +118,12 @@ bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::V
 
 bool Stepper::begin(State& s) {
     const double tiny = 1e-6 * base;
-    if (!opening) opening = std::make_unique<StageMatrices>(*matrices, sys, tiny);
+    if (!opening) opening = std::make_unique<StageMatrices>(*matrices, sys, tiny, watchedRows);
     end.yStar = s.y;
     trend.slope.setZero();
     trend.bend.setZero();
-    trend.last = 0;
+    trend.twist.setZero();
+    trend.last = trend.step = 0;
     if (following) {
         sy.setIdentity();
         syStar.setIdentity();
@@ -123,7 +143,9 @@ bool Stepper::step(State& s, int level) {
     if (following) syStar.noalias() = sy + m.dh * sdy;
     Eigen::MatrixXd& carried = syStar;
     const double first = gamma * h, second = (1 - gamma) * h;
+    previousTrend = trend;
     ports.volts().noalias() += first * trend.slope + first * (first + trend.last) * trend.bend;
+    if (portVolts > 0) ports.volts().noalias() += first * (first + trend.last) * (first + trend.step) * trend.twist;
     if (!solveStage(m, s.t + gamma * h, middle, yMiddle, carried)) {
         ports.volts() = previousVolts;
         return false;
@@ -134,7 +156,10 @@ bool Stepper::step(State& s, int level) {
         const double slope = (middle.v[k] - previousVolts[k]) / first;
         const double bend = trend.last > 0 ? (slope - trend.slope[k]) / (first + trend.last) : 0;
         ports.volts()[k] += second * slope + second * h * bend;
+        if (portVolts > 0 && trend.last > 0)
+            ports.volts()[k] += second * h * (h + trend.last) * (bend - trend.bend[k]) / (first + trend.step);
         rise[k] = slope;
+        curve[k] = bend;
     }
     constexpr double a = 1 / (gamma * (2 - gamma));
     constexpr double b = (1 - gamma) * (1 - gamma) / (gamma * (2 - gamma));
@@ -154,7 +179,9 @@ bool Stepper::step(State& s, int level) {
     }
     trend.slope.noalias() = (end.v - middle.v) / second;
     trend.bend.noalias() = (trend.slope - rise) / h;
+    if (trend.last > 0) trend.twist.noalias() = (trend.bend - curve) / (h + trend.last);
     trend.last = second;
+    trend.step = h;
     constexpr double k = (-3 * gamma * gamma + 4 * gamma - 2) / (12 * (2 - gamma));
     errors.noalias() = 2 * k * h * (s.dy / gamma - dyMiddle / (gamma * (1 - gamma)) + dyNext / (1 - gamma));
     error = relative(errors);
@@ -188,6 +215,20 @@ void Stepper::filter(const StageMatrices& m, Eigen::VectorXd& e) {
         product(m.Yp, errorAmps.data(), p, 1, both.data(), Into::Subtract);
     }
     e = both.head(r);
+}
+
+void Stepper::watch(std::vector<int> rows) {
+    watchedRows = std::move(rows);
+    for (auto& stage : ladder) stage.reset();
+    opening.reset();
+    seen.resize(inFours(std::ssize(watchedRows)));
+}
+
+const Eigen::VectorXd& Stepper::endWatched() {
+    given.resize(end.yStar.size() + end.u.size() + end.i.size());
+    given << end.yStar, end.u, end.i;
+    product(end.stage->watched, given.data(), given.size(), 1, seen.data(), Into::Set);
+    return seen;
 }
 
 void Stepper::unknowns(const Sample& s, Unknowns& x) const {

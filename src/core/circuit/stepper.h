@@ -30,7 +30,8 @@ struct StageMatrices {
     /// From states and sources to states (first rows) and open port volts; from port currents to states; at the ports.
     /// All but the last padded for product().
     Eigen::MatrixXd fromStates, fromSources, Yp, Z;
-    StageMatrices(const BaseMatrices& base, const System& system, double dh);
+    Eigen::MatrixXd watched; ///< from states, sources and port currents to the unknowns of Stepper::watch(); padded
+    StageMatrices(const BaseMatrices& base, const System& system, double dh, const std::vector<int>& watch);
 };
 
 /// Any of the unknowns at one instant, by its row.
@@ -76,6 +77,9 @@ class Stepper {
     /// Shampine 1996): what a state much faster than the step has to follow is no error of it.
     void filterErrorsAbove(double relativeError) { filterAbove = relativeError; }
 
+    /// From now on the ports' equations are solved to about so many volts only, see PortSolver::solveNear().
+    void solvePortsTo(double volts) { portVolts = volts; }
+
     /// Carry dy/dy0 along: `follow` starts it as identity at begin().
     void follow(bool on) { following = on; }
     [[nodiscard]] const Eigen::MatrixXd& sensitivity() const { return sy; }
@@ -87,6 +91,9 @@ class Stepper {
     /// stepper is gone.
     void middleUnknowns(Unknowns& x) const { unknowns(middle, x); }
     void endUnknowns(Unknowns& x) const { unknowns(end, x); }
+    /// These unknowns are asked for often: endWatched() has them in this order, at the end of the last step.
+    void watch(std::vector<int> rows);
+    const Eigen::VectorXd& endWatched();
     [[nodiscard]] const Eigen::VectorXd& middlePortAmps() const { return middle.i; }
     [[nodiscard]] const Eigen::VectorXd& endPortAmps() const { return end.i; }
     [[nodiscard]] const Eigen::VectorXd& middlePortVolts() const { return middle.v; }
@@ -100,6 +107,8 @@ class Stepper {
 
     PortSolver& portSolver() { return ports; }
     [[nodiscard]] const System& system() const { return sys; }
+    /// The last step is not taken after all: what its ports' volts were found from.
+    void takeBack() { ports.volts() = previousVolts, std::swap(trend, previousTrend); }
     void setSource(int column, const Waveform& w) { sources[static_cast<std::size_t>(column)] = w; }
 
   private:
@@ -107,12 +116,14 @@ class Stepper {
         const StageMatrices* stage = nullptr;
         Eigen::VectorXd yStar, u, i, v;
     };
-    /// The ports' volts over the last step as a parabola through its three points, from which Newton begins.
+    /// The ports' volts over the last step as a parabola through its three points and, where ports are solved nearly, a
+    /// cubic through the middle of the step before as well: divided differences, from which Newton begins.
     struct Trend {
-        Eigen::VectorXd slope, bend; ///< [V/s] over the step's last part; [V/s2]
-        double last = 0;             ///< [s] that part's length
+        Eigen::VectorXd slope, bend, twist; ///< [V/s] over the step's last part; [V/s2]; [V/s3]
+        double last = 0, step = 0;          ///< [s] that part's length, and the step's
     };
     const StageMatrices& at(int level);
+    bool solvePorts(const StageMatrices& m);
     bool solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar);
     void unknowns(const Sample& s, Unknowns& x) const;
     [[nodiscard]] double relative(const Eigen::VectorXd& errors) const;
@@ -120,6 +131,7 @@ class Stepper {
 
     const System& sys;
     std::vector<Waveform> sources;
+    std::vector<int> watchedRows;
     double base;
     int levelCount;
     std::unique_ptr<BaseMatrices> matrices;
@@ -127,11 +139,11 @@ class Stepper {
     std::unique_ptr<StageMatrices> opening;
     PortSolver ports;
     Sample middle, end;
-    Trend trend, keptTrend;
-    Eigen::VectorXd errors, errorCaps, errorScale, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext, previousVolts,
-        rise;
+    Trend trend, keptTrend, previousTrend;
+    Eigen::VectorXd portStart, errors, errorCaps, errorScale, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext,
+        previousVolts, rise, curve, given, seen;
     Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di, errorVolts, errorAmps;
-    double error = 0, filterAbove = std::numeric_limits<double>::infinity();
+    double error = 0, portVolts = 0, filterAbove = std::numeric_limits<double>::infinity();
     bool following = false, jumped = false;
 };
 

@@ -27,6 +27,7 @@ Expected<Done> runTransient(Stepper& stepper, State& state, const TransientOptio
                 return Problem{"", fmt::format("the step at {:.6g} s was not solved (off by {:.3g} V)", before.t,
                                                stepper.portSolver().residual())};
             state = before;
+            if (solved) stepper.takeBack();
             ++level;
             continue;
         }

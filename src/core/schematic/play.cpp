@@ -12,9 +12,10 @@ using namespace circuit;
 namespace {
 
 /// Steps from the distance of two samples down to a 128th of it.
-constexpr int levels = 8;
-constexpr double tolerance = 3e-3;  // of each state's swing
-constexpr double remembered = 0.05; // [s] in which a swing is forgotten
+constexpr int levels = 2;
+constexpr double tolerance = 1e-2;                        // of each state's swing
+constexpr double portTolerance = 1e-5, leastVolts = 1e-7; // of the largest swing of any port; [V]
+constexpr double remembered = 0.05;                       // [s] in which a swing is forgotten
 
 } // namespace
 
@@ -25,10 +26,15 @@ Play::Play(const Schematic& s, NetId out, double sampleRate)
       stepper(*system, 1 / sampleRate, levels),
       output(nodeVolts(*system, circuit.nodes[static_cast<std::size_t>(out.index)])),
       amps(s.parts().size(), 0) {
+    std::vector<int> watched{output.index};
     for (std::size_t k = 0; k < s.parts().size(); ++k)
-        sources.push_back(std::holds_alternative<Voltage>(s.parts()[k].element)
-                              ? branchAmps(*system, circuit.devices[k][0])
-                              : Probe{Probe::Kind::Unknown, -1, 0});
+        if (std::holds_alternative<Voltage>(s.parts()[k].element)) {
+            const Probe p = branchAmps(*system, circuit.devices[k][0]);
+            watched.push_back(p.index);
+            sources.push_back(k);
+            scales.push_back(p.scale);
+        }
+    stepper.watch(std::move(watched));
 }
 
 Expected<Play> Play::from(const Schematic& s, NetId output, double rate) {
@@ -40,14 +46,14 @@ Expected<Play> Play::from(const Schematic& s, NetId output, double rate) {
     p.rest = rest->y;
     p.swing = Eigen::Map<const Eigen::VectorXd>(p.system->stateFloor.data(), p.system->states());
     p.stepper.setErrorScale(p.swing);
-    p.stepper.filterErrorsAbove(tolerance * longerBelow);
+    p.restVolts = rest->portVolts;
+    p.stepper.filterErrorsAbove(tolerance);
     return p;
 }
 
 Expected<Done> Play::run(std::size_t count, std::vector<double>& volts, const std::stop_token& stop) {
     std::fill(amps.begin(), amps.end(), 0.0);
     samples = 0;
-    Unknowns x;
     TransientOptions o;
     o.duration = static_cast<double>(count) / rate;
     o.largestStep = 1 / rate;
@@ -56,14 +62,17 @@ Expected<Done> Play::run(std::size_t count, std::vector<double>& volts, const st
     o.stop = stop;
     const auto floor = Eigen::Map<const Eigen::VectorXd>(system->stateFloor.data(), system->states());
     o.onStep = [&](Stepper& s, const State& at, double h) {
-        swing = (swing * std::exp(-h / remembered)).cwiseMax((at.y - rest).cwiseAbs()).cwiseMax(floor);
+        const double kept = std::exp(-h / remembered);
+        swing = (swing * kept).cwiseMax((at.y - rest).cwiseAbs()).cwiseMax(floor);
         s.setErrorScale(swing);
+        portSwing = std::max(portSwing * kept, (s.endPortVolts() - restVolts).lpNorm<Eigen::Infinity>());
+        s.solvePortsTo(std::max(leastVolts, portTolerance * portSwing));
         const double place = at.t * rate;
         if (std::abs(place - std::round(place)) > 1e-3) return true; // between two samples
-        s.endUnknowns(x);
-        volts.push_back(output.scale * x[output.index]);
+        const Eigen::VectorXd& seen = s.endWatched();
+        volts.push_back(output.scale * seen[0]);
         for (std::size_t k = 0; k < sources.size(); ++k)
-            if (sources[k].index >= 0) amps[k] -= sources[k].scale * x[sources[k].index]; // a branch's runs into +
+            amps[sources[k]] -= scales[k] * seen[static_cast<Eigen::Index>(k) + 1]; // a branch's runs into +
         ++samples;
         return true;
     };

@@ -26,11 +26,14 @@ class Play {
     double rate;
     circuit::Stepper stepper;
     circuit::State state;
+    Eigen::VectorXd restVolts;   ///< of the ports
+    double portSwing = 0;        ///< [V] the largest way of any port from there lately
     Eigen::VectorXd rest, swing; ///< of the states: the operating point, and how far they went from it lately
     circuit::Probe output;
-    std::vector<circuit::Probe> sources; ///< by part; index -1: no Voltage part
-    std::vector<double> amps;            ///< sums over the last run, by part
-    std::size_t samples = 0;             ///< of the last run
+    std::vector<std::size_t> sources; ///< Voltage parts
+    std::vector<double> scales;       ///< of their branch currents, among what the stepper watches behind the output
+    std::vector<double> amps;         ///< sums over the last run, by part
+    std::size_t samples = 0;          ///< of the last run
 };
 
 } // namespace ember::schematic

@@ -1,0 +1,66 @@
+#include "ports.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ember::circuit {
+
+namespace {
+
+constexpr int mostPasses = 8;
+/// A prolongation of the slopes further than this share of the way to the point before is not taken without a look.
+constexpr double within = 0.5;
+/// Ports whose current would move their volts by a smaller share of a change rest: a grid far from its onset.
+constexpr double negligible = 1e-6;
+
+} // namespace
+
+/// What the bend of the currents makes wrong when the volts go on by dv along the slopes [V]: judged by how the slopes
+/// changed on the way from the point before, and through each port's own impedance. Infinite where dv is too far.
+double PortSolver::bentBy(const Eigen::MatrixXd& Z) const {
+    double most = 0;
+    for (const PortDevice& d : ports) {
+        double step = 0, way = 0;
+        for (int k = d.first; k < d.first + d.count; ++k) {
+            step = std::max(step, std::abs(dv[k]));
+            way = std::max(way, std::abs(seen[k] - seenBefore[k]));
+        }
+        if (step <= 1e-9) continue;
+        if (step > within * way) return INFINITY;
+        for (int r = d.first; r < d.first + d.count; ++r) {
+            double change = 0;
+            for (int c = d.first; c < d.first + d.count; ++c)
+                change += std::abs(g(r, c) - slopesBefore(r, c)) * std::abs(dv[c]);
+            most = std::max(most, 0.5 * change * step / way * std::abs(Z(r, r)));
+        }
+    }
+    return most;
+}
+
+bool PortSolver::solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, double good) {
+    for (int pass = 0; pass < mostPasses; ++pass) {
+        seenBefore.swap(seen);
+        slopesBefore.swap(g);
+        seen = v;
+        evaluateAt(v);
+        formResidual(Z, v0, v);
+        std::erase_if(active, [&](const Port& p) {
+            double slope = 0;
+            for (int k = p.first; k < p.first + p.count; ++k) slope = std::max(slope, std::abs(g(p.port, k)));
+            return slope * std::abs(Z(p.port, p.port)) < negligible;
+        });
+        correction(Z);
+        if (!dv.allFinite()) return false;
+        bool limited = false;
+        trial = v + dv;
+        limitSteps(v, trial, limited);
+        v.swap(trial);
+        if (limited || bentBy(Z) > good) continue;
+        for (Eigen::Index r = 0; r < std::ssize(active); ++r)
+            i[active[static_cast<std::size_t>(r)].port] += small.side(r, 0);
+        return true;
+    }
+    return false;
+}
+
+} // namespace ember::circuit
