@@ -2,6 +2,7 @@
 
 #include "core/signal/sound_file.h"
 #include "core/signal/tone_analysis.h"
+#include "core/signal/transform.h"
 
 #include <QFile>
 #include <QFileInfo>
@@ -10,6 +11,7 @@
 #include <sndfile.h>
 
 #include <cmath>
+#include <future>
 #include <numbers>
 #include <random>
 
@@ -91,6 +93,24 @@ class TestSignal : public QObject {
         QCOMPARE(a->harmonics[1].order, 2);
         QVERIFY(std::abs(a->harmonics[1].percent / (0.6 * thd) - 1) < 0.02);
         QVERIFY(std::abs(a->harmonics[2].db - 20 * std::log10(0.008 * thd)) < 0.1);
+    }
+
+    /// Charts are computed beside each other: transforms there and back from four threads at once give what they do
+    /// alone.
+    void transformsFromSeveralThreads() {
+        std::vector<std::future<double>> worst;
+        for (int thread = 0; thread < 4; ++thread)
+            worst.push_back(std::async(std::launch::async, [thread] {
+                double most = 0;
+                for (std::size_t k = 0; k < 80; ++k) {
+                    const std::size_t n = 2 * (20 + (k * 7 + static_cast<std::size_t>(thread)) % 400);
+                    const auto x = tone(1, 1000, n, {0.1});
+                    const auto back = recordOf(transformOf(x, n), n);
+                    for (std::size_t at = 0; at < n; ++at) most = std::max(most, std::abs(back[at] - x[at]));
+                }
+                return most;
+            }));
+        for (auto& w : worst) QVERIFY(w.get() < 1e-12);
     }
 
     void noiseCountsInThdPlusNoiseAlone() {

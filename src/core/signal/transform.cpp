@@ -22,9 +22,11 @@ bool isSmooth(std::size_t n) {
     return n == 1;
 }
 
+/// The library's planner has one state for all threads and all kinds of plans.
+std::mutex planning;
+
 template <typename Make>
 void execute(Make make) {
-    static std::mutex planning;
     fftw_plan plan = nullptr;
     {
         const std::lock_guard lock(planning);
