@@ -16,7 +16,7 @@
 #include "core/chassis/look/scene.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
-#include "core/wires/harness.h"
+#include "core/wires/hum.h"
 
 #include <QTest>
 
@@ -139,6 +139,15 @@ class TestBenchBoard : public QObject {
         for (const char* iron : {"T1", "OT1", "OT2"})
             QVERIFY2(earth->text.find(iron) != std::string::npos, earth->text.c_str());
         for (const auto& f : inspected(demoBuild())) QVERIFY(f.id != "board-earth" && f.id != "board-lugs");
+    }
+
+    void leadsInClipsAreSpokenOf() {
+        figures.wires = std::make_shared<const wires::WireFigures>(wires::wireFigures(board, catalogue, figures));
+        const auto all = inspected(board);
+        const auto clips = std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id == "board-clips"; });
+        QVERIFY(clips != all.end());
+        QVERIFY2(clips->text.find("sleeved for") != std::string::npos, clips->text.c_str());
+        for (const auto& f : inspected(demoBuild())) QVERIFY(f.id != "board-clips");
     }
 
     void wiresLieOnTheWood() {

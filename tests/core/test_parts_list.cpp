@@ -7,10 +7,12 @@
 #include "core/build/build_json.h"
 #include "core/build/starts.h"
 #include "core/chassis/finishes.h"
+#include "core/chassis/layout_edits.h"
 #include "core/chassis/layout_figures.h"
 #include "core/plan/solve.h"
 #include "core/report/parts_list.h"
 #include "core/report/report.h"
+#include "core/wires/clips.h"
 #include "core/wires/hum.h"
 
 #include <QTest>
@@ -110,6 +112,45 @@ class TestPartsList : public QObject {
         const PartsList framed = partsList(plain, catalogue, figures);
         QVERIFY(find(framed, "frame of oak"));
         QVERIFY(std::abs(find(framed, "frame of oak")->mass - 700 * 0.012 * 2 * (c.width + c.depth) * c.height) < 1e-9);
+    }
+
+    /// As many screws as there are holes for them; on a bench board wood screws, and spacers under what is raised.
+    void screwsSpacersAndClipsAreCounted() {
+        const auto total = [](const PartsList& list, const char* words) {
+            double sum = 0;
+            for (const ListedPart& l : list.lines)
+                if (l.words.starts_with(words)) sum += l.count;
+            return sum;
+        };
+        double bolts = 0, onTop = 0, raised = 0, highest = 0;
+        const Build metal = demoBuild();
+        Build board = *apply(metal, chassis::inForm(metal.chassis, ChassisForm::Board));
+        board.chassis.width = 0.6, board.chassis.depth = 0.4;
+        for (const PlacedPart& p : board.chassis.parts)
+            for (const Hole& h : p.holes) {
+                if (!chassis::isBolt(h)) continue;
+                const bool top = p.face == Face::Top, up = top && chassis::sunkBy(board.chassis, p) < 0;
+                ++bolts;
+                onTop += top, raised += up;
+                if (up) highest = std::max(highest, -chassis::sunkBy(board.chassis, p));
+            }
+        QVERIFY(onTop > raised && raised > 8);
+        const PartsList inMetal = partsList(metal, catalogue, figures);
+        QCOMPARE(total(inMetal, "screw M"), bolts);
+        QCOMPARE(total(inMetal, "spacer") + total(inMetal, "clip") + total(inMetal, "wood"), 0.0);
+        QVERIFY(find(inMetal, "screw M3")->ids.size() > 3);
+        const PartsList onWood = partsList(board, catalogue, figures);
+        QCOMPARE(total(onWood, "wood screw"), onTop);
+        QCOMPARE(total(onWood, "screw M"), bolts - onTop);
+        QCOMPARE(total(onWood, "spacer"), raised);
+        QVERIFY(find(onWood, qPrintable(QString("spacer %1 mm").arg(highest * 1e3))));
+        // Two clips to a lead; the mains' and the earth's wires have none.
+        double ends = 0;
+        for (const wires::Run& r : figures.wires->harness.runs)
+            if (r.kind != wires::RunKind::Mains && r.kind != wires::RunKind::Earth) ends += 2;
+        QCOMPARE(total(onWood, "clip"), ends);
+        const wires::Clips clips = wires::clipsOf(board.chassis, figures.wires->harness);
+        QVERIFY(clips.volts > 250 && clips.rated >= 1.2 * clips.volts && clips.rated < 1.2 * clips.volts + 100);
     }
 
     void pricesAreKeptChangedAndTakenAway() {

@@ -2,9 +2,11 @@
 
 #include "core/chassis/bodies.h"
 #include "core/chassis/finishes.h"
+#include "core/chassis/fixings.h"
 #include "core/chassis/layout_figures.h"
 #include "core/quantity/letters.h"
 #include "core/schematic/stages/stage_kind.h"
+#include "core/wires/clips.h"
 #include "core/wires/hum.h"
 
 #include <fmt/format.h>
@@ -107,6 +109,11 @@ class Lines {
             line.ids.push_back(p.of.empty() ? p.id : p.of);
             line.mass = (std::isfinite(line.mass) ? line.mass : 0) + p.mass;
         }
+        for (const chassis::Fixing& f : chassis::fixingsOf(b.chassis)) {
+            ListedPart& line = at(fittings, f.words);
+            line.count += f.count;
+            line.ids = f.parts;
+        }
         for (const chassis::FinishPart& f : chassis::finishesOf(b.chassis, chassis::assemble(b.chassis))) {
             ListedPart& line = at(chassisware, f.words);
             line.count += f.count;
@@ -120,6 +127,9 @@ class Lines {
             line.count = w.metres, line.metres = true;
             line.mass = w.metres * w.area * 8960; // its copper
         }
+        const wires::Clips clips = wires::clipsOf(b.chassis, figures.wires->harness);
+        if (clips.count > 0)
+            at(wire, fmt::format("clip, sleeved for {}", formatExact(clips.rated, Unit::Volt))).count = clips.count;
     }
     [[nodiscard]] PartsList result() {
         PartsList out;

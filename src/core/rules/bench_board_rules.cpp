@@ -5,6 +5,8 @@
 #include "core/chassis/finishes.h"
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/layout_figures.h"
+#include "core/wires/clips.h"
+#include "core/wires/hum.h"
 
 #include <fmt/format.h>
 
@@ -46,6 +48,17 @@ void metalApart(const Build& b, std::vector<Finding>& out) {
                                       names)));
 }
 
+/// A lead that slips off under power falls on whatever is near.
+void leadsInClips(const Build& b, const wires::Harness& harness, std::vector<Finding>& out) {
+    const wires::Clips clips = wires::clipsOf(b.chassis, harness);
+    if (clips.count == 0) return;
+    out.push_back(finding(
+        "wiring", "board-clips", Level::Note, "Leads end in clips",
+        fmt::format("{} clips, up to {}: sleeved for {} or more. Tug each lead once before power; move none "
+                    "unless the plug is out and every capacitor has been measured. Mains and earth are screwed.",
+                    clips.count, format(clips.volts, Unit::Volt), formatExact(clips.rated, Unit::Volt))));
+}
+
 } // namespace
 
 void benchBoardRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
@@ -53,6 +66,7 @@ void benchBoardRules(const Build& b, const Catalogue&, const plan::Figures& f, s
         return;
     liveLugs(b, *f.layout, liveVolts(f), out);
     metalApart(b, out);
+    if (f.wires) leadsInClips(b, f.wires->harness, out);
 }
 
 } // namespace ember::rules

@@ -8,6 +8,7 @@
 #include "app/widgets/words.h"
 #include "core/chassis/layout_edits.h"
 #include "core/procedure/rewiring.h"
+#include "core/wires/clips.h"
 #include "core/wires/wire_path.h"
 
 #include <QContextMenuEvent>
@@ -144,6 +145,20 @@ void WirePicture::drawParts(QPainter& p, const PlateScale& scale) const {
     }
 }
 
+namespace {
+/// Open jaws at a lead's end, away from where it comes from.
+void drawClip(QPainter& p, const QPointF& end, const QPointF& before) {
+    QLineF jaw(end, 2 * end - before);
+    if (jaw.length() < 1e-6) jaw = QLineF(end, end + QPointF(0, -1));
+    jaw.setLength(7);
+    const double way = jaw.angle();
+    for (const double open : {-28.0, 28.0}) {
+        jaw.setAngle(way + open);
+        p.drawLine(jaw);
+    }
+}
+} // namespace
+
 void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
     const Harness& h = document.solved().figures.wires->harness;
     struct Label {
@@ -166,9 +181,15 @@ void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
             for (const Vector& v : r.path) line << scale.at(v.x(), v.y());
             p.drawPolyline(line);
             if (!shown) continue;
-            p.setPen(QPen(pen.color(), 4.4, Qt::SolidLine, Qt::RoundCap));
-            p.drawPoint(line.front());
-            p.drawPoint(line.back());
+            if (wires::endsInClips(document.solved().build.chassis, r)) {
+                p.setPen(QPen(pen.color(), 1.6, Qt::SolidLine, Qt::RoundCap));
+                drawClip(p, line.front(), line.size() > 1 ? line[1] : line.front());
+                drawClip(p, line.back(), line.size() > 1 ? line[line.size() - 2] : line.back());
+            } else {
+                p.setPen(QPen(pen.color(), 4.4, Qt::SolidLine, Qt::RoundCap));
+                p.drawPoint(line.front());
+                p.drawPoint(line.back());
+            }
             if (r.wire.to == chassisEnd) { // where it meets the metal
                 p.setPen(QPen(pen.color(), 1.6));
                 for (int k = 0; k < 3; ++k)

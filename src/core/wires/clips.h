@@ -1,0 +1,18 @@
+#pragma once
+// On a bench board leads end in clips, so that a part is exchanged without an iron.
+
+#include "harness.h"
+
+namespace ember::wires {
+
+/// Mains and earth never hang on clips.
+bool endsInClips(const Chassis& chassis, const Run& run);
+
+struct Clips {
+    int count = 0;    ///< two to a lead
+    double volts = 0; ///< crest to ground at the worst moment, of the lead that has the most
+    double rated = 0; ///< [V] that their sleeves have to bear: the next hundred above a fifth more
+};
+Clips clipsOf(const Chassis& chassis, const Harness& harness);
+
+} // namespace ember::wires
