@@ -25,8 +25,7 @@ using namespace ember::bench;
 class TestMethods : public QObject {
     Q_OBJECT
     const Build demo = demoBuild();
-    /// 20 are wanted; each takes seconds, so that all of them run where EMBER_SEEDS=20 asks for it.
-    const int seeds = std::max(2, qEnvironmentVariableIntValue("EMBER_SEEDS"));
+    static constexpr int seeds = 20;
 
     static signal::ToneAnalysis tone(VirtualAmplifier& a, double hertz, double rms = 0.1) {
         const auto c = a.take({TakeKind::Tone, 0, rms, hertz, 0.4});
@@ -42,9 +41,9 @@ class TestMethods : public QObject {
     }
 
   private Q_SLOTS:
-    /// Gain by a tone and by a sweep within 0.1 dB of each other at 100 Hz, 1 kHz and 8 kHz; third harmonic by both
-    /// within 1 dB; two tones and a square run without a doubt; THD by frequency within the plan's band at nine
-    /// points of ten.
+    /// Twenty of them. Gain by a tone and by a sweep within 0.1 dB of each other at 100 Hz, 1 kHz and 8 kHz; third
+    /// harmonic by both within 1 dB; two tones and a square run without a doubt; THD by frequency within the plan's
+    /// band at nine points of ten.
     void amplifiersByEveryMethod() {
         plan::Figures figures = plan::solveFigures(demo, catalogue);
         SeriesContext context = seriesContextOf(demo, figures);
@@ -57,7 +56,7 @@ class TestMethods : public QObject {
         for (int seed = 1; seed <= seeds; ++seed) {
             auto a = VirtualAmplifier::make(demo, catalogue, static_cast<std::uint64_t>(seed), "");
             QVERIFY(a && a->power(6, demo.mains.volts));
-            const TakeRequest sweep{TakeKind::Sweep, 0, 0.1, 0, 1};
+            const TakeRequest sweep{TakeKind::Sweep, 0, 0.1, 0, 0.8};
             const auto captured = a->take(sweep);
             QVERIFY(captured.ok());
             const auto r = signal::sweepResponse(*captured, {*voltsOf(sweep), takeRate, 0, ""});
@@ -81,7 +80,7 @@ class TestMethods : public QObject {
             within += static_cast<int>(std::lround(share * static_cast<double>(again->lines[0].x.size())));
             points += static_cast<int>(again->lines[0].x.size());
             thdInside += loud.thdPercent > 0.05 && loud.thdPercent < 1.5;
-            if (seed % 10 != 2) continue; // every kind of take, of some of them
+            if (seed > 1) continue; // every kind of take
             const auto two = a->take(shortened({TakeKind::Modulation, 0, 0.2, 0, 0}));
             QVERIFY(two && signal::analyseIntermodulation(*two));
             const auto square = a->take(shortened({TakeKind::Square, 0, 0.05, 1000, 0}));
