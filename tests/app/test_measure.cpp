@@ -271,6 +271,22 @@ class TestMeasure : public WindowTest {
         QVERIFY(bench::interruptedSoak(doc().capturesFolder()).empty());
     }
 
+    /// The other channel's loudspeaker has 15 ohm: what the resistors at hand make is said for the channel chosen.
+    void aSoakSpeaksOfItsChannelsLoad() {
+        w->go("measure");
+        QVERIFY(doc().edit(setValue("the right load", "/channels/1/stages/2/parts/13/resistance", 15)));
+        doc().waitForSolve();
+        QTRY_VERIFY(doc().figures().power.size() == 2 && doc().figures().power[1].load > 14);
+        measure().choosePage(MeasureControls::Page::Soak);
+        child<QLineEdit>("soakHand")->setText("4x 33 20W, 2x 15 50W");
+        QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 8.05 Ω"),
+                 qPrintable(child<QLabel>("soakLoad")->text()));
+        auto* channel = child<QComboBox>("takeChannel");
+        channel->setCurrentIndex(1);
+        Q_EMIT channel->activated(1);
+        QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 15.0 Ω"), qPrintable(child<QLabel>("soakLoad")->text()));
+    }
+
     /// A soak that a crash cut off is offered again, with its readings, and goes on.
     void anInterruptedSoakIsOfferedAgain() {
         bench::SoakPlan plan;

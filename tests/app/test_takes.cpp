@@ -47,6 +47,11 @@ class TestTakes : public WindowTest {
         };
         QVERIFY2(std::abs(crest(0) / crest(1) - 1) < 0.05, qPrintable(QString("%1 %2").arg(crest(0)).arg(crest(1))));
         QVERIFY(child<QLabel>("power")->text().endsWith("%")); // the tilt
+        // The plan's own first, healthy amplifiers' ranges in its place as they are played.
+        QVERIFY(!child<QLabel>("takeWords")->text().contains(" to "));
+        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("takeWords")->text().contains(" to "), 60'000);
+        QCOMPARE(child<QLabel>("takeWords")->text().count("Planned"), 1);
+        QCOMPARE(wave->graphCount(), 2);
     }
 
     void humAndNoiseNameTheirLines() {

@@ -17,6 +17,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMessageBox>
+#include <QPromise>
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QVBoxLayout>
@@ -161,7 +162,7 @@ MeasureStation::MeasureStation(Document& d, QWidget* parent) : Station(d, called
     connect(&document, &Document::takeApproaches, this, [this](double volts) {
         if (document.taking()) words->setText("raising the level: " + text(volts, Unit::Volt, 2));
     });
-    connect(&planning, &QFutureWatcherBase::finished, this, &MeasureStation::addPlanned);
+    connect(&planning, &QFutureWatcherBase::resultReadyAt, this, &MeasureStation::addPlanned);
     refresh();
 }
 
@@ -216,7 +217,7 @@ void MeasureStation::refresh() {
     sourceFile->setVisible(controls->take() == bench::TakeKind::Square);
     body->setCurrentIndex(controls->page() == Soak ? 2 : controls->page() == Select ? 3 : controls->series() ? 1 : 0);
     if (controls->page() == Soak)
-        soak->arrive();
+        soak->arrive(at);
     else if (controls->page() == Select)
         select->arrive();
     else if (asked)
@@ -311,7 +312,8 @@ void MeasureStation::analyseFile(const QString& name) {
     }));
 }
 
-/// What the plan answers to the same signal, in the background.
+/// What the plan answers to the same signal, in the background: by itself first, then with the ranges of healthy
+/// amplifiers.
 void MeasureStation::foretell(const bench::TakeRequest& request) {
     const Document::Solved& solved = document.solved();
     if (request.kind == bench::TakeKind::Noise || !(request.hertz > 0) || !(request.inputRms > 0) ||
@@ -319,22 +321,35 @@ void MeasureStation::foretell(const bench::TakeRequest& request) {
         return;
     stopPlanning.request_stop();
     stopPlanning = std::stop_source();
+    plannedWords.clear();
     planning.setFuture(QtConcurrent::run([b = solved.build, mains = document.mainsRead(), request,
-                                          stop = stopPlanning.get_token()] {
+                                          stop = stopPlanning.get_token()](QPromise<std::shared_ptr<Planned>>& out) {
         constexpr std::uint64_t amplifiers = 6; // that the ranges are drawn from
         std::vector<signal::Capture> captures;
         for (std::uint64_t seed = 0; seed <= amplifiers && !stop.stop_requested(); ++seed)
             if (auto model = bench::ModelBench::at(
                     seed % 2 ? plan::asBuiltOnRealMains(b, seed) : plan::asBuilt(b, seed), catalogueOf(b), mains, stop))
-                if (auto capture = model->take(bench::shortened(request), {{}, stop})) captures.push_back(*capture);
-        return std::make_shared<Planned>(Planned{request, readPlanned(request, captures)});
+                if (auto capture = model->take(bench::shortened(request), {{}, stop})) {
+                    captures.push_back(*capture);
+                    if (seed == 0)
+                        out.addResult(std::make_shared<Planned>(Planned{request, readPlanned(request, captures)}));
+                }
+        out.addResult(std::make_shared<Planned>(Planned{request, readPlanned(request, captures)}));
     }));
 }
 
-void MeasureStation::addPlanned() {
-    const auto planned = planning.result();
-    if (planned->reading.words.isEmpty() || charts->holdsPlanned() || planned->request.kind != controls->take()) return;
-    words->setText(words->text() + " " + planned->reading.words);
+void MeasureStation::addPlanned(int at) {
+    const auto planned = planning.resultAt(at);
+    if (planned->reading.words.isEmpty() || planned->request.kind != controls->take()) return;
+    QString before = words->text();
+    if (!plannedWords.isEmpty()) {
+        if (!before.endsWith(plannedWords)) return; // something else has been said since
+        before.chop(plannedWords.size());
+    } else if (charts->holdsPlanned()) {
+        return;
+    }
+    plannedWords = " " + planned->reading.words;
+    words->setText(before + plannedWords);
     charts->addPlanned(planned->reading.period, planned->reading.periodSeconds);
 }
 

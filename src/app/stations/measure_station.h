@@ -71,7 +71,7 @@ class MeasureStation : public Station {
               const bench::KeptFiles& files);
     void draw(const TakeReading& reading, const bench::TakeRequest& request);
     void foretell(const bench::TakeRequest& request);
-    void addPlanned();
+    void addPlanned(int at);
     void remember(const bench::TakeRequest& request, const TakeReading& reading);
     void askForSetup(const QString& sentence);
     /// A supply node under a burst, from a scope's table, over what is planned.
@@ -97,6 +97,7 @@ class MeasureStation : public Station {
     QPushButton* sourceFile;
     TakeCharts* charts;
     QFutureWatcher<std::shared_ptr<Planned>> planning;
+    QString plannedWords; ///< as they stand behind what was measured
     std::stop_source stopPlanning;
 };
 

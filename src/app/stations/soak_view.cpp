@@ -95,7 +95,8 @@ SoakView::SoakView(Document& d, QWidget* parent) : QWidget(parent), document(d) 
     draw();
 }
 
-void SoakView::arrive() {
+void SoakView::arrive(std::size_t chosen) {
+    channel = chosen;
     tellLoad();
     if (running()) return;
     interrupted = bench::interruptedSoak(document.capturesFolder());
@@ -224,8 +225,9 @@ void SoakView::stop(const QString& why) {
 
 void SoakView::tellLoad() {
     const auto& power = document.figures().power;
-    if (power.empty() || !(power[0].load > 0)) return load->setText({});
-    const double ohms = power[0].load, watts = power[0].clipWatts;
+    const std::size_t of = running() ? record.plan.tone.channel : channel;
+    if (of >= power.size() || !(power[of].load > 0)) return load->setText({});
+    const double ohms = power[of].load, watts = power[of].clipWatts;
     QString said;
     const auto k = parseWithin(theta->text().toStdString(), Unit::None, {0.01, 100}),
                room = parseWithin(ambient->text().toStdString(), Unit::None, {-20, 60});

@@ -26,8 +26,8 @@ class SoakView : public QWidget {
     [[nodiscard]] bool running() const { return timer.isActive(); }
     [[nodiscard]] const std::vector<bench::SoakReading>& readings() const { return record.readings; }
     [[nodiscard]] bench::SoakFigures figures() const { return bench::soakFigures(record.plan, record.readings); }
-    /// Looks for one that was interrupted; offered to go on.
-    void arrive();
+    /// Speaks of this channel's load, and looks for a soak that was interrupted; offered to go on.
+    void arrive(std::size_t channel);
     void setIntervals(double interval, double seconds); ///< [s]; for tests, in place of the fields
 
   Q_SIGNALS:
@@ -45,6 +45,7 @@ class SoakView : public QWidget {
     Document& document;
     Document::Bench bench = Document::Bench::Practice;
     bench::SoakRecord record;
+    std::size_t channel = 0; ///< the one chosen
     std::filesystem::path file, interrupted;
     qint64 begunAt = 0; ///< [ms] of the wall clock, which goes on while a laptop sleeps
     QTimer timer;
