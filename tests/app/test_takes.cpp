@@ -202,6 +202,7 @@ class TestTakes : public WindowTest {
         const QByteArray was = qgetenv("PULSE_SERVER");
         qputenv("PULSE_SERVER", "unix:/nowhere/socket");
         SoundDeviceDialog dialog;
+        QTRY_VERIFY_WITH_TIMEOUT(!dialog.busy(), 20'000);
         QVERIFY(!dialog.findChild<QPushButton*>("soundPlay")->isEnabled());
         bool said = false;
         for (const auto* l : dialog.findChildren<QLabel*>()) said = said || l->text().contains("running?");
@@ -223,6 +224,7 @@ class TestTakes : public WindowTest {
         const auto find = [&]<typename T>(T*, const char* name) { return dialog.findChild<T*>(name); };
         auto* keep = find(static_cast<QPushButton*>(nullptr), "soundKeep");
         auto* play = find(static_cast<QPushButton*>(nullptr), "soundPlay");
+        QTRY_VERIFY_WITH_TIMEOUT(play->isEnabled(), 20'000);
         QVERIFY(!keep->isEnabled());
         for (int k = 0; k < 3 && !keep->isEnabled(); ++k) { // a busy machine may spoil one
             QTest::mouseClick(play, Qt::LeftButton);

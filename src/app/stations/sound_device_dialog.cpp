@@ -88,12 +88,20 @@ SoundDeviceDialog::SoundDeviceDialog(QWidget* parent) : QDialog(parent) {
     connect(check, &QPushButton::clicked, this, &SoundDeviceDialog::checkAlone);
     for (QLineEdit* f : {played, recorded}) connect(f, &QLineEdit::textChanged, this, &SoundDeviceDialog::showFigures);
     connect(&working, &QFutureWatcherBase::finished, this, &SoundDeviceDialog::finished);
-    const auto found = bench::soundPorts();
-    if (!found) {
-        state->setText(text(found.problem().sentence));
-        for (QPushButton* b : {play, check, keep}) b->setEnabled(false);
-        return;
-    }
+    for (QPushButton* b : {play, check, keep}) b->setEnabled(false);
+    state->setText("Asking the sound server what it has ...");
+    connect(&listing, &QFutureWatcherBase::finished, this, &SoundDeviceDialog::showPorts);
+    // A server that does not answer takes seconds to be given up; nothing of the dialog is needed for that.
+    listing.setFuture(QtConcurrent::run([] { return std::make_shared<Ports>(bench::soundPorts()); }));
+}
+
+void SoundDeviceDialog::showPorts() {
+    const auto answer = listing.result();
+    const Ports& found = *answer;
+    asking = false;
+    if (!found) return state->setText(text(found.problem().sentence));
+    for (QPushButton* b : {play, check}) b->setEnabled(true);
+    state->setText({});
     ports = *found;
     for (const auto& [list, box] : {std::pair{&ports.players, player}, {&ports.recorders, recorder}})
         for (const bench::SoundPort& p : *list) {

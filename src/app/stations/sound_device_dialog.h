@@ -18,7 +18,8 @@ class SoundDeviceDialog : public QDialog {
     explicit SoundDeviceDialog(QWidget* parent = nullptr);
     ~SoundDeviceDialog() override;
     [[nodiscard]] const bench::SoundCalibration& calibration() const { return now; }
-    [[nodiscard]] bool busy() const { return working.isRunning(); }
+    /// It asks the server for its ports, or plays.
+    [[nodiscard]] bool busy() const { return asking || working.isRunning(); }
 
   private:
     /// What the sound device did, in the background: the crest of the tone that was captured, or a check of the device
@@ -28,6 +29,8 @@ class SoundDeviceDialog : public QDialog {
         std::optional<bench::LoopbackCheck> check;
         std::string problem;
     };
+    using Ports = Expected<bench::SoundPorts>;
+    void showPorts();
     void choosePorts();
     void showFigures();
     void playTone();
@@ -42,8 +45,10 @@ class SoundDeviceDialog : public QDialog {
     QLineEdit *played, *recorded;
     QLabel *playedWords, *recordedWords, *aloneWords, *state;
     QPushButton *play, *check, *keep;
+    QFutureWatcher<std::shared_ptr<Ports>> listing;
     QFutureWatcher<Answer> working;
     std::stop_source stop;
+    bool asking = true; ///< the server has not answered yet
 };
 
 } // namespace ember::app
