@@ -15,11 +15,11 @@ constexpr double inWood = 14e-3, underHead = 2e-3, lengthStep = 5e-3; // [m]; th
 
 /// The largest thread that goes through a hole, in mm.
 double threadOf(const Hole& h) {
-    const double mm = h.width * 1e3;
-    return mm < 3.0 ? 2.5 : std::floor(mm + 1e-6);
+    const double width = h.width * 1e3;
+    return width < 3.0 ? 2.5 : std::floor(width + 1e-6);
 }
 
-void count(std::vector<Fixing>& all, const std::string& words, const PlacedPart& p) {
+void countFixing(std::vector<Fixing>& all, const std::string& words, const PlacedPart& p) {
     auto at = std::find_if(all.begin(), all.end(), [&](const Fixing& f) { return f.words == words; });
     if (at == all.end()) at = all.insert(all.end(), Fixing{words, {}, 0});
     ++at->count;
@@ -36,13 +36,13 @@ std::vector<Fixing> fixingsOf(const Chassis& c) {
             if (!isBolt(h) || !isMade(c, p, h)) continue;
             const double thread = threadOf(h);
             if (c.form != ChassisForm::Board || p.face != Face::Top) {
-                count(out, fmt::format("screw M{:g} with nut and washers", thread), p);
+                countFixing(out, fmt::format("screw M{:g} with nut and washers", thread), p);
                 continue;
             }
             const double lift = -sunkBy(c, p),
                          length = lengthStep * std::ceil((lift + underHead + inWood) / lengthStep - 1e-9);
-            count(out, fmt::format("wood screw {:g} x {:.0f} mm", thread, length * 1e3), p);
-            if (lift > 0) count(out, fmt::format("spacer {:.0f} mm for M{:g}", lift * 1e3, thread), p);
+            countFixing(out, fmt::format("wood screw {:g} x {:.0f} mm", thread, length * 1e3), p);
+            if (lift > 0) countFixing(out, fmt::format("spacer {:.0f} mm for M{:g}", lift * 1e3, thread), p);
         }
     return out;
 }
