@@ -1,3 +1,4 @@
+// The ports of a run whose points follow closely on one another: one look at the laws for most of them.
 #include "ports.h"
 
 #include <algorithm>

@@ -6,7 +6,8 @@
 namespace ember::wires {
 
 bool endsInClips(const Chassis& c, const Run& r) {
-    return c.form == ChassisForm::Board && r.kind != RunKind::Mains && r.kind != RunKind::Earth;
+    return c.form == ChassisForm::Board && r.kind != RunKind::Mains && r.kind != RunKind::Earth &&
+           r.wire.to != chassisEnd;
 }
 
 Clips clipsOf(const Chassis& c, const Harness& h) {

@@ -5,7 +5,7 @@
 
 namespace ember::wires {
 
-/// Mains and earth never hang on clips.
+/// Mains and earth never hang on clips, nor does what joins the ground to the chassis.
 bool endsInClips(const Chassis& chassis, const Run& run);
 
 struct Clips {
