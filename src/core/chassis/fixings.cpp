@@ -29,20 +29,25 @@ void countFixing(std::vector<Fixing>& all, const std::string& words, const Place
 
 } // namespace
 
+double woodScrewFor(double hole) {
+    return hole > 0.0046 ? 4.5 : hole > 0.0037 ? 3.5 : 3;
+}
+
 std::vector<Fixing> fixingsOf(const Chassis& c) {
     std::vector<Fixing> out;
     for (const PlacedPart& p : c.parts)
         for (const Hole& h : p.holes) {
             if (!isBolt(h) || !isMade(c, p, h)) continue;
-            const double thread = threadOf(h);
             if (c.form != ChassisForm::Board || p.face != Face::Top) {
-                countFixing(out, fmt::format("screw M{:g} with nut and washers", thread), p);
+                countFixing(out, fmt::format("screw M{:g} with nut and washers", threadOf(h)), p);
                 continue;
             }
+            const double screw = woodScrewFor(h.width);
             const double lift = -sunkBy(c, p),
                          length = lengthStep * std::ceil((lift + underHead + inWood) / lengthStep - 1e-9);
-            countFixing(out, fmt::format("wood screw {:g} x {:.0f} mm", thread, length * 1e3), p);
-            if (lift > 0) countFixing(out, fmt::format("spacer {:.0f} mm for M{:g}", lift * 1e3, thread), p);
+            countFixing(out, fmt::format("wood screw {:g} x {:.0f} mm", screw, length * 1e3), p);
+            if (lift > 0)
+                countFixing(out, fmt::format("spacer {:.0f} mm for a screw of {:g} mm", lift * 1e3, screw), p);
         }
     return out;
 }

@@ -18,4 +18,7 @@ struct Fixing {
 /// bench board a wood screw for it, long enough for 14 mm in the wood, and where the part is raised a spacer.
 std::vector<Fixing> fixingsOf(const Chassis& chassis);
 
+/// The wood screw that passes a hole of so many metres: its thread [mm].
+double woodScrewFor(double hole);
+
 } // namespace ember::chassis

@@ -1,5 +1,7 @@
 #include "hole_list.h"
 
+#include "fixings.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -32,9 +34,9 @@ std::string toolOf(const Hole& h) {
     return "drill the corners, saw and file";
 }
 
-/// The wood screw that passes a part's hole, and its pilot of 0.65 times the thread: usual for plywood.
-std::string woodScrewFor(double hole) {
-    const double screw = hole > 0.0046 ? 4.5 : hole > 0.0037 ? 3.5 : 3;
+/// The pilot of 0.65 times the thread is usual for plywood.
+std::string pilotFor(double hole) {
+    const double screw = woodScrewFor(hole);
     return fmt::format("pilot {:.1f} mm for a wood screw of {:g} mm", 0.65 * screw, screw);
 }
 
@@ -64,7 +66,7 @@ std::vector<ListedHole> holesOf(const Chassis& c, Face face) {
     const bool wood = c.form == ChassisForm::Board && face == Face::Top;
     const auto add = [&](const std::string& part, const Hole& h, double x, double y, double angle, bool given) {
         out.push_back({part, h.shape, x, y, h.width, h.shape == HoleShape::Round ? h.width : h.height, angle,
-                       wood ? woodScrewFor(h.width) : toolOf(h), given});
+                       wood ? pilotFor(h.width) : toolOf(h), given});
     };
     for (const PlacedPart& p : c.parts) {
         if (p.face != face) continue;

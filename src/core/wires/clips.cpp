@@ -1,5 +1,7 @@
 #include "clips.h"
 
+#include "run_figures.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -11,14 +13,13 @@ bool endsInClips(const Chassis& c, const Run& r) {
 }
 
 Clips clipsOf(const Chassis& c, const Harness& h) {
-    constexpr double spare = 1.2, step = 100;
     Clips out;
     for (const Run& r : h.runs) {
         if (!endsInClips(c, r)) continue;
         out.count += 2;
         if (std::isfinite(r.worstVolts)) out.volts = std::max(out.volts, std::abs(r.worstVolts));
     }
-    out.rated = step * std::ceil(spare * out.volts / step);
+    out.rated = insulationFor(out.volts);
     return out;
 }
 

@@ -11,7 +11,7 @@ bool endsInClips(const Chassis& chassis, const Run& run);
 struct Clips {
     int count = 0;    ///< two to a lead
     double volts = 0; ///< crest to ground at the worst moment, of the lead that has the most
-    double rated = 0; ///< [V] that their sleeves have to bear: the next hundred above a fifth more
+    double rated = 0; ///< [V] of their sleeves, as of a wire's insulation: insulationFor()
 };
 Clips clipsOf(const Chassis& chassis, const Harness& harness);
 
