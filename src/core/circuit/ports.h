@@ -16,9 +16,9 @@ class PortSolver {
     /// was.
     bool solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
 
-    /// The same to about `good` [V] only, for points that follow closely on one another: as a rule the laws are looked
-    /// at once, and the currents taken along their slopes from there where these bend little. False: not to be had this
-    /// way; volts() are then anything.
+    /// The same to about `good` [V] only, for points that follow closely on one another: as a rule the laws are
+    /// evaluated once, and the currents extrapolated linearly from there where their curvature allows it. False: no
+    /// convergence; volts() are then undefined.
     bool solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, double good);
 
     /// dv/dv0 applied: for the solved point, turns `dv0` (ports x n) into di = g (I + Z g)^-1 dv0.
@@ -51,7 +51,7 @@ class PortSolver {
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start, lastStep;
-    Eigen::VectorXd seen, seenBefore; ///< of solveNear(): volts at which the laws were looked at last, and before
+    Eigen::VectorXd seen, seenBefore; ///< of solveNear(): volts of the last evaluation, and of the one before
     Eigen::MatrixXd g, slopesBefore;  ///< di/dv; and at `seenBefore`
     SmallSystem small;                ///< the active rows and columns of I + g Z
     std::vector<Port> active;         ///< ports whose current has a slope

@@ -1,4 +1,4 @@
-// The ports of a run whose points follow closely on one another: one look at the laws for most of them.
+// Ports of successive points of a run: as a rule one evaluation of the device laws for each point.
 #include "ports.h"
 
 #include <algorithm>
@@ -9,15 +9,15 @@ namespace ember::circuit {
 namespace {
 
 constexpr int mostPasses = 8;
-/// A prolongation of the slopes further than this share of the way to the point before is not taken without a look.
+/// A correction larger than this share of the distance to the point evaluated before: the laws are evaluated again.
 constexpr double within = 0.5;
-/// Ports whose current would move their volts by a smaller share of a change rest: a grid far from its onset.
+/// Slope times own impedance below which a port's current counts as constant in a correction: a grid far below onset.
 constexpr double negligible = 1e-6;
 
 } // namespace
 
-/// What the bend of the currents makes wrong when the volts go on by dv along the slopes [V]: judged by how the slopes
-/// changed on the way from the point before, and through each port's own impedance. Infinite where dv is too far.
+/// Estimated error [V] of currents extrapolated linearly over dv: half the change of slope, taken from the point
+/// evaluated before, times dv, times each port's own impedance. Infinite where dv is too large to tell.
 double PortSolver::bentBy(const Eigen::MatrixXd& Z) const {
     double most = 0;
     for (const PortDevice& d : ports) {

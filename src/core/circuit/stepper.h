@@ -107,7 +107,7 @@ class Stepper {
 
     PortSolver& portSolver() { return ports; }
     [[nodiscard]] const System& system() const { return sys; }
-    /// The last step is not taken after all: what its ports' volts were found from.
+    /// The last step is rejected: the ports' volts and their extrapolation are again as before it.
     void takeBack() { ports.volts() = previousVolts, std::swap(trend, previousTrend); }
     void setSource(int column, const Waveform& w) { sources[static_cast<std::size_t>(column)] = w; }
 

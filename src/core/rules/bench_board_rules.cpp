@@ -52,11 +52,12 @@ void metalApart(const Build& b, std::vector<Finding>& out) {
 void leadsInClips(const Build& b, const wires::Harness& harness, std::vector<Finding>& out) {
     const wires::Clips clips = wires::clipsOf(b.chassis, harness);
     if (clips.count == 0) return;
-    out.push_back(finding(
-        "wiring", "board-clips", Level::Note, "Leads end in clips",
-        fmt::format("{} clips, up to {}: sleeved for {} or more. Tug each lead once before power; move none "
-                    "unless the plug is out and every capacitor has been measured. Mains and earth are screwed.",
-                    clips.count, format(clips.volts, Unit::Volt), formatExact(clips.rated, Unit::Volt))));
+    out.push_back(
+        finding("wiring", "board-clips", Level::Note, "Leads end in clips",
+                fmt::format("{} clips, up to {}: sleeved for {} or more. Tug each lead once before power; move none "
+                            "unless the plug is out and every capacitor has been measured. Mains, earth and "
+                            "the ground's lead to the chassis are screwed.",
+                            clips.count, format(clips.volts, Unit::Volt), formatExact(clips.rated, Unit::Volt))));
 }
 
 } // namespace
