@@ -29,8 +29,9 @@ std::vector<double> fallingNoise() {
     return out;
 }
 
-std::vector<double> of(signal::StimulusKind kind, double hertz) {
-    std::vector<double> out = *signal::samplesOf({.kind = kind, .hertz = hertz, .seconds = 1});
+std::vector<double> of(signal::Stimulus signal) {
+    signal.seconds = 1;
+    std::vector<double> out = *signal::samplesOf(signal);
     out.resize(48000);
     return out;
 }
@@ -48,17 +49,19 @@ int main() {
         double rms;
     };
     fmt::print("a second played through both channels, and its share of a second (1 allowed):\n");
-    for (const Row& row : {Row{"tone of 1 kHz", of(StimulusKind::Tone, 1000), 0.1},
-                           {"tone of 1 kHz, near clipping", of(StimulusKind::Tone, 1000), 0.9},
-                           {"tone of 1 kHz, clipped", of(StimulusKind::Tone, 1000), 1.5},
-                           {"tone of 10 kHz", of(StimulusKind::Tone, 10000), 0.1},
-                           {"tone of 10 kHz, near clipping", of(StimulusKind::Tone, 10000), 0.6},
-                           {"tone of 10 kHz, clipped", of(StimulusKind::Tone, 10000), 1.2},
-                           {"sweep of 20 Hz to 20 kHz", of(StimulusKind::Sweep, 0), 0.6},
-                           {"square of 1 kHz", of(StimulusKind::Square, 1000), 0.3},
-                           {"60 Hz and 7 kHz", of(StimulusKind::Intermodulation, 0), 0.5},
-                           {"noise like music", fallingNoise(), 0.2},
-                           {"noise like music, peaks clipped", fallingNoise(), 0.5}}) {
+    for (const Row& row :
+         {Row{"tone of 1 kHz", of({.kind = StimulusKind::Tone, .hertz = 1000}), 0.1},
+          {"tone of 1 kHz, near clipping", of({.kind = StimulusKind::Tone, .hertz = 1000}), 0.9},
+          {"tone of 1 kHz, clipped", of({.kind = StimulusKind::Tone, .hertz = 1000}), 1.5},
+          {"tone of 10 kHz", of({.kind = StimulusKind::Tone, .hertz = 10000}), 0.1},
+          {"tone of 10 kHz, near clipping", of({.kind = StimulusKind::Tone, .hertz = 10000}), 0.6},
+          {"tone of 10 kHz, clipped", of({.kind = StimulusKind::Tone, .hertz = 10000}), 1.2},
+          {"tone of 10 kHz, 8 dB beyond that", of({.kind = StimulusKind::Tone, .hertz = 10000}), 3},
+          {"sweep of 20 Hz to 20 kHz", of({.kind = StimulusKind::Sweep}), 0.6},
+          {"square of 1 kHz", of({.kind = StimulusKind::Square, .hertz = 1000}), 0.3},
+          {"60 Hz and 7 kHz", of({.kind = StimulusKind::Intermodulation, .from = 60, .to = 7000}), 0.5},
+          {"noise like music", fallingNoise(), 0.2},
+          {"noise like music, peaks clipped", fallingNoise(), 0.5}}) {
         double sum = 0;
         for (const double v : row.volts) sum += v * v;
         std::vector<double> volts = row.volts;

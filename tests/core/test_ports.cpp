@@ -183,7 +183,7 @@ class TestPorts : public QObject {
         QVERIFY(rest.ok());
         const double h = 1e-5, good = 1e-3;
         Stepper full(sys, h, 1), near(sys, h, 1);
-        near.solvePortsTo(good);
+        near.solvePortsTo(Eigen::VectorXd::Constant(sys.portTotal(), good));
         near.watch({sys.row(p), sys.row(g)});
         State a{0, rest->y, Eigen::VectorXd::Zero(sys.states())}, b = a;
         full.portSolver().volts() = near.portSolver().volts() = rest->portVolts;

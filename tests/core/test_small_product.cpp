@@ -1,8 +1,9 @@
-// The stepper's inner product, against the library's, for every size that a supply has.
+// The stepper's inner product and its small systems, against the library's, for every size that a supply has.
 
 #include "../support/suite.h"
 
 #include "core/circuit/small_product.h"
+#include "core/circuit/small_system.h"
 
 #include <QTest>
 
@@ -31,6 +32,29 @@ class TestSmallProduct : public QObject {
                     product(P, x.data(), x.rows(), columns, y.data(), Into::Subtract);
                     QVERIFY(y.cwiseAbs().maxCoeff() < 1e-13);
                 }
+    }
+
+    /// With pivots out of order, several right-hand sides at once, and one more behind them.
+    void aSystemIsSolvedAndSolvedAgain() {
+        srand(3);
+        for (int n = 1; n <= 15; ++n)
+            for (const int sides : {1, 3, 6}) {
+                const Eigen::MatrixXd A = Eigen::MatrixXd::Random(n, n), B = Eigen::MatrixXd::Random(n, sides);
+                SmallSystem s;
+                s.resize(n, sides);
+                for (int r = 0; r < n; ++r) {
+                    for (int c = 0; c < n; ++c) s.coefficient(r, c) = A(r, c);
+                    for (int c = 0; c < sides; ++c) s.side(r, c) = B(r, c);
+                }
+                s.solve();
+                const Eigen::MatrixXd want = A.fullPivLu().solve(B);
+                for (int r = 0; r < n; ++r)
+                    QVERIFY((s.side(r) - want.row(r)).cwiseAbs().maxCoeff() < 1e-9 * (1 + want.cwiseAbs().maxCoeff()));
+                Eigen::VectorXd x = Eigen::VectorXd::Random(n);
+                const Eigen::VectorXd again = A.fullPivLu().solve(x);
+                s.solveAgain(x.data());
+                QVERIFY((x - again).cwiseAbs().maxCoeff() < 1e-9 * (1 + again.cwiseAbs().maxCoeff()));
+            }
     }
 
     void paddingIsZeroAndNoMoreThanNeeded() {

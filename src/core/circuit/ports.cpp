@@ -20,7 +20,8 @@ PortSolver::PortSolver(const System& system)
       seen(v),
       seenBefore(v),
       g(Eigen::MatrixXd::Zero(v.size(), v.size())),
-      slopesBefore(g) {
+      slopesBefore(g),
+      tangents(g) {
     active.reserve(static_cast<std::size_t>(v.size()));
     for (const PortDevice& d : ports) {
         const auto* diode = std::get_if<DiodeLaw>(&d.law);
@@ -39,34 +40,32 @@ void PortSolver::setKelvin(int port, double kelvin) {
         if (d.first == port) std::get<IncandescentLaw>(d.law).kelvin = kelvin;
 }
 
+/// Its currents and slopes, into `i` and `g`.
+void PortSolver::evaluateDevice(const PortDevice& d, const Eigen::VectorXd& at) {
+    if (d.count == 1) return evaluate(d.law, d.emission, &at[d.first], &i[d.first], &g(d.first, d.first));
+    std::array<double, 9> slopes;
+    evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
+    for (int k = 0; k < d.count; ++k)
+        if (const double shunt = d.shunt[static_cast<std::size_t>(k)]; shunt != 0) {
+            i[d.first + k] -= shunt * at[d.first + k];
+            slopes[static_cast<std::size_t>(k * d.count + k)] -= shunt;
+        }
+    const double* from = slopes.data();
+    for (int r = 0; r < d.count; ++r)
+        for (int c = 0; c < d.count; ++c) g(d.first + r, d.first + c) = *from++;
+}
+
 /// Which ports have a slope is noted: a device that is off has none, and such a supply rests most of the time; only the
 /// conducting ports are solved together.
 void PortSolver::evaluateAt(const Eigen::VectorXd& at) {
-    std::array<double, 9> slopes;
     evaluated = true;
     active.clear();
     for (const PortDevice& d : ports) {
-        if (d.count == 1) {
-            double& slope = g(d.first, d.first);
-            evaluate(d.law, d.emission, &at[d.first], &i[d.first], &slope);
-            if (slope != 0) active.push_back({d.first, d.first, 1});
-            continue;
-        }
-        evaluate(d.law, d.emission, at.data() + d.first, i.data() + d.first, slopes.data());
-        for (int k = 0; k < d.count; ++k)
-            if (const double shunt = d.shunt[static_cast<std::size_t>(k)]; shunt != 0) {
-                i[d.first + k] -= shunt * at[d.first + k];
-                slopes[static_cast<std::size_t>(k * d.count + k)] -= shunt;
-            }
-        for (int r = 0; r < d.count; ++r) {
+        evaluateDevice(d, at);
+        for (int r = d.first; r < d.first + d.count; ++r) {
             bool any = false;
-            for (int c = 0; c < d.count; ++c) {
-                const double slope = slopes[static_cast<std::size_t>(r) * static_cast<std::size_t>(d.count) +
-                                            static_cast<std::size_t>(c)];
-                g(d.first + r, d.first + c) = slope;
-                any = any || slope != 0;
-            }
-            if (any) active.push_back({d.first + r, d.first, d.count});
+            for (int c = d.first; c < d.first + d.count; ++c) any = any || g(r, c) != 0;
+            if (any) active.push_back({r, d.first, d.count});
         }
     }
 }
@@ -99,6 +98,7 @@ void PortSolver::formResidual(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v
 /// Fills `small` with the equations of the active ports' currents, I + g Z, and room for so many right-hand sides.
 /// There are fewer of these currents than of volts: a valve's follow up to three.
 void PortSolver::couple(const Eigen::MatrixXd& Z, Eigen::Index sides) {
+    if (&Z != solvedWith) solvedWith = nullptr;
     const auto a = std::ssize(active);
     small.resize(a, sides);
     constexpr int most = 3;
@@ -132,15 +132,20 @@ void PortSolver::correction(const Eigen::MatrixXd& Z) {
     if (atRest()) return;
     const auto a = std::ssize(active);
     couple(Z, 1);
-    for (Eigen::Index r = 0; r < a; ++r) {
-        const Port& row = active[static_cast<std::size_t>(r)];
-        double sum = 0;
-        for (int k = row.first; k < row.first + row.count; ++k) sum -= g(row.port, k) * f[k];
-        small.side(r, 0) = sum;
-    }
+    for (Eigen::Index r = 0; r < a; ++r) small.side(r, 0) = -alongRow(static_cast<std::size_t>(r), f);
     small.solve();
     for (Eigen::Index r = 0; r < a; ++r)
         add(dv.data(), -small.side(r, 0), &Z(0, active[static_cast<std::size_t>(r)].port), n);
+}
+
+/// What an active port's current changes with these changes of the ports' volts, by the slopes of the last
+/// correction().
+double PortSolver::alongRow(std::size_t k, const Eigen::VectorXd& changes) const {
+    const Row& row = rows[k];
+    double sum = 0;
+    for (int c = 0, n = std::min(3, static_cast<int>(changes.size()) - row.from); c < n; ++c)
+        sum += row.slopes[static_cast<std::size_t>(c)] * changes[row.from + c];
+    return sum;
 }
 
 /// An exponential junction must not be carried over its knee in one stride: limit as is usual since Nagel (1975). Nor a

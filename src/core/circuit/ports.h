@@ -16,10 +16,10 @@ class PortSolver {
     /// was.
     bool solve(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0);
 
-    /// The same to about `good` [V] only, for points that follow closely on one another: as a rule the laws are
-    /// evaluated once, and the currents extrapolated linearly from there where their curvature allows it. False: no
+    /// The same to about `good` [V, each port] only, for points that follow closely on one another: as a rule the laws
+    /// are evaluated once, and the currents extrapolated linearly from there where their curvature allows it. False: no
     /// convergence; volts() are then undefined.
-    bool solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, double good);
+    bool solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& good);
 
     /// dv/dv0 applied: for the solved point, turns `dv0` (ports x n) into di = g (I + Z g)^-1 dv0.
     void currentSensitivity(const Eigen::MatrixXd& Z, const Eigen::MatrixXd& dv0, Eigen::MatrixXd& di);
@@ -47,12 +47,24 @@ class PortSolver {
     void couple(const Eigen::MatrixXd& Z, Eigen::Index sides);
     void formResidual(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& at);
     void correction(const Eigen::MatrixXd& Z);
-    [[nodiscard]] double bentBy(const Eigen::MatrixXd& Z) const;
+    [[nodiscard]] double alongRow(std::size_t active, const Eigen::VectorXd& changes) const;
+    void evaluateDevice(const PortDevice& d, const Eigen::VectorXd& at);
+    [[nodiscard]] bool bends(const PortDevice& d, const Eigen::MatrixXd& Z, const Eigen::VectorXd& good) const;
+    void evaluateBent(const Eigen::MatrixXd& Z);
+    struct Left {
+        double ofItself = 0, ofGood = 0;
+    };
+    void byTangents(const Eigen::MatrixXd& Z);
+    void take();
+    bool iterateNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& good, bool factored);
+    Left chord(const Eigen::MatrixXd& Z, const Eigen::VectorXd& good);
+    void listActive(const Eigen::MatrixXd& Z);
 
     std::vector<PortDevice> ports;
     Eigen::VectorXd v, i, f, dv, trial, start, lastStep;
     Eigen::VectorXd seen, seenBefore; ///< of solveNear(): volts of the last evaluation, and of the one before
     Eigen::MatrixXd g, slopesBefore;  ///< di/dv; and at `seenBefore`
+    Eigen::MatrixXd tangents;         ///< di/dv that the equations are factored with
     SmallSystem small;                ///< the active rows and columns of I + g Z
     std::vector<Port> active;         ///< ports whose current has a slope
     /// Of an active port: its current's slopes at three neighbouring ports from `from` on, some of them zero.
@@ -61,7 +73,12 @@ class PortSolver {
         std::array<double, 3> slopes{};
     };
     std::vector<Row> rows;
-    std::vector<double> criticalVolts; ///< per device; of junctions: where limiting begins
+    std::vector<std::size_t> bent;               ///< devices whose currents are not extrapolated linearly far enough
+    Eigen::VectorXd solvedVolts, solvedFor;      ///< of solveNear(): the point solved last, and its v0
+    int newTangents = 0;                         ///< so many points are not tried by old tangents, since that failed
+    const Eigen::MatrixXd* solvedWith = nullptr; ///< the Z of that; nullptr: what is factored is of none
+    std::vector<double> amperes;                 ///< of the active ports, what another correction adds
+    std::vector<double> criticalVolts;           ///< per device; of junctions: where limiting begins
     double lastResidual = 0;
     bool evaluated = false; ///< at the volts that `active` is of
 };

@@ -2,64 +2,182 @@
 #include "ports.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <numeric>
+#include <utility>
 
 namespace ember::circuit {
 
 namespace {
 
 constexpr int mostPasses = 8;
-/// A correction larger than this share of the distance to the point evaluated before: the laws are evaluated again.
+/// A correction larger than this share of the distance to the point evaluated before: the device is evaluated again.
 constexpr double within = 0.5;
 /// Slope times own impedance below which a port's current counts as constant in a correction: a grid far below onset.
 constexpr double negligible = 1e-6;
+/// The equations as factored before serve for another correction while that leaves no more than this share of it.
+constexpr double chordLeaves = 0.1;
+/// So many points are solved by tangents of their own after one where those of the point before were not good enough.
+constexpr int afterFailure = 3;
 
 } // namespace
 
-/// Estimated error [V] of currents extrapolated linearly over dv: half the change of slope, taken from the point
-/// evaluated before, times dv, times each port's own impedance. Infinite where dv is too large to tell.
-double PortSolver::bentBy(const Eigen::MatrixXd& Z) const {
-    double most = 0;
-    for (const PortDevice& d : ports) {
-        double step = 0, way = 0;
-        for (int k = d.first; k < d.first + d.count; ++k) {
-            step = std::max(step, std::abs(dv[k]));
-            way = std::max(way, std::abs(seen[k] - seenBefore[k]));
+/// Whether the estimated error of a device's currents, extrapolated linearly from where it was evaluated last, is
+/// beyond what is allowed at one of its ports: half the change of slope on the way there from the point before, times
+/// the distance from there, times the port's own impedance. Also where the distance is too large to tell.
+bool PortSolver::bends(const PortDevice& d, const Eigen::MatrixXd& Z, const Eigen::VectorXd& good) const {
+    double step = 0, way = 0;
+    std::array<double, 3> steps{}, change{};
+    for (int k = 0; k < d.count; ++k) {
+        const int p = d.first + k;
+        steps[static_cast<std::size_t>(k)] = std::abs(v[p] - seen[p]);
+        step = std::max(step, steps[static_cast<std::size_t>(k)]);
+        way = std::max(way, std::abs(seen[p] - seenBefore[p]));
+    }
+    if (step <= 1e-9) return false;
+    if (step > within * way) return true;
+    for (int c = 0; c < d.count; ++c) {
+        const double *now = &g(d.first, d.first + c), *before = &slopesBefore(d.first, d.first + c);
+        for (int r = 0; r < d.count; ++r)
+            change[static_cast<std::size_t>(r)] += std::abs(now[r] - before[r]) * steps[static_cast<std::size_t>(c)];
+    }
+    for (int r = 0; r < d.count; ++r) {
+        const int p = d.first + r;
+        if (0.5 * change[static_cast<std::size_t>(r)] * step * std::abs(Z(p, p)) > good[p] * way) return true;
+    }
+    return false;
+}
+
+/// Evaluates the devices in `bent` at `v`, where so far their tangents held the equations; f is by how much these no
+/// longer hold.
+void PortSolver::evaluateBent(const Eigen::MatrixXd& Z) {
+    const Eigen::Index n = v.size();
+    f.setZero();
+    for (const std::size_t k : bent) {
+        const PortDevice& d = ports[k];
+        for (int p = d.first; p < d.first + d.count; ++p) {
+            seenBefore[p] = seen[p], seen[p] = v[p], start[p] = i[p];
+            for (int c = d.first; c < d.first + d.count; ++c) slopesBefore(p, c) = g(p, c);
         }
-        if (step <= 1e-9) continue;
-        if (step > within * way) return INFINITY;
+        evaluateDevice(d, v);
+        for (int p = d.first; p < d.first + d.count; ++p) {
+            const double more = i[p] - start[p];
+            for (Eigen::Index r = 0; r < n; ++r) f[r] += more * Z(r, p);
+        }
+    }
+}
+
+/// A correction `dv`, `amperes` of the equations that f is left of, as they were factored.
+void PortSolver::byTangents(const Eigen::MatrixXd& Z) {
+    const Eigen::Index n = v.size();
+    amperes.resize(active.size());
+    for (std::size_t k = 0; k < active.size(); ++k) amperes[k] = -alongRow(k, f);
+    small.solveAgain(amperes.data());
+    for (Eigen::Index r = 0; r < n; ++r) dv[r] = -f[r];
+    for (std::size_t k = 0; k < active.size(); ++k)
+        for (Eigen::Index r = 0; r < n; ++r) dv[r] -= amperes[k] * Z(r, active[k].port);
+}
+
+/// The same as a correction (chord method). What it leaves of f, estimated from how far the slopes of the devices in
+/// `bent` have moved since: as a share of itself and of what is allowed, the largest.
+PortSolver::Left PortSolver::chord(const Eigen::MatrixXd& Z, const Eigen::VectorXd& good) {
+    byTangents(Z);
+    Left left;
+    double most = 0;
+    for (const std::size_t k : bent) {
+        const PortDevice& d = ports[k];
         for (int r = d.first; r < d.first + d.count; ++r) {
             double change = 0;
             for (int c = d.first; c < d.first + d.count; ++c)
-                change += std::abs(g(r, c) - slopesBefore(r, c)) * std::abs(dv[c]);
-            most = std::max(most, 0.5 * change * step / way * std::abs(Z(r, r)));
+                change += std::abs(g(r, c) - tangents(r, c)) * std::abs(dv[c]);
+            const double volts = change * std::abs(Z(r, r));
+            most = std::max(most, volts);
+            left.ofGood = std::max(left.ofGood, volts / good[r]);
         }
     }
-    return most;
+    left.ofItself = most / dv.lpNorm<Eigen::Infinity>();
+    return left;
 }
 
-bool PortSolver::solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, double good) {
-    for (int pass = 0; pass < mostPasses; ++pass) {
-        seenBefore.swap(seen);
-        slopesBefore.swap(g);
-        seen = v;
-        evaluateAt(v);
-        formResidual(Z, v0, v);
-        std::erase_if(active, [&](const Port& p) {
+/// A correction that is good enough: currents and volts with it hold the equations.
+void PortSolver::take() {
+    v += dv;
+    for (std::size_t k = 0; k < active.size(); ++k) i[active[k].port] += amperes[k];
+}
+
+/// The ports whose slope is worth a row of the equations.
+void PortSolver::listActive(const Eigen::MatrixXd& Z) {
+    active.clear();
+    for (const PortDevice& d : ports)
+        for (int r = d.first; r < d.first + d.count; ++r) {
             double slope = 0;
-            for (int k = p.first; k < p.first + p.count; ++k) slope = std::max(slope, std::abs(g(p.port, k)));
-            return slope * std::abs(Z(p.port, p.port)) < negligible;
-        });
+            for (int c = d.first; c < d.first + d.count; ++c) slope = std::max(slope, std::abs(g(r, c)));
+            if (slope * std::abs(Z(r, r)) >= negligible) active.push_back({r, d.first, d.count});
+        }
+}
+
+bool PortSolver::solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& good) {
+    const bool factored = std::exchange(solvedWith, &Z) == &Z;
+    if (factored) {
+        f = solvedFor - v0;
+        byTangents(Z);
+        v = solvedVolts + dv;
+    }
+    solvedFor = v0;
+    const bool solved = iterateNear(Z, v0, good, factored);
+    if (solved)
+        solvedVolts = v;
+    else
+        solvedWith = nullptr;
+    return solved;
+}
+
+bool PortSolver::iterateNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& good,
+                             bool factored) {
+    bool whole = true; // every device is to be evaluated, and not only those that bend
+    for (int pass = 0; pass < mostPasses; ++pass) {
+        if (whole) {
+            seenBefore.swap(seen);
+            slopesBefore.swap(g);
+            seen = v;
+            for (const PortDevice& d : ports) evaluateDevice(d, v);
+            evaluated = true;
+            formResidual(Z, v0, v);
+            if (pass == 0 && factored && newTangents-- <= 0) {
+                bent.resize(ports.size());
+                std::iota(bent.begin(), bent.end(), std::size_t{0});
+                if (chord(Z, good).ofGood <= 1) {
+                    newTangents = 0;
+                    take();
+                    return true;
+                }
+                newTangents = afterFailure;
+            }
+        } else {
+            evaluateBent(Z);
+            const Left left = chord(Z, good);
+            if (left.ofGood <= 1 || left.ofItself < chordLeaves) {
+                take();
+                if (left.ofGood <= 1) return true;
+                continue;
+            }
+        }
+        listActive(Z);
         correction(Z);
         if (!dv.allFinite()) return false;
-        bool limited = false;
+        tangents = g;
+        whole = false;
         trial = v + dv;
-        limitSteps(v, trial, limited);
+        limitSteps(v, trial, whole);
         v.swap(trial);
-        if (limited || bentBy(Z) > good) continue;
+        if (whole) continue;
+        bent.clear();
+        for (std::size_t k = 0; k < ports.size(); ++k)
+            if (bends(ports[k], Z, good)) bent.push_back(k);
         for (Eigen::Index r = 0; r < std::ssize(active); ++r)
             i[active[static_cast<std::size_t>(r)].port] += small.side(r, 0);
-        return true;
+        if (bent.empty()) return true;
     }
     return false;
 }

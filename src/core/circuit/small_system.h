@@ -4,6 +4,8 @@
 
 #include <Eigen/Core>
 
+#include <vector>
+
 namespace ember::circuit {
 
 class SmallSystem {
@@ -19,9 +21,13 @@ class SmallSystem {
 
     /// A singular system gives infinities or NaN, as division by its zero pivot does. Coefficients are lost.
     void solve();
+    /// The system that solve() solved last, for one other right-hand side: `x` (unknowns) becomes its solution.
+    void solveAgain(double* x) const;
 
   private:
-    Eigen::VectorXd values; ///< rows of coefficients and, from `sidesAt` on, right-hand sides; both padded to fours
+    Eigen::VectorXd values;  ///< rows of coefficients and, from `sidesAt` on, right-hand sides; both padded to fours
+    Eigen::VectorXd factors; ///< what solve() subtracted of each pivot's row, row-major
+    std::vector<Eigen::Index> pivots; ///< the row that each step exchanged with its own
     Eigen::Index count = 0, sides = 0, sidesAt = 0, stride = 0;
 };
 

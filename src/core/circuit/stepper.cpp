@@ -68,14 +68,13 @@ Stepper::Stepper(const System& system, double baseStep, int levels)
         s->i = s->v = Eigen::VectorXd::Zero(p);
     }
     matrices = std::make_unique<BaseMatrices>(sys, d * base);
-    v0 = previousVolts = rise = curve = trend.slope = trend.bend = trend.twist = Eigen::VectorXd::Zero(p);
+    v0 = previousVolts = rise = trend.slope = trend.bend = Eigen::VectorXd::Zero(p);
     previousTrend = trend;
     both = Eigen::VectorXd::Zero(inFours(r + p));
     errors = yNext = yMiddle = dyMiddle = dyNext = Eigen::VectorXd::Zero(r);
     sy = sdy = syStar = Eigen::MatrixXd::Zero(r, r);
     stacked = Eigen::MatrixXd::Zero(inFours(r + p), r);
     dv0 = di = Eigen::MatrixXd::Zero(p, r);
-    errorVolts = errorAmps = Eigen::MatrixXd::Zero(p, 1);
 }
 
 const StageMatrices& Stepper::at(int level) {
@@ -85,11 +84,11 @@ const StageMatrices& Stepper::at(int level) {
 }
 
 bool Stepper::solvePorts(const StageMatrices& m) {
-    if (portVolts <= 0) return ports.solve(m.Z, v0);
+    if (portVolts.size() == 0) return ports.solve(m.Z, v0);
     portStart = ports.volts();
     if (ports.solveNear(m.Z, v0, portVolts)) return true;
     ports.volts() = portStart;
-    return ports.solve(m.Z, v0);
+    return !shorterLeft && ports.solve(m.Z, v0);
 }
 
 bool Stepper::solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar) {
@@ -122,8 +121,8 @@ bool Stepper::begin(State& s) {
     end.yStar = s.y;
     trend.slope.setZero();
     trend.bend.setZero();
-    trend.twist.setZero();
-    trend.last = trend.step = 0;
+    trend.last = 0;
+    shorterLeft = false;
     if (following) {
         sy.setIdentity();
         syStar.setIdentity();
@@ -137,6 +136,7 @@ bool Stepper::begin(State& s) {
 bool Stepper::step(State& s, int level) {
     const StageMatrices& m = at(level);
     const double h = stepAt(level);
+    shorterLeft = level + 1 < levelCount;
     previousVolts = ports.volts();
     // Trapezoidal to t + gamma h, from the state and its rate.
     middle.yStar.noalias() = s.y + m.dh * s.dy;
@@ -145,7 +145,6 @@ bool Stepper::step(State& s, int level) {
     const double first = gamma * h, second = (1 - gamma) * h;
     previousTrend = trend;
     ports.volts().noalias() += first * trend.slope + first * (first + trend.last) * trend.bend;
-    if (portVolts > 0) ports.volts().noalias() += first * (first + trend.last) * (first + trend.step) * trend.twist;
     if (!solveStage(m, s.t + gamma * h, middle, yMiddle, carried)) {
         ports.volts() = previousVolts;
         return false;
@@ -156,10 +155,7 @@ bool Stepper::step(State& s, int level) {
         const double slope = (middle.v[k] - previousVolts[k]) / first;
         const double bend = trend.last > 0 ? (slope - trend.slope[k]) / (first + trend.last) : 0;
         ports.volts()[k] += second * slope + second * h * bend;
-        if (portVolts > 0 && trend.last > 0)
-            ports.volts()[k] += second * h * (h + trend.last) * (bend - trend.bend[k]) / (first + trend.step);
         rise[k] = slope;
-        curve[k] = bend;
     }
     constexpr double a = 1 / (gamma * (2 - gamma));
     constexpr double b = (1 - gamma) * (1 - gamma) / (gamma * (2 - gamma));
@@ -179,16 +175,10 @@ bool Stepper::step(State& s, int level) {
     }
     trend.slope.noalias() = (end.v - middle.v) / second;
     trend.bend.noalias() = (trend.slope - rise) / h;
-    if (trend.last > 0) trend.twist.noalias() = (trend.bend - curve) / (h + trend.last);
     trend.last = second;
-    trend.step = h;
     constexpr double k = (-3 * gamma * gamma + 4 * gamma - 2) / (12 * (2 - gamma));
     errors.noalias() = 2 * k * h * (s.dy / gamma - dyMiddle / (gamma * (1 - gamma)) + dyNext / (1 - gamma));
     error = relative(errors);
-    if (error > filterAbove) {
-        filter(m, errors);
-        error = relative(errors);
-    }
     s.y = yNext;
     s.dy = dyNext;
     s.t += h;
@@ -199,22 +189,10 @@ double Stepper::relative(const Eigen::VectorXd& e) const {
     double most = 0;
     for (Eigen::Index n = 0; n < yNext.size(); ++n) {
         double scale = sys.stateFloor[static_cast<std::size_t>(n)] + std::abs(yNext[n]);
-        if (errorScale.size() > 0) scale = errorScale[n];
         if (errorCaps.size() > 0) scale = std::min(scale, errorCaps[n]);
         most = std::max(most, std::abs(e[n]) / scale);
     }
     return most;
-}
-
-void Stepper::filter(const StageMatrices& m, Eigen::VectorXd& e) {
-    const auto r = e.size(), p = v0.size();
-    product(m.fromStates, e.data(), r, 1, both.data(), Into::Set);
-    if (p > 0 && !ports.atRest()) {
-        errorVolts = both.segment(r, p);
-        ports.currentSensitivity(m.Z, errorVolts, errorAmps);
-        product(m.Yp, errorAmps.data(), p, 1, both.data(), Into::Subtract);
-    }
-    e = both.head(r);
 }
 
 void Stepper::watch(std::vector<int> rows) {

@@ -5,7 +5,6 @@
 
 #include "ports.h"
 
-#include <limits>
 #include <memory>
 #include <utility>
 
@@ -68,17 +67,12 @@ class Stepper {
     [[nodiscard]] double localError() const { return error; }
     /// No more than this counts as the size of each state in localError().
     void capErrorScale(const Eigen::VectorXd& caps) { errorCaps = caps; }
-    /// This much is what each state's error is measured against in localError(), from now on.
-    void setErrorScale(const Eigen::VectorXd& scale) { errorScale = scale; }
     [[nodiscard]] double stepAt(int level) const { return base / static_cast<double>(1 << level); }
     [[nodiscard]] int levels() const { return levelCount; }
 
-    /// Local errors above this are taken through a stage of the step, as far as linear, before they count (Hosea and
-    /// Shampine 1996): what a state much faster than the step has to follow is no error of it.
-    void filterErrorsAbove(double relativeError) { filterAbove = relativeError; }
-
-    /// From now on the ports' equations are solved to about so many volts only, see PortSolver::solveNear().
-    void solvePortsTo(double volts) { portVolts = volts; }
+    /// From now on the ports' equations are solved to about so many volts only at each, see PortSolver::solveNear();
+    /// where that fails, a step fails, if there is a shorter one.
+    void solvePortsTo(const Eigen::VectorXd& volts) { portVolts = volts; }
 
     /// Carry dy/dy0 along: `follow` starts it as identity at begin().
     void follow(bool on) { following = on; }
@@ -116,18 +110,17 @@ class Stepper {
         const StageMatrices* stage = nullptr;
         Eigen::VectorXd yStar, u, i, v;
     };
-    /// The ports' volts over the last step as a parabola through its three points and, where ports are solved nearly, a
-    /// cubic through the middle of the step before as well: divided differences, from which Newton begins.
+    /// The ports' volts over the last step as a parabola through its three points: divided differences, from which
+    /// Newton begins.
     struct Trend {
-        Eigen::VectorXd slope, bend, twist; ///< [V/s] over the step's last part; [V/s2]; [V/s3]
-        double last = 0, step = 0;          ///< [s] that part's length, and the step's
+        Eigen::VectorXd slope, bend; ///< [V/s] over the step's last part; [V/s2]
+        double last = 0;             ///< [s] that part's length
     };
     const StageMatrices& at(int level);
     bool solvePorts(const StageMatrices& m);
     bool solveStage(const StageMatrices& m, double t, Sample& out, Eigen::VectorXd& y, Eigen::MatrixXd& dYStar);
     void unknowns(const Sample& s, Unknowns& x) const;
     [[nodiscard]] double relative(const Eigen::VectorXd& errors) const;
-    void filter(const StageMatrices& m, Eigen::VectorXd& errors);
 
     const System& sys;
     std::vector<Waveform> sources;
@@ -140,11 +133,11 @@ class Stepper {
     PortSolver ports;
     Sample middle, end;
     Trend trend, keptTrend, previousTrend;
-    Eigen::VectorXd portStart, errors, errorCaps, errorScale, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext,
-        previousVolts, rise, curve, given, seen;
-    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di, errorVolts, errorAmps;
-    double error = 0, portVolts = 0, filterAbove = std::numeric_limits<double>::infinity();
-    bool following = false, jumped = false;
+    Eigen::VectorXd portStart, portVolts, errors, errorCaps, keptVolts, v0, both, yNext, yMiddle, dyMiddle, dyNext,
+        previousVolts, rise, given, seen;
+    Eigen::MatrixXd sy, sdy, keptSy, keptSdy, syStar, stacked, dv0, di;
+    double error = 0;
+    bool following = false, jumped = false, shorterLeft = false;
 };
 
 } // namespace ember::circuit

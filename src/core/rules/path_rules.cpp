@@ -2,6 +2,7 @@
 #include "findings.h"
 
 #include "core/build/edit.h"
+#include "core/quantity/letters.h"
 #include "core/schematic/path_schematic.h"
 
 #include <fmt/format.h>

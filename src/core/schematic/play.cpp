@@ -4,6 +4,7 @@
 #include "core/circuit/transient.h"
 
 #include <cmath>
+#include <limits>
 
 namespace ember::schematic {
 
@@ -11,13 +12,13 @@ using namespace circuit;
 
 namespace {
 
-/// Steps of the distance of two samples, which follow the whole audio band, and halves of it where a clipped treble
-/// turns faster: finer ones move what a recorder hears by less than 0.1 dB, and steps that change their length without
-/// need are a distortion of their own.
-constexpr int levels = 2;
-constexpr double tolerance = 5e-2;                        // of each state's swing
-constexpr double portTolerance = 5e-5, leastVolts = 1e-7; // of the largest swing of any port; [V]
-constexpr double remembered = 0.05;                       // [s] in which a swing is forgotten
+/// Steps of the distance of two samples, which follow the whole audio band, and shorter ones only where the ports of a
+/// stage far into clipping are not solved over a whole one: finer ones move what a recorder hears by less than 0.1 dB,
+/// and steps that change their length without need are a distortion of their own.
+constexpr int levels = 3;
+constexpr double tolerance = std::numeric_limits<double>::infinity(); // no step is too long but for its ports
+constexpr double portTolerance = 4e-4, leastSwing = 1e-3;             // of each port's swing; [V]
+constexpr double remembered = 0.05;                                   // [s] in which a swing is forgotten
 
 } // namespace
 
@@ -45,11 +46,8 @@ Expected<Play> Play::from(const Schematic& s, NetId output, double rate) {
     if (!rest) return rest.problem();
     p.stepper.portSolver().volts() = rest->portVolts;
     p.state = {0, rest->y, Eigen::VectorXd::Zero(p.system->states())};
-    p.rest = rest->y;
-    p.swing = Eigen::Map<const Eigen::VectorXd>(p.system->stateFloor.data(), p.system->states());
-    p.stepper.setErrorScale(p.swing);
     p.restVolts = rest->portVolts;
-    p.stepper.filterErrorsAbove(tolerance);
+    p.portSwing = Eigen::VectorXd::Zero(p.restVolts.size());
     return p;
 }
 
@@ -62,13 +60,10 @@ Expected<Done> Play::run(std::size_t count, std::vector<double>& volts, const st
     o.levels = levels;
     o.tolerance = tolerance;
     o.stop = stop;
-    const auto floor = Eigen::Map<const Eigen::VectorXd>(system->stateFloor.data(), system->states());
     o.onStep = [&](Stepper& s, const State& at, double h) {
         const double kept = std::exp(-h / remembered);
-        swing = (swing * kept).cwiseMax((at.y - rest).cwiseAbs()).cwiseMax(floor);
-        s.setErrorScale(swing);
-        portSwing = std::max(portSwing * kept, (s.endPortVolts() - restVolts).lpNorm<Eigen::Infinity>());
-        s.solvePortsTo(std::max(leastVolts, portTolerance * portSwing));
+        portSwing = (portSwing * kept).cwiseMax((s.endPortVolts() - restVolts).cwiseAbs()).cwiseMax(leastSwing);
+        s.solvePortsTo(portTolerance * portSwing);
         const double place = at.t * rate;
         if (std::abs(place - std::round(place)) > 1e-3) return true; // between two samples
         const Eigen::VectorXd& seen = s.endWatched();

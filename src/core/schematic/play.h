@@ -26,9 +26,8 @@ class Play {
     double rate;
     circuit::Stepper stepper;
     circuit::State state;
-    Eigen::VectorXd restVolts;   ///< of the ports
-    double portSwing = 0;        ///< [V] the largest way of any port from there lately
-    Eigen::VectorXd rest, swing; ///< of the states: the operating point, and how far they went from it lately
+    Eigen::VectorXd restVolts; ///< of the ports
+    Eigen::VectorXd portSwing; ///< [V] each port's largest way from there lately
     circuit::Probe output;
     std::vector<std::size_t> sources; ///< Voltage parts
     std::vector<double> scales;       ///< of their branch currents, among what the stepper watches behind the output

@@ -1,6 +1,7 @@
 #pragma once
 // What alternates at a heater, against the cathode and the grid beside it.
 
+#include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
 #include "core/plan/figures.h"
 
