@@ -63,6 +63,41 @@ class TestTakes : public WindowTest {
         QVERIFY(child<QLabel>("takeWords")->text().contains("Planned"));
     }
 
+    /// The recorder's second input, where a take has a use for it: its own input, then the other channel driven alike;
+    /// the bench is drawn with it, the log has what it said, and the capture keeps it.
+    void aSecondInputIsRecordedBesideIt() {
+        doc().startPractice(0, {});
+        w->go("measure");
+        doc().waitForSolve();
+        auto* beside = child<QComboBox>("secondInput");
+        measure().choose(bench::TakeKind::Square);
+        QVERIFY(!beside->isVisible());
+        measure().choose(bench::TakeKind::Tone);
+        QVERIFY(beside->isVisible() && beside->count() == 3 && beside->currentText() == "nothing");
+        QCOMPARE(beside->itemText(2), QString::fromStdString(doc().build().channels[1].name));
+        QVERIFY(!child<QCheckBox>("everyChannel")->isVisible());
+        beside->setCurrentIndex(1);
+        QVERIFY(child<QWidget>("benchSketch")->toolTip().contains("second input at the amplifier's input"));
+        QVERIFY(child<QLabel>("connecting")->text().contains("may add hum"));
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        QVERIFY2(entries()[0].text.find("gain by the recorded input") != std::string::npos, entries()[0].text.c_str());
+        QVERIFY(child<QLabel>("takeWords")->text().contains("At the input"));
+        beside->setCurrentIndex(2);
+        QVERIFY(child<QCheckBox>("everyChannel")->isVisible());
+        child<QCheckBox>("everyChannel")->setChecked(true);
+        QVERIFY(child<QWidget>("benchSketch")->toolTip().contains("to the input of every channel"));
+        QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
+        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(2), 60'000);
+        QVERIFY2(child<QLabel>("takeWords")->text().contains("driven alike"),
+                 qPrintable(child<QLabel>("takeWords")->text()));
+        const auto kept = bench::readMeasurement(doc().capturesFolder(), {entries()[1].file, entries()[1].hash});
+        QVERIFY(kept && kept->takes[0].capture.second.size() == kept->takes[0].capture.volts.size());
+        // Silence has a use for the other channel alone, and drives none.
+        measure().choose(bench::TakeKind::Noise);
+        QVERIFY(beside->count() == 2 && beside->currentIndex() == 1 && !child<QCheckBox>("everyChannel")->isVisible());
+    }
+
     /// Every kind of take stands in the table in its order, with a signal that can be made.
     void everyKindHasItsForm() {
         std::size_t at = 0;

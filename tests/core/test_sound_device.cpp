@@ -3,6 +3,7 @@
 #include "../support/sound_server.h"
 #include "../support/suite.h"
 
+#include "core/bench/second_input.h"
 #include "core/bench/sound_bench.h"
 #include "core/bench/take.h"
 #include "core/signal/response.h"
@@ -126,18 +127,46 @@ class TestSoundDevice : public QObject {
         QVERIFY(!refused && refused.problem().sentence.find("scope and its probe") != std::string::npos);
     }
 
+    /// Both channels of what plays are recorded at once: the second in volts of its own; without a reading of its volts
+    /// it is refused before anything is played.
+    void bothChannelsAreRecorded() {
+        auto c = calibrated();
+        c.secondInput = 2;
+        bench::TakeRequest r{bench::TakeKind::Tone, 0, 0.2, 1000, 1};
+        r.setup.second = bench::SecondInput::Input;
+        const auto refused = bench::SoundBench(c).take(r);
+        QVERIFY(!refused && refused.problem().sentence.find("second input is not calibrated") != std::string::npos);
+        const auto tone = again([&] { return bench::captureCalibrationTone(c); });
+        QVERIFY2(tone.ok(), tone.ok() ? "" : tone.problem().text().c_str());
+        QVERIFY(std::abs(tone->crest - 0.1) < 1e-3 && std::abs(tone->second - 0.1) < 1e-3);
+        c.secondVolts = 2;
+        const auto take = again([&] { return bench::SoundBench(c).take(r); });
+        QVERIFY2(take.ok(), take.ok() ? "" : take.problem().text().c_str());
+        const auto both = bench::compareInputs(*take, 1000);
+        QVERIFY(both.ok());
+        QVERIFY2(std::abs(both->ratioDb - 20 * std::log10(2.0 / 30)) < 0.01 && std::abs(both->degrees) < 0.1,
+                 qPrintable(QString("%1 %2").arg(both->ratioDb).arg(both->degrees)));
+        QVERIFY2(std::abs(both->secondRms - 0.2) < 1e-3, qPrintable(QString("%1 V at %2 Hz, %3").arg(both->secondRms).arg(both->hertz, 0, 'g', 9).arg(signal::crestOf(take->second))));
+        r.setup.second = bench::SecondInput::Nothing;
+        QVERIFY(again([&] { return bench::SoundBench(c).take(r); })->second.empty());
+        c.secondInput = 9;
+        const auto none = bench::captureCalibrationTone(c);
+        QVERIFY(!none && none.problem().sentence.find("channel 9 was asked for") != std::string::npos);
+    }
+
     void aCalibrationIsKeptAndGoesStale() {
         const std::filesystem::path file = dir.filePath("settings/sound.json").toStdString();
         QVERIFY(!bench::lastCalibration(file).ok());
         auto c = calibrated();
-        c.ownThdPercent = 0.004, c.input = 2;
+        c.ownThdPercent = 0.004, c.input = 2, c.secondInput = 1, c.secondVolts = 1.5;
         QVERIFY(bench::writeCalibration(file, c).ok());
         bench::SoundCalibration other;
         other.player = "another", other.recorder = "one";
         QVERIFY(bench::writeCalibration(file, other).ok());
         QVERIFY(bench::writeCalibration(file, c).ok()); // once more: it stands once, and last
         const auto back = bench::lastCalibration(file);
-        QVERIFY(back && back->playedVolts == 2 && back->recordedVolts == 30 && back->input == 2);
+        QVERIFY(back && back->playedVolts == 2 && back->recordedVolts == 30 && back->input == 2 &&
+                back->secondInput == 1 && back->secondVolts == 1.5);
         QCOMPARE(back->playerMixer, c.playerMixer);
         QVERIFY(std::isnan(bench::readCalibration(file, "another", "one")->playedVolts));
         QCOMPARE(bench::staleness(c, *bench::soundPorts()), std::string());

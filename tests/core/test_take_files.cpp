@@ -34,6 +34,10 @@ class TestTakeFiles : public QObject {
             for (int k = 0; k < 4800; ++k)
                 t.capture.volts.push_back(10 * rms * std::numbers::sqrt2 * std::sin(2 * std::numbers::pi * k / 48));
             t.capture.fullScale = 20, t.capture.source = "practice";
+            if (rms > 0.1) { // its own input beside it
+                t.request.setup.second = SecondInput::Input;
+                for (const double v : t.capture.volts) t.capture.second.push_back(0.1 * v);
+            }
             m.takes.push_back(std::move(t));
         }
         return m;
@@ -77,6 +81,9 @@ class TestTakeFiles : public QObject {
                 apart = std::max(apart, std::abs(m->takes[t].capture.volts[k] - was.takes[t].capture.volts[k]));
             QVERIFY2(apart < 2e-7 * 10 * was.takes[t].request.inputRms * 1.5, qPrintable(QString::number(apart)));
             QVERIFY(m->takes[t].request.setup == was.takes[t].request.setup);
+            QCOMPARE(m->takes[t].capture.second.size(), was.takes[t].capture.second.size());
+            for (std::size_t k = 0; k < was.takes[t].capture.second.size(); ++k)
+                QVERIFY(std::abs(m->takes[t].capture.second[k] - was.takes[t].capture.second[k]) < 2e-7);
             QCOMPARE(m->takes[t].capture.fullScale, 20.0);
             QCOMPARE(m->takes[t].capture.source, std::string("practice"));
         }

@@ -17,7 +17,7 @@ using theme::Role;
 using theme::Size;
 
 BenchWiring wiringOf(const Document& d, Document::Bench bench, std::size_t channel, std::optional<bench::TakeKind> take,
-                     const std::optional<bench::SeriesRequest>& series) {
+                     const bench::Setup& setup, const std::optional<bench::SeriesRequest>& series) {
     using enum bench::SeriesKind;
     BenchWiring w;
     const Build& b = d.build();
@@ -37,6 +37,10 @@ BenchWiring wiringOf(const Document& d, Document::Bench bench, std::size_t chann
         w.generator.clear();
         w.divider = false;
     }
+    w.atInput = setup.second == bench::SecondInput::Input;
+    w.everyChannel = setup.everyChannel;
+    if (setup.second == bench::SecondInput::NextChannel)
+        w.beside = text(b.channels[bench::nextChannel(channel, b.channels.size())].name);
     if (!series) return w;
     w.everyChannel = series->everyChannel;
     w.control = bench::formOf(series->kind).needsControl;
@@ -74,6 +78,8 @@ QString BenchSketch::inWords() const {
     out += wiring.recorder + (wiring.supply    ? " at the supply's nodes. "
                               : wiring.divider ? " across the load through the divider. "
                                                : " across the load. ");
+    if (wiring.atInput) out += "Its second input at the amplifier's input. ";
+    if (!wiring.beside.isEmpty()) out += "Its second input across the load of " + wiring.beside + ". ";
     return out + "Amplifier and instruments stand on the safety earth.";
 }
 
@@ -143,6 +149,18 @@ void BenchSketch::paintEvent(QPaintEvent*) {
         if (wiring.divider) box({right, 138, half, 44}, "divider", "see below", Role::Line);
         pair({right + half / 2, wiring.divider ? 182.0 : 156.0}, {right + half / 2, 212});
     }
+    if (wiring.atInput) { // from the input down the right side
+        const double side = left + boxWidth + 9;
+        p.setPen(wire);
+        p.drawPolyline(QPolygonF{{middle + 4, 50}, {side, 50}, {side, 220}, {right + half, 220}});
+    }
+    if (!wiring.beside.isEmpty()) {
+        box({left, 212, half, 44}, wiring.beside, "its load", Role::Line);
+        p.setPen(wire);
+        p.drawLine(QPointF(left + half, 222), QPointF(right, 222));
+        p.setPen(QPen(theme::color(Role::BoneFaint), 1.2));
+        p.drawLine(QPointF(left + half, 230), QPointF(right, 230));
+    }
     box({right, 212, half, 30}, wiring.recorder.section(',', 0, 0), {}, Role::Line);
     ground({right + half - 12, 242});
 }
@@ -168,6 +186,15 @@ void ConnectionsPanel::show(const BenchWiring& wiring, const plan::PowerFigures*
             said;
     if (!wiring.second.isEmpty())
         said = "Change loads with the amplifier switched off, and never let the output stand without one. " + said;
+    if (wiring.atInput)
+        said = "Both inputs of the recorder share one ground: the amplifier's input ground and its grounded output "
+               "terminal meet there, which may add hum. " +
+               said;
+    if (!wiring.beside.isEmpty())
+        said = QString("The second input needs a divider of its own across the load of %1, and the grounded terminals "
+                       "of both outputs meet in the recorder: where one output is not grounded, leave it off. ")
+                   .arg(wiring.beside) +
+               said;
     words->setText("Volume down before a lead is moved. " + said);
 }
 

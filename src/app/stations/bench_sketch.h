@@ -19,11 +19,14 @@ struct BenchWiring {
     QString recorder;      ///< what looks at the load
     bool divider = false;  ///< before it
     bool everyChannel = false, control = false;
+    QString beside;         ///< the channel whose load the recorder's second input is at; empty: none
+    bool atInput = false;   ///< the recorder's second input is at the amplifier's input
     bool supply = false;    ///< the recorder looks at a supply node instead
     double supplyVolts = 0; ///< the most of them [V]
 };
 BenchWiring wiringOf(const Document& document, Document::Bench bench, std::size_t channel,
-                     std::optional<bench::TakeKind> take, const std::optional<bench::SeriesRequest>& series);
+                     std::optional<bench::TakeKind> take, const bench::Setup& setup,
+                     const std::optional<bench::SeriesRequest>& series);
 
 class BenchSketch : public QWidget {
     Q_OBJECT

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/bench/second_input.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -89,6 +90,7 @@ MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent)
     watts = edit(row, "power", "1 W", "watts", "Power in the load", 60);
     list = edit(row, "at", "20 40 100 1k 10k 20k", "frequencies", "Frequencies, separated by spaces", 166);
     second = edit(row, "second load", "16", "secondLoad", "Second load, ohms", 60);
+    beside = combo(row, "also", "secondInput", "What the recorder's second input is across");
     every = new QCheckBox("all channels");
     every->setObjectName("everyChannel");
     every->setToolTip("Every channel is driven alike, each into its load; else this one alone");
@@ -118,7 +120,7 @@ MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent)
     connect(cancel, &QPushButton::clicked, this, &MeasureControls::cancelAsked);
     connect(device, &QPushButton::clicked, this, &MeasureControls::deviceAsked);
     connect(file, &QPushButton::clicked, this, &MeasureControls::fileAsked);
-    for (QComboBox* c : {source, channels, what, frequency})
+    for (QComboBox* c : {source, channels, what, frequency, beside})
         connect(c, &QComboBox::currentIndexChanged, this, &MeasureControls::changed);
     connect(every, &QCheckBox::toggled, this, &MeasureControls::changed);
 }
@@ -172,7 +174,33 @@ Expected<double> MeasureControls::fileFullScale() const {
 }
 
 bench::TakeRequest MeasureControls::asked(double volts) const {
-    return {take().value_or(bench::TakeKind::Tone), channel(), volts, frequency->currentData().toDouble(), 0};
+    bench::TakeRequest r{take().value_or(bench::TakeKind::Tone), channel(), volts, frequency->currentData().toDouble()};
+    r.setup.second = secondInput();
+    r.setup.everyChannel =
+        r.setup.second == bench::SecondInput::NextChannel && every->isChecked() && r.kind != bench::TakeKind::Noise;
+    return r;
+}
+
+bench::SecondInput MeasureControls::secondInput() const {
+    return take() && beside->count() > 0 ? static_cast<bench::SecondInput>(beside->currentData().toInt())
+                                         : bench::SecondInput::Nothing;
+}
+
+/// Its choices are those of the take that is chosen; where they end, nothing is recorded beside it.
+void MeasureControls::listSecondInputs() {
+    using enum bench::SecondInput;
+    const auto& all = document.build().channels;
+    const QSignalBlocker quiet(beside);
+    const int before = beside->count() > 0 ? beside->currentData().toInt() : 0;
+    beside->clear();
+    if (const auto kind = take())
+        for (const auto& [where, words] :
+             {std::pair{Nothing, QString("nothing")},
+              {Input, QString("the input")},
+              {NextChannel, all.empty() ? QString() : text(all[bench::nextChannel(channel(), all.size())].name)}})
+            if (bench::secondInputFits(*kind, where) && (where != NextChannel || all.size() > 1))
+                beside->addItem(words, static_cast<int>(where));
+    beside->setCurrentIndex(std::max(0, beside->findData(before)));
 }
 
 Expected<bench::SeriesRequest> MeasureControls::askedSeries() const {
@@ -251,9 +279,12 @@ void MeasureControls::refresh(bool ready) {
     shown(watts, form && form->atPower);
     shown(list, many == bench::SeriesKind::Power);
     shown(second, many == bench::SeriesKind::OutputImpedance);
+    listSecondInputs();
+    shown(beside, beside->count() > 1);
     speaker->setVisible(many == bench::SeriesKind::ResponseWithLoudspeaker);
     every->setVisible(b.channels.size() > 1 &&
-                      (many == bench::SeriesKind::Power || many == bench::SeriesKind::DistortionByPower ||
+                      ((secondInput() == bench::SecondInput::NextChannel && kind != bench::TakeKind::Noise) ||
+                       many == bench::SeriesKind::Power || many == bench::SeriesKind::DistortionByPower ||
                        many == bench::SeriesKind::DistortionByFrequency || many == bench::SeriesKind::DriveByControl));
     frequency->setEnabled(form ? form->atFrequency : kind ? bench::formOf(*kind).atFrequency : page() == Page::Soak);
     input->setEnabled(kind != bench::TakeKind::Noise);

@@ -30,6 +30,8 @@ class MeasureControls : public QWidget {
     [[nodiscard]] Document::Bench bench() const;
     [[nodiscard]] std::size_t channel() const;
     [[nodiscard]] QString caption() const;
+    /// What the recorder's second input is to be at, where what is chosen has a use for it.
+    [[nodiscard]] bench::SecondInput secondInput() const;
     /// A Problem says which field was not understood.
     [[nodiscard]] Expected<double> inputVolts() const;
     [[nodiscard]] Expected<double> fileFullScale() const;
@@ -52,9 +54,10 @@ class MeasureControls : public QWidget {
 
   private:
     void proposeLevel();
+    void listSecondInputs();
     [[nodiscard]] double lineOhms() const; ///< [ohm] of the channel's load where it is a line's; else 0
     Document& document;
-    QComboBox *source, *channels, *what, *frequency;
+    QComboBox *source, *channels, *what, *frequency, *beside;
     QLineEdit *input, *watts, *list, *second, *fullScale;
     QCheckBox* every;
     QPushButton* speaker;

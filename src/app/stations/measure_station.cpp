@@ -210,7 +210,7 @@ void MeasureStation::refresh() {
     std::optional<bench::SeriesRequest> asked;
     if (controls->series())
         if (const auto r = controls->askedSeries()) asked = *r;
-    connections->show(wiringOf(document, controls->bench(), at, controls->take(), asked),
+    connections->show(wiringOf(document, controls->bench(), at, controls->take(), controls->asked(0).setup, asked),
                       at < power.size() ? &power[at] : nullptr);
     using enum MeasureControls::Page;
     if (isVisible()) connections->setVisible(controls->page() != Select); // nothing is played for it
@@ -322,7 +322,9 @@ void MeasureStation::foretell(const bench::TakeRequest& request) {
     stopPlanning.request_stop();
     stopPlanning = std::stop_source();
     plannedWords.clear();
-    planning.setFuture(QtConcurrent::run([b = solved.build, mains = document.mainsRead(), request,
+    bench::TakeRequest alone = request; // what the second input has is no prediction
+    alone.setup.second = bench::SecondInput::Nothing;
+    planning.setFuture(QtConcurrent::run([b = solved.build, mains = document.mainsRead(), request = alone,
                                           stop = stopPlanning.get_token()](QPromise<std::shared_ptr<Planned>>& out) {
         constexpr std::uint64_t amplifiers = 6; // that the ranges are drawn from
         std::vector<signal::Capture> captures;

@@ -287,9 +287,15 @@ void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Ca
         [request, capture]() -> Expected<signal::Response> {
             auto volts = bench::voltsOf(request);
             if (!volts) return volts.problem();
-            return signal::sweepResponse(capture, {std::move(*volts), bench::takeRate, 0, ""});
+            const signal::Capture stimulus{std::move(*volts), bench::takeRate, 0, ""};
+            if (request.setup.second != bench::SecondInput::Input || capture.second.empty())
+                return signal::sweepResponse(capture, stimulus);
+            const signal::Capture input{capture.second, capture.sampleRate, capture.fullScale, ""};
+            return signal::sweepResponse(capture, stimulus, &input);
         },
-        capture.source, request.inputRms, files, log);
+        // Over its own recorded input the device's response is off already.
+        request.setup.second == bench::SecondInput::Input ? capture.source + ", by its input" : capture.source,
+        request.inputRms, files, log);
 }
 
 /// In the background, then kept for the channel shown now.

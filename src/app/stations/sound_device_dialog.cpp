@@ -59,6 +59,8 @@ SoundDeviceDialog::SoundDeviceDialog(QWidget* parent) : QDialog(parent) {
     player = combo("plays", "soundPlayer");
     recorder = combo("records", "soundRecorder");
     input = combo("recorded channel", "soundInput");
+    second = combo("second input", "soundSecond");
+    second->setToolTip("Recorded beside it: the amplifier's input, or the other channel's load");
     words("Amplifier off or its volume down before a lead is moved. The device's ground is the mains earth of the "
           "computer: it joins the amplifier's input ground, and on the output the grounded terminal alone.");
     play = new QPushButton("Play 1 kHz");
@@ -69,6 +71,8 @@ SoundDeviceDialog::SoundDeviceDialog(QWidget* parent) : QDialog(parent) {
     playedWords = words("");
     recorded = field("read at the recorder, V RMS", "soundRecorded", nullptr);
     recordedWords = words("");
+    secondRead = field("read at the second input, V RMS", "soundSecondRead", nullptr);
+    secondWords = words("");
     check = new QPushButton("Check the device alone");
     check->setObjectName("soundCheck");
     aloneWords =
@@ -86,7 +90,8 @@ SoundDeviceDialog::SoundDeviceDialog(QWidget* parent) : QDialog(parent) {
     connect(keep, &QPushButton::clicked, this, &SoundDeviceDialog::save);
     connect(play, &QPushButton::clicked, this, &SoundDeviceDialog::playTone);
     connect(check, &QPushButton::clicked, this, &SoundDeviceDialog::checkAlone);
-    for (QLineEdit* f : {played, recorded}) connect(f, &QLineEdit::textChanged, this, &SoundDeviceDialog::showFigures);
+    for (QLineEdit* f : {played, recorded, secondRead})
+        connect(f, &QLineEdit::textChanged, this, &SoundDeviceDialog::showFigures);
     connect(&working, &QFutureWatcherBase::finished, this, &SoundDeviceDialog::finished);
     for (QPushButton* b : {play, check, keep}) b->setEnabled(false);
     state->setText("Asking the sound server what it has ...");
@@ -116,6 +121,15 @@ void SoundDeviceDialog::showPorts() {
         connect(c, &QComboBox::currentIndexChanged, this, &SoundDeviceDialog::choosePorts);
     connect(input, &QComboBox::currentIndexChanged, this, [this](int k) {
         if (k >= 0) now.input = k + 1;
+        tone.reset();
+        showFigures();
+    });
+    connect(second, &QComboBox::currentIndexChanged, this, [this](int k) {
+        if (k < 0) return;
+        now.secondInput = k;
+        now.secondVolts = bench::SoundCalibration::unknown; // of another one
+        tone.reset();
+        showFigures();
     });
     choosePorts();
 }
@@ -130,13 +144,18 @@ void SoundDeviceDialog::choosePorts() {
                                               recorder->currentData().toString().toStdString());
     now = known ? *known : bench::SoundCalibration{};
     if (!known) state->setText(text(known.problem().text()));
-    recordedCrest = bench::SoundCalibration::unknown;
+    tone.reset();
     const int channels =
         recorder->currentIndex() < 0 ? 0 : ports.recorders[static_cast<std::size_t>(recorder->currentIndex())].channels;
-    const QSignalBlocker quiet(input);
+    const QSignalBlocker quiet(input), quietToo(second);
     input->clear();
-    for (int k = 0; k < channels; ++k) input->addItem(channels == 2 ? (k ? "right" : "left") : QString::number(k + 1));
+    second->clear();
+    second->addItem("none");
+    for (int k = 0; k < channels; ++k)
+        for (QComboBox* c : {input, second})
+            c->addItem(channels == 2 ? (k ? "right" : "left") : QString::number(k + 1));
     input->setCurrentIndex(std::min(now.input, channels) - 1);
+    second->setCurrentIndex(now.secondInput <= channels ? now.secondInput : 0);
     const QString stale = text(bench::staleness(now, ports));
     state->setText(stale.isEmpty()
                        ? QString("Calibrated: full scale is %1 at the input and %2 at the recorder (crest).")
@@ -152,12 +171,23 @@ void SoundDeviceDialog::showFigures() {
                                       text(bench::playedFullScale(*v) / std::numbers::sqrt2, Unit::Volt))
                            : QString());
     QString said;
-    if (std::isfinite(recordedCrest))
-        said = QString("Captured at %1 dB of full scale. ").arg(20 * std::log10(recordedCrest), 0, 'f', 1);
-    if (r && std::isfinite(recordedCrest))
+    if (tone) said = QString("Captured at %1 dB of full scale. ").arg(20 * std::log10(tone->crest), 0, 'f', 1);
+    if (r && tone)
         said += QString("Full scale is %1 at the recorder (crest).")
-                    .arg(text(bench::recordedFullScale(*r, recordedCrest), Unit::Volt));
+                    .arg(text(bench::recordedFullScale(*r, tone->crest), Unit::Volt));
     recordedWords->setText(said);
+    const bool twice = now.secondInput > 0 && now.secondInput == now.input;
+    secondRead->setEnabled(now.secondInput > 0 && !twice);
+    const auto s = secondRead->isEnabled() ? voltsIn(secondRead) : Expected<double>(Problem{"", ""});
+    secondWords->setText(
+        twice                  ? QString("That is the recorded channel: choose the other one.")
+        : now.secondInput == 0 ? QString()
+        : !tone                ? std::isfinite(now.secondVolts)
+                                     ? QString("Its full scale is %1 (crest).").arg(text(now.secondVolts, Unit::Volt))
+                                     : QString("Read the volts there while the tone plays; they are kept with the rest.")
+                       : !(tone->second > 0) ? QString("The tone was not found there: check its lead and its level.")
+        : s ? QString("Its full scale is %1 (crest).").arg(text(bench::recordedFullScale(*s, tone->second), Unit::Volt))
+            : QString("Captured at %1 dB of full scale.").arg(20 * std::log10(tone->second), 0, 'f', 1));
     if (std::isfinite(now.ownThdPercent))
         aloneWords->setText(QString("2. The device alone: THD %1, noise %2 dB of full scale. Less than that cannot "
                                     "be measured with it.")
@@ -170,7 +200,7 @@ void SoundDeviceDialog::showFigures() {
                                        .arg(now.loopAt(20), 0, 'f', 2)
                                        .arg(now.loopAt(20e3), 0, 'f', 2)
                                        .arg(text(now.latency, Unit::Second))));
-    keep->setEnabled(!working.isRunning() && v && r && std::isfinite(recordedCrest));
+    keep->setEnabled(!working.isRunning() && v && r && tone);
     keep->setToolTip(keep->isEnabled() ? QString() : "Play the tone and type both readings first");
 }
 
@@ -186,11 +216,11 @@ void SoundDeviceDialog::playTone() {
     run(
         [c = now](std::stop_token token) {
             Answer out;
-            const auto crest = bench::captureCalibrationTone(c, {{}, std::move(token)});
-            if (crest)
-                out.recordedCrest = *crest;
+            const auto captured = bench::captureCalibrationTone(c, {{}, std::move(token)});
+            if (captured)
+                out.tone = *captured;
             else
-                out.problem = crest.problem().sentence;
+                out.problem = captured.problem().sentence;
             return out;
         },
         "Playing 1 kHz: read both voltages now.");
@@ -219,7 +249,7 @@ void SoundDeviceDialog::finished() {
         bench::takeLoop(now, *answer.check);
         state->setText("Checked.");
     } else {
-        recordedCrest = answer.recordedCrest;
+        tone = answer.tone;
         state->setText("Type both readings, then keep them.");
     }
     showFigures();
@@ -227,18 +257,20 @@ void SoundDeviceDialog::finished() {
 
 void SoundDeviceDialog::save() {
     const auto v = voltsIn(played), r = voltsIn(recorded);
-    if (!v || !r || !std::isfinite(recordedCrest)) return;
+    if (!v || !r || !tone) return;
     now.playedVolts = bench::playedFullScale(*v);
-    now.recordedVolts = bench::recordedFullScale(*r, recordedCrest);
+    now.recordedVolts = bench::recordedFullScale(*r, tone->crest);
+    if (const auto s = voltsIn(secondRead); s && secondRead->isEnabled() && tone->second > 0)
+        now.secondVolts = bench::recordedFullScale(*s, tone->second);
     const auto fresh = bench::soundPorts(); // the mixer as it stands now is what the readings belong to
     if (!fresh) return state->setText(text(fresh.problem().sentence));
     ports = *fresh;
     bench::takeMixer(now, ports);
     const auto done = bench::writeCalibration(bench::calibrationFile(), now);
     if (!done) return state->setText(text(done.problem().text()));
-    const double crest = recordedCrest;
+    const auto kept = tone;
     choosePorts();
-    recordedCrest = crest;
+    tone = kept;
     showFigures();
 }
 

@@ -22,10 +22,9 @@ class SoundDeviceDialog : public QDialog {
     [[nodiscard]] bool busy() const { return asking || working.isRunning(); }
 
   private:
-    /// What the sound device did, in the background: the crest of the tone that was captured, or a check of the device
-    /// alone.
+    /// What the sound device did, in the background: the tone that was captured, or a check of the device alone.
     struct Answer {
-        double recordedCrest = 0;
+        bench::CapturedTone tone;
         std::optional<bench::LoopbackCheck> check;
         std::string problem;
     };
@@ -40,10 +39,10 @@ class SoundDeviceDialog : public QDialog {
     void save();
     bench::SoundPorts ports;
     bench::SoundCalibration now;
-    double recordedCrest = bench::SoundCalibration::unknown; ///< of the tone that was played last, share of full scale
-    QComboBox *player, *recorder, *input;
-    QLineEdit *played, *recorded;
-    QLabel *playedWords, *recordedWords, *aloneWords, *state;
+    std::optional<bench::CapturedTone> tone; ///< that was played last
+    QComboBox *player, *recorder, *input, *second;
+    QLineEdit *played, *recorded, *secondRead;
+    QLabel *playedWords, *recordedWords, *secondWords, *aloneWords, *state;
     QPushButton *play, *check, *keep;
     QFutureWatcher<std::shared_ptr<Ports>> listing;
     QFutureWatcher<Answer> working;

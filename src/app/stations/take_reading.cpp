@@ -1,6 +1,7 @@
 #include "take_reading.h"
 
 #include "app/widgets/words.h"
+#include "core/bench/second_input.h"
 #include "core/bench/spread.h"
 #include "core/build/own_types.h"
 #include "core/schematic/path_schematic.h"
@@ -199,6 +200,8 @@ TakeContext contextOf(const Document::Solved& plan, std::size_t channel, double 
     TakeContext out;
     out.inputRms = inputRms;
     out.mainsHertz = plan.build.mains.frequency;
+    if (const auto& all = plan.build.channels; !all.empty())
+        out.next = all[bench::nextChannel(channel, all.size())].name;
     if (channel < plan.build.channels.size())
         out.load = schematic::channelSchematic(plan.build, catalogueOf(plan.build), channel).load;
     if (channel < plan.figures.power.size()) {
@@ -229,6 +232,11 @@ Expected<TakeReading> readKind(const bench::TakeRequest& r, const signal::Captur
 
 Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Capture& c, const TakeContext& context) {
     auto out = readKind(r, c, context);
+    if (out && !c.second.empty()) {
+        const auto second = bench::readSecond(r, c, context.next, context.mainsHertz);
+        out->words += " " + text(second ? second->words : "The second input: " + second.problem().sentence + ".");
+        if (second && !out->log.empty() && !second->log.empty()) out->log += "; " + second->log;
+    }
     if (out) out->floorThd = context.device.thdPercent;
     if (out && !out->spectrum.empty()) out->floor = bench::noisePerBin(context.device.noiseVolts, out->binHertz);
     return out;

@@ -37,7 +37,8 @@ struct TakeContext {
     bool line = false;               ///< its output is read in volts, not in watts
     double inputRms = plan::unknown; ///< [V]
     double mainsHertz = 50;
-    double clipVolts = plan::unknown;                             ///< planned, RMS at 3 % THD [V]
+    std::string next;                 ///< name of the channel that the recorder's second input may be at
+    double clipVolts = plan::unknown; ///< planned, RMS at 3 % THD [V]
     double humVolts = plan::unknown, weightedHum = plan::unknown; ///< planned [V]
     bench::DeviceLimits device;                                   ///< that the capture was made with
 };

@@ -68,11 +68,31 @@ Expected<ModelBench> ModelBench::at(Build build, const Catalogue& catalogue, dou
 }
 
 Expected<signal::Capture> ModelBench::take(const TakeRequest& r, const TakeWatch& watch) {
+    auto out = takeFirst(r, watch);
+    if (!out || r.node > 0 || r.setup.second == SecondInput::Nothing) return out;
+    if (r.setup.second == SecondInput::Input) {
+        auto volts = voltsOf(r);
+        if (!volts) return volts.problem();
+        out->second = std::move(*volts);
+    } else {
+        TakeRequest other = r;
+        other.channel = nextChannel(r.channel, real.channels.size());
+        if (!r.setup.everyChannel) other.inputRms = 0;
+        auto beside = takeFirst(other, {{}, watch.stop});
+        if (!beside) return beside;
+        out->second = std::move(beside->volts);
+        out->fullScale = std::max(out->fullScale, beside->fullScale);
+    }
+    out->second.resize(out->volts.size());
+    return out;
+}
+
+Expected<signal::Capture> ModelBench::takeFirst(const TakeRequest& r, const TakeWatch& watch) {
     if (r.channel >= real.channels.size()) return Problem{"", fmt::format("there is no channel {}", r.channel + 1)};
     if (r.node < 0 || r.node > static_cast<int>(steady.nodes.size()))
         return Problem{"", fmt::format("there is no supply node B+{}", r.node)};
     const double seconds = r.seconds > 0 ? r.seconds : formOf(r.kind).signal.seconds;
-    if (r.kind == TakeKind::Tone && r.node == 0) return tone(r, watch);
+    if (r.kind == TakeKind::Tone && r.node == 0 && r.inputRms > 0) return tone(r, watch);
     if (r.kind == TakeKind::Noise || !(r.inputRms > 0)) {
         signal::Capture silent;
         silent.volts.assign(static_cast<std::size_t>(seconds * silent.sampleRate), 0.0);

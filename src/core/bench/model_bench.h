@@ -23,7 +23,8 @@ class ModelBench {
 
     /// A steady tone is the periodic solution with the supply's sag, its harmonics exact up to half the sample rate;
     /// everything else is played through over time (plan/played.h). With a `node`, that node's volts, averaged over
-    /// half periods of the mains.
+    /// half periods of the mains. The recorder's second input has what the setup says: a channel that is not driven is
+    /// silent, as nothing gets from one channel's netlist into another's.
     Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
     /// Any volts at the channel's input.
     Expected<signal::Capture> play(std::size_t channel, const Setup& setup, const std::vector<double>& volts,
@@ -32,6 +33,7 @@ class ModelBench {
     [[nodiscard]] const plan::Steady& state() const { return steady; }
 
   private:
+    Expected<signal::Capture> takeFirst(const TakeRequest& request, const TakeWatch& watch); ///< its first input alone
     Expected<signal::Capture> tone(const TakeRequest& request, const TakeWatch& watch);
     Expected<signal::Capture> recorded(const plan::Played& played, const TakeRequest& request, double rate) const;
     Build real;

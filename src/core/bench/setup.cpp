@@ -51,6 +51,10 @@ std::string changeInWords(const Setup& from, const Setup& to, const std::string&
         out += std::string(out.empty() ? "" : " ") + (to.everyChannel
                                                           ? "Join the inputs of all channels, each with its load."
                                                           : "Drive this channel alone, the other inputs shorted.");
+    if (from.second != to.second && to.second != SecondInput::Nothing)
+        out += std::string(out.empty() ? "" : " ") +
+               (to.second == SecondInput::Input ? "Put the recorder's second input across the amplifier's input."
+                                                : "Put the recorder's second input across the next channel's load.");
     return out;
 }
 

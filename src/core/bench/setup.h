@@ -5,8 +5,10 @@
 #include "core/base/result.h"
 #include "core/build/build.h"
 
+#include <array>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace ember::bench {
@@ -27,17 +29,27 @@ Loudspeaker loudspeakerOf(double nominal);
 /// 1971), the coil from the highest frequency. A Problem where no resonance is in it.
 Expected<Loudspeaker> loudspeakerFrom(const std::vector<std::pair<double, double>>& impedance);
 
+/// What the recorder's second input is across: the amplifier's input, or the load of the next channel (behind the last
+/// the first).
+enum class SecondInput { Nothing, Input, NextChannel };
+inline constexpr std::array<std::string_view, 3> secondInputNames{"nothing", "input", "next-channel"};
+
 struct Setup {
     static constexpr double asItStands = -1;
     double loadOhms = 0;                         ///< resistor at the output [ohm]; 0: the build's own
     std::optional<Loudspeaker> loudspeaker = {}; ///< in place of the resistor
     double control = asItStands;                 ///< of the level control's travel, 0 .. 1
     bool everyChannel = false;                   ///< driven alike; else the measured one alone
+    SecondInput second = SecondInput::Nothing;
     bool operator==(const Setup&) const = default;
 };
 
 /// What the builder has to do to get from one setup to the other, a sentence; empty: nothing.
 std::string changeInWords(const Setup& from, const Setup& to, const std::string& channel);
+/// The channel that SecondInput::NextChannel is about.
+inline std::size_t nextChannel(std::size_t channel, std::size_t channels) {
+    return channels > 0 ? (channel + 1) % channels : 0;
+}
 /// In few words, for a legend: "16 Ω, control at 0.25"; "as built" where nothing differs.
 std::string inWords(const Setup& setup);
 

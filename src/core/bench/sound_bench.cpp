@@ -32,6 +32,7 @@ void eachField(Calibration& c, Text text, Number number) {
     text("player", c.player), text("recorder", c.recorder);
     text("player_mixer", c.playerMixer), text("recorder_mixer", c.recorderMixer);
     number("played_volts", c.playedVolts), number("recorded_volts", c.recordedVolts);
+    number("second_volts", c.secondVolts);
     number("own_thd_percent", c.ownThdPercent), number("own_noise", c.ownNoise), number("latency", c.latency);
 }
 
@@ -59,6 +60,8 @@ Expected<std::vector<SoundCalibration>> readAll(const std::filesystem::path& fil
                 if (p.is_array() && p.size() == 2 && p[0].is_number() && p[1].is_number())
                     c.loop.push_back({p[0].get<double>(), p[1].get<double>()});
         if (d.contains("input") && d["input"].is_number_integer()) c.input = std::clamp(d["input"].get<int>(), 1, 64);
+        if (d.contains("second_input") && d["second_input"].is_number_integer())
+            c.secondInput = std::clamp(d["second_input"].get<int>(), 0, 64);
         out.push_back(std::move(c));
     }
     return out;
@@ -69,24 +72,36 @@ const SoundPort* findPort(const std::vector<SoundPort>& ports, const std::string
     return at == ports.end() ? nullptr : &*at;
 }
 
-/// What was recorded on the calibration's input, from the first played sample on, as long as what was played.
-Expected<std::vector<double>> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
-                                     const TakeWatch& watch, double* startsAt = nullptr) {
+/// In shares of full scale; `second` is empty where the calibration has no second input.
+struct Heard {
+    std::vector<double> first, second;
+    double startsAt = 0; ///< [s] behind the start of what was recorded
+};
+
+/// What was recorded on the calibration's inputs, from the first played sample on, as long as what was played.
+Expected<Heard> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
+                       const TakeWatch& watch) {
     SoundTake take{c.player, c.recorder, rate};
     take.watch = watch;
     auto recorded = playAndRecord(samples, take);
     if (!recorded) return recorded.problem();
-    const auto input = static_cast<std::size_t>(c.input - 1);
-    if (input >= recorded->channels.size())
-        return Problem{"sound", fmt::format("the recorder has {} channels, and channel {} was asked for",
-                                            recorded->channels.size(), c.input)};
-    std::vector<double>& all = recorded->channels[input];
-    std::size_t from = signal::delayOf(all, samples);
-    if (startsAt) *startsAt = static_cast<double>(from) / rate;
-    from = std::min(from, all.size() - std::min(all.size(), samples.size()));
-    all.erase(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(from));
-    all.resize(std::min(all.size(), samples.size()));
-    return std::move(all);
+    const auto count = static_cast<int>(recorded->channels.size());
+    if (const int asked = std::max(c.input, c.secondInput); asked > count)
+        return Problem{"sound",
+                       fmt::format("the recorder has {} channels, and channel {} was asked for", count, asked)};
+    Heard out;
+    out.first = std::move(recorded->channels[static_cast<std::size_t>(c.input - 1)]);
+    if (c.secondInput > 0 && c.secondInput != c.input)
+        out.second = std::move(recorded->channels[static_cast<std::size_t>(c.secondInput - 1)]);
+    std::size_t from = signal::delayOf(out.first, samples);
+    out.startsAt = static_cast<double>(from) / rate;
+    from = std::min(from, out.first.size() - std::min(out.first.size(), samples.size()));
+    for (std::vector<double>* all : {&out.first, &out.second}) {
+        if (all->empty()) continue;
+        all->erase(all->begin(), all->begin() + static_cast<std::ptrdiff_t>(std::min(from, all->size())));
+        all->resize(std::min(all->size(), samples.size()));
+    }
+    return out;
 }
 
 } // namespace
@@ -127,7 +142,7 @@ Expected<Done> writeCalibration(const std::filesystem::path& file, const SoundCa
     all->push_back(calibration);
     json devices = json::array();
     for (SoundCalibration& c : *all) {
-        json d{{"input", c.input}};
+        json d{{"input", c.input}, {"second_input", c.secondInput}};
         eachField(
             c, [&](const char* key, const std::string& v) { d[key] = v; },
             [&](const char* key, double v) {
@@ -167,8 +182,10 @@ Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double
                                             format(calibration.playedVolts / std::sqrt(2.0), Unit::Volt))};
     auto recorded = record(calibration, samples, rate, watch);
     if (!recorded) return recorded.problem();
-    signal::Capture out{std::move(*recorded), rate, calibration.recordedVolts, calibration.recorder};
+    signal::Capture out{std::move(recorded->first), rate, calibration.recordedVolts, calibration.recorder};
     for (double& v : out.volts) v *= calibration.recordedVolts;
+    if (std::isfinite(calibration.secondVolts)) out.second = std::move(recorded->second);
+    for (double& v : out.second) v *= calibration.secondVolts;
     return out;
 }
 
@@ -176,19 +193,31 @@ Expected<signal::Capture> SoundBench::take(const TakeRequest& r, const TakeWatch
     if (r.node > 0)
         return Problem{"sound", "a supply node's volts are not for a sound device: capture them with a scope and its "
                                 "probe, and open the table"};
+    if (r.setup.second != SecondInput::Nothing &&
+        (calibration.secondInput == 0 || !std::isfinite(calibration.secondVolts)))
+        return Problem{"sound", "the recorder's second input is not calibrated: choose it in \"Sound device\" and read "
+                                "its volts once"};
     auto volts = voltsOf(r);
     if (!volts) return volts.problem();
     auto out = play(r.channel, *volts, takeRate, watch);
-    if (out && r.kind == TakeKind::Tone)
-        for (double& v : out->volts) v *= std::pow(10, -calibration.loopAt(r.hertz) / 20);
+    if (!out) return out;
+    if (r.setup.second == SecondInput::Nothing) out->second.clear();
+    if (r.kind == TakeKind::Tone)
+        for (auto* of : {&out->volts, &out->second})
+            for (double& v : *of) v *= std::pow(10, -calibration.loopAt(r.hertz) / 20);
     return out;
 }
 
 namespace {
 
+double crestOfTone(const signal::ToneAnalysis& a) {
+    return a.harmonics[0].rms * std::numbers::sqrt2;
+}
+
 /// A tone of 1 kHz as it comes back, the part in which it plays.
 struct ToneBack {
     signal::ToneAnalysis analysis;
+    double second = 0;      ///< crest of it in the second input, share of full scale; 0: none
     double playedCrest = 0; ///< share of full scale
 };
 Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double level, const TakeWatch& watch) {
@@ -200,24 +229,23 @@ Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double le
     out.playedCrest = std::pow(10.0, level / 20);
     const auto captured = record(c, *samples, tone.rate, watch);
     if (!captured) return captured.problem();
-    const auto a = signal::analyseTone(signal::steadyPart(*captured, tone.rate), tone.rate, 1);
+    const auto a = signal::analyseTone(signal::steadyPart(captured->first, tone.rate), tone.rate, 1);
     if (!a || std::abs(a->fundamental - tone.hertz) > 5)
         return Problem{"sound", "The tone was not captured: check leads, levels in the mixer, and the channel."};
     if (a->clipped) return Problem{"sound", "The capture is clipped: turn the recorder's level down in the mixer."};
     out.analysis = *a;
+    if (const auto b = signal::analyseTone(signal::steadyPart(captured->second, tone.rate), tone.rate, 1);
+        b && std::abs(b->fundamental - tone.hertz) <= 5)
+        out.second = crestOfTone(*b);
     return out;
-}
-
-double crestOfTone(const signal::ToneAnalysis& a) {
-    return a.harmonics[0].rms * std::numbers::sqrt2;
 }
 
 } // namespace
 
-Expected<double> captureCalibrationTone(const SoundCalibration& calibration, const TakeWatch& watch) {
+Expected<CapturedTone> captureCalibrationTone(const SoundCalibration& calibration, const TakeWatch& watch) {
     const auto back = toneBack(calibration, calibrationSeconds, calibrationLevel, watch);
     if (!back) return back.problem();
-    return crestOfTone(back->analysis);
+    return CapturedTone{crestOfTone(back->analysis), back->second};
 }
 
 double playedFullScale(double readRms) {
@@ -257,12 +285,11 @@ Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const
     const auto sweep = signal::samplesOf(
         {.kind = signal::StimulusKind::Sweep, .from = 15, .to = 22000, .seconds = 3, .rate = takeRate, .level = -6});
     if (!sweep) return sweep.problem();
-    double startsAt = 0;
-    const auto captured = record(calibration, *sweep, takeRate, watch, &startsAt);
+    const auto captured = record(calibration, *sweep, takeRate, watch);
     if (!captured) return captured.problem();
-    const auto r = signal::sweepResponse({*captured, takeRate, 1, ""}, {*sweep, takeRate, 1, ""});
+    const auto r = signal::sweepResponse({captured->first, takeRate, 1, ""}, {*sweep, takeRate, 1, ""});
     if (!r) return r.problem();
-    out.latency = std::max(0.0, startsAt + r->delay - recorderLead); // a monitor may begin within its lead
+    out.latency = std::max(0.0, captured->startsAt + r->delay - recorderLead); // a monitor may begin within its lead
     out.response = r->points;
     double middle = 0, nearest = 1e9;
     for (const signal::ResponsePoint& p : out.response)

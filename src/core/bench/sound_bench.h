@@ -19,6 +19,8 @@ struct SoundCalibration {
     int input = 1;                  ///< channel that is recorded, 1 the left
     double playedVolts = unknown;   ///< crest at the amplifier's input of a full-scale sample [V]
     double recordedVolts = unknown; ///< across the load, divider included, that record as full scale [V]
+    int secondInput = 0;            ///< another channel that is recorded beside it, 1 the left; 0: none
+    double secondVolts = unknown;   ///< where that is connected, likewise [V]
     /// The device alone, its output joined to its input; NaN: not looked at.
     double ownThdPercent = unknown, ownNoise = unknown; ///< [%; RMS as a share of full scale]
     double latency = unknown;                           ///< [s] of what is recorded behind what is played
@@ -41,8 +43,12 @@ std::string staleness(const SoundCalibration& calibration, const SoundPorts& por
 /// One reading of a voltmeter at each end while this tone plays makes a calibration.
 inline constexpr double calibrationLevel = -20; ///< [dB of full scale] a tenth of what the device reaches
 inline constexpr double calibrationSeconds = 8;
-/// Plays it; the crest that was captured, as a share of full scale.
-Expected<double> captureCalibrationTone(const SoundCalibration& calibration, const TakeWatch& watch = {});
+/// Plays it; the crests that were captured, as shares of full scale; of the second input 0 where there is none, or
+/// where the tone was not found there.
+struct CapturedTone {
+    double crest = 0, second = 0;
+};
+Expected<CapturedTone> captureCalibrationTone(const SoundCalibration& calibration, const TakeWatch& watch = {});
 /// Crest [V] of a full-scale sample, from the volts RMS that were read at the amplifier's input and at the recorder.
 double playedFullScale(double readRms);
 double recordedFullScale(double readRms, double capturedCrest);
@@ -52,7 +58,8 @@ void takeMixer(SoundCalibration& calibration, const SoundPorts& ports);
 class SoundBench : public Player {
   public:
     explicit SoundBench(SoundCalibration c) : calibration(std::move(c)) {}
-    /// A take; what the device's own response does to a single tone is taken off.
+    /// A take; what the device's own response does to a single tone is taken off. Refused where its setup has a second
+    /// input and that is not calibrated.
     Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
     /// The same on every channel of the player; `channel` is what the input hangs on. Refused before anything is played
     /// where the calibration does not hold or the device does not reach these volts.

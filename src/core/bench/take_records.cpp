@@ -38,13 +38,16 @@ json asJson(const Setup& s) {
     return {{"load", s.loadOhms},
             {"loudspeaker", asJson(s.loudspeaker)},
             {"control", s.control},
-            {"every_channel", s.everyChannel}};
+            {"every_channel", s.everyChannel},
+            {"second", secondInputNames[static_cast<std::size_t>(s.second)]}};
 }
 
 Setup setupFrom(const json& j) {
     Setup s;
     s.loadOhms = j.value("load", 0.0), s.loudspeaker = loudspeakerFromJson(j);
     s.control = j.value("control", Setup::asItStands), s.everyChannel = j.value("every_channel", false);
+    const auto second = std::find(secondInputNames.begin(), secondInputNames.end(), j.value("second", ""));
+    if (second != secondInputNames.end()) s.second = static_cast<SecondInput>(second - secondInputNames.begin());
     return s;
 }
 
@@ -123,6 +126,25 @@ SeriesContext contextFrom(const json& j) {
     return out;
 }
 
+/// Samples put behind all that are there, scaled to their crest; where they are.
+json appended(std::vector<double>& all, const std::vector<double>& volts) {
+    const double crest = signal::crestOf(volts), scale = crest > 0 ? crest * 1.0001 : 1;
+    json out{{"from", all.size()}, {"count", volts.size()}, {"scale", scale}};
+    for (const double v : volts) all.push_back(v / scale);
+    return out;
+}
+
+/// And back; empty: they are not all there.
+std::optional<std::vector<double>> samplesAt(const json& place, const std::vector<double>& all) {
+    const auto from = place.at("from").get<std::size_t>(), count = place.at("count").get<std::size_t>();
+    if (from > all.size() || count > all.size() - from) return std::nullopt;
+    std::vector<double> out(all.begin() + static_cast<std::ptrdiff_t>(from),
+                            all.begin() + static_cast<std::ptrdiff_t>(from + count));
+    const double scale = place.at("scale");
+    for (double& v : out) v *= scale;
+    return out;
+}
+
 std::string hexadecimal(const unsigned char* bytes, unsigned count) {
     std::string out;
     for (unsigned k = 0; k < count; ++k) out += fmt::format("{:02x}", bytes[k]);
@@ -181,15 +203,12 @@ Expected<KeptFiles> writeMeasurement(const std::filesystem::path& folder, const 
     json captures = json::array();
     std::vector<double> all;
     for (const TakeRecord& t : m.takes) {
-        const double crest = signal::crestOf(t.capture.volts), scale = crest > 0 ? crest * 1.0001 : 1;
-        captures.push_back({{"request", asJson(t.request)},
-                            {"from", all.size()},
-                            {"count", t.capture.volts.size()},
-                            {"rate", t.capture.sampleRate},
-                            {"full_scale", t.capture.fullScale},
-                            {"scale", scale},
-                            {"source", t.capture.source}});
-        for (const double v : t.capture.volts) all.push_back(v / scale);
+        captures.push_back(appended(all, t.capture.volts));
+        captures.back().update({{"request", asJson(t.request)},
+                                {"rate", t.capture.sampleRate},
+                                {"full_scale", t.capture.fullScale},
+                                {"source", t.capture.source}});
+        if (!t.capture.second.empty()) captures.back()["second"] = appended(all, t.capture.second);
     }
     const auto sound = folder / (free + ".flac");
     if (auto done = signal::writeSound(sound, all, takeRate); !done) return done.problem();
@@ -246,16 +265,13 @@ Expected<Measurement> readMeasurement(const std::filesystem::path& folder, const
         const json& captures = j.at("captures");
         if (!captures.is_array() || captures.size() > mostTakes) return wrong("it has no list of captures");
         for (const json& c : captures) {
-            const auto from = c.at("from").get<std::size_t>(), count = c.at("count").get<std::size_t>();
-            if (from > samples->volts.size() || count > samples->volts.size() - from)
-                return wrong("a capture lies beyond the end of its sound");
+            auto volts = samplesAt(c, samples->volts);
+            auto second = c.contains("second") ? samplesAt(c["second"], samples->volts) : std::vector<double>{};
+            if (!volts || !second) return wrong("a capture lies beyond the end of its sound");
             auto request = requestFrom(c.at("request"));
             if (!request) return wrong(request.problem().sentence);
             TakeRecord t{*request, {}};
-            const double scale = c.at("scale");
-            t.capture.volts.assign(samples->volts.begin() + static_cast<std::ptrdiff_t>(from),
-                                   samples->volts.begin() + static_cast<std::ptrdiff_t>(from + count));
-            for (double& v : t.capture.volts) v *= scale;
+            t.capture.volts = std::move(*volts), t.capture.second = std::move(*second);
             t.capture.sampleRate = c.at("rate"), t.capture.fullScale = c.at("full_scale");
             t.capture.source = c.value("source", "");
             m.takes.push_back(std::move(t));

@@ -106,7 +106,7 @@ Expected<Done> VirtualAmplifier::ready(std::size_t channel) const {
 }
 
 /// The mains' lines with phases by chance, noise evenly up to half the sample rate, and the converter's ends.
-void VirtualAmplifier::addHumAndNoise(signal::Capture& out, std::size_t channel) {
+void VirtualAmplifier::addHumAndNoise(std::vector<double>& volts, const signal::Capture& out, std::size_t channel) {
     if (!wired) { // the same for every take of one state
         plan::Figures figures;
         figures.nominal = steady;
@@ -123,11 +123,11 @@ void VirtualAmplifier::addHumAndNoise(signal::Capture& out, std::size_t channel)
         if (std::isfinite(own)) hiss = std::hypot(hiss, own * std::sqrt(0.5 * out.sampleRate / 20e3));
     }
     std::normal_distribution<double> noise(0, hiss);
-    for (std::size_t k = 0; k < out.volts.size(); ++k) {
+    for (std::size_t k = 0; k < volts.size(); ++k) {
         const double t = static_cast<double>(k) / out.sampleRate;
-        double v = out.volts[k];
+        double v = volts[k];
         for (const auto& [hertz, level, phase] : lines) v += level * std::sin(2 * std::numbers::pi * hertz * t + phase);
-        out.volts[k] = std::clamp(v + noise(chance), -out.fullScale, out.fullScale);
+        volts[k] = std::clamp(v + noise(chance), -out.fullScale, out.fullScale);
     }
 }
 
@@ -137,7 +137,9 @@ Expected<signal::Capture> VirtualAmplifier::take(const TakeRequest& request, con
     if (!out) return out;
     out->source = practice;
     // A meter's or scope's own noise is nothing beside a supply node's volts.
-    if (request.node == 0) addHumAndNoise(*out, request.channel);
+    if (request.node == 0) addHumAndNoise(out->volts, *out, request.channel);
+    if (request.setup.second == SecondInput::NextChannel)
+        addHumAndNoise(out->second, *out, nextChannel(request.channel, real.channels.size()));
     return out;
 }
 
@@ -147,7 +149,7 @@ Expected<signal::Capture> VirtualAmplifier::play(std::size_t channel, const std:
     auto played = model->play(channel, {}, volts, rate, watch);
     if (!played) return played;
     played->source = practice;
-    addHumAndNoise(*played, channel);
+    addHumAndNoise(played->volts, *played, channel);
     return played;
 }
 

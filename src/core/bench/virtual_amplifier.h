@@ -40,7 +40,8 @@ class VirtualAmplifier : public Voltmeter, public Player {
           wiring(std::move(miswired)),
           chance(seed) {}
     [[nodiscard]] Expected<Done> ready(std::size_t channel) const; ///< for a signal
-    void addHumAndNoise(signal::Capture& capture, std::size_t channel);
+    /// To volts of this capture across a channel's load.
+    void addHumAndNoise(std::vector<double>& volts, const signal::Capture& capture, std::size_t channel);
     Build real;
     const Catalogue* catalogue;
     plan::Miswiring wiring;

@@ -13,6 +13,8 @@ struct Capture {
     double sampleRate = 48000; ///< [Hz]
     double fullScale = 0;      ///< [V] at which the converter clips; 0: unknown
     std::string source;        ///< "practice", or a file's name
+    /// What the recorder's second input had at the same instants [V]; empty: it was not recorded.
+    std::vector<double> second = {};
 };
 
 /// Largest size of a sample; 0 of none.
