@@ -4,6 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/bench/second_input.h"
 
+#include <QAbstractItemView>
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFile>
@@ -23,7 +24,8 @@ using theme::Size;
 
 namespace {
 constexpr int byTones = -1, firstSeries = 100, firstPage = 200; // of the menu's data; a take's kind below
-}
+constexpr int drivenAlike = 10; // added to what the second input is at, where every channel is driven
+} // namespace
 
 MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     auto* layout = new QVBoxLayout(this);
@@ -91,6 +93,14 @@ MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent)
     list = edit(row, "at", "20 40 100 1k 10k 20k", "frequencies", "Frequencies, separated by spaces", 166);
     second = edit(row, "second load", "16", "secondLoad", "Second load, ohms", 60);
     beside = combo(row, "also", "secondInput", "What the recorder's second input is across");
+    // The row has to fit into the smallest window: what is chosen may be cut, the menus show it whole.
+    for (QComboBox* c : {what, beside}) {
+        c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        c->setMinimumContentsLength(9);
+        c->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        c->view()->setTextElideMode(Qt::ElideNone);
+    }
+    beside->setMaximumWidth(160);
     every = new QCheckBox("all channels");
     every->setObjectName("everyChannel");
     every->setToolTip("Every channel is driven alike, each into its load; else this one alone");
@@ -175,15 +185,11 @@ Expected<double> MeasureControls::fileFullScale() const {
 
 bench::TakeRequest MeasureControls::asked(double volts) const {
     bench::TakeRequest r{take().value_or(bench::TakeKind::Tone), channel(), volts, frequency->currentData().toDouble()};
-    r.setup.second = secondInput();
-    r.setup.everyChannel =
-        r.setup.second == bench::SecondInput::NextChannel && every->isChecked() && r.kind != bench::TakeKind::Noise;
+    if (!take() || beside->count() == 0) return r;
+    const int chosen = beside->currentData().toInt();
+    r.setup.second = static_cast<bench::SecondInput>(chosen % drivenAlike);
+    r.setup.everyChannel = chosen >= drivenAlike;
     return r;
-}
-
-bench::SecondInput MeasureControls::secondInput() const {
-    return take() && beside->count() > 0 ? static_cast<bench::SecondInput>(beside->currentData().toInt())
-                                         : bench::SecondInput::Nothing;
 }
 
 /// Its choices are those of the take that is chosen; where they end, nothing is recorded beside it.
@@ -193,13 +199,18 @@ void MeasureControls::listSecondInputs() {
     const QSignalBlocker quiet(beside);
     const int before = beside->count() > 0 ? beside->currentData().toInt() : 0;
     beside->clear();
-    if (const auto kind = take())
-        for (const auto& [where, words] :
-             {std::pair{Nothing, QString("nothing")},
-              {Input, QString("the input")},
-              {NextChannel, all.empty() ? QString() : text(all[bench::nextChannel(channel(), all.size())].name)}})
-            if (bench::secondInputFits(*kind, where) && (where != NextChannel || all.size() > 1))
-                beside->addItem(words, static_cast<int>(where));
+    if (const auto kind = take()) {
+        const auto add = [&](bench::SecondInput where, const QString& words, int more = 0) {
+            if (bench::secondInputFits(*kind, where)) beside->addItem(words, static_cast<int>(where) + more);
+        };
+        add(Nothing, "nothing");
+        add(Input, "its input");
+        if (all.size() > 1) {
+            const QString next = text(all[bench::nextChannel(channel(), all.size())].name);
+            add(NextChannel, next);
+            if (*kind != bench::TakeKind::Noise) add(NextChannel, next + ", driven", drivenAlike);
+        }
+    }
     beside->setCurrentIndex(std::max(0, beside->findData(before)));
 }
 
@@ -283,8 +294,7 @@ void MeasureControls::refresh(bool ready) {
     shown(beside, beside->count() > 1);
     speaker->setVisible(many == bench::SeriesKind::ResponseWithLoudspeaker);
     every->setVisible(b.channels.size() > 1 &&
-                      ((secondInput() == bench::SecondInput::NextChannel && kind != bench::TakeKind::Noise) ||
-                       many == bench::SeriesKind::Power || many == bench::SeriesKind::DistortionByPower ||
+                      (many == bench::SeriesKind::Power || many == bench::SeriesKind::DistortionByPower ||
                        many == bench::SeriesKind::DistortionByFrequency || many == bench::SeriesKind::DriveByControl));
     frequency->setEnabled(form ? form->atFrequency : kind ? bench::formOf(*kind).atFrequency : page() == Page::Soak);
     input->setEnabled(kind != bench::TakeKind::Noise);

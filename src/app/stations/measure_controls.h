@@ -30,8 +30,6 @@ class MeasureControls : public QWidget {
     [[nodiscard]] Document::Bench bench() const;
     [[nodiscard]] std::size_t channel() const;
     [[nodiscard]] QString caption() const;
-    /// What the recorder's second input is to be at, where what is chosen has a use for it.
-    [[nodiscard]] bench::SecondInput secondInput() const;
     /// A Problem says which field was not understood.
     [[nodiscard]] Expected<double> inputVolts() const;
     [[nodiscard]] Expected<double> fileFullScale() const;

@@ -195,13 +195,15 @@ void MeasureStation::draw(const TakeReading& r, const bench::TakeRequest& reques
         values[k]->setText(r.figures[k].value);
         values[k]->setAccessibleName(r.figures[k].caption);
     }
-    words->setText(r.words);
     words->setStyleSheet(QString("color:%1").arg(theme::color(r.good ? Role::Bone : Role::Stop).name()));
     const auto& planned = document.figures().wires;
     const wires::ChannelHum* hum =
         planned && request.channel < planned->hum.channels.size() ? &planned->hum.channels[request.channel] : nullptr;
+    QString said = r.words;
     if (hum && request.kind == bench::TakeKind::Tone)
-        words->setText(r.words + QString(";  hum predicted %1.").arg(text(hum->rms, Unit::Volt)));
+        said += QString(";  hum predicted %1.").arg(text(hum->rms, Unit::Volt));
+    if (!r.beside.isEmpty()) said += (said.endsWith('.') ? " " : ". ") + r.beside;
+    words->setText(said);
     charts->showTake(r, request.kind, hum);
     const MeasuredResponse& swept = response->measured();
     if (request.kind == bench::TakeKind::Square && !swept.degrees.empty() && !r.wave.empty()) {

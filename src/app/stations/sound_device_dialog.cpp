@@ -93,6 +93,7 @@ SoundDeviceDialog::SoundDeviceDialog(QWidget* parent) : QDialog(parent) {
     for (QLineEdit* f : {played, recorded, secondRead})
         connect(f, &QLineEdit::textChanged, this, &SoundDeviceDialog::showFigures);
     connect(&working, &QFutureWatcherBase::finished, this, &SoundDeviceDialog::finished);
+    setMinimumHeight(layout()->totalHeightForWidth(minimumWidth()));
     for (QPushButton* b : {play, check, keep}) b->setEnabled(false);
     state->setText("Asking the sound server what it has ...");
     connect(&listing, &QFutureWatcherBase::finished, this, &SoundDeviceDialog::showPorts);
@@ -201,6 +202,7 @@ void SoundDeviceDialog::showFigures() {
                                        .arg(now.loopAt(20e3), 0, 'f', 2)
                                        .arg(text(now.latency, Unit::Second))));
     keep->setEnabled(!working.isRunning() && v && r && tone);
+    setMinimumHeight(layout()->totalHeightForWidth(std::max(width(), minimumWidth()))); // sentences have come
     keep->setToolTip(keep->isEnabled() ? QString() : "Play the tone and type both readings first");
 }
 

@@ -234,7 +234,7 @@ Expected<TakeReading> readTake(const bench::TakeRequest& r, const signal::Captur
     auto out = readKind(r, c, context);
     if (out && !c.second.empty()) {
         const auto second = bench::readSecond(r, c, context.next, context.mainsHertz);
-        out->words += " " + text(second ? second->words : "The second input: " + second.problem().sentence + ".");
+        out->beside = text(second ? second->words : "The second input: " + second.problem().sentence + ".");
         if (second && !out->log.empty() && !second->log.empty()) out->log += "; " + second->log;
     }
     if (out) out->floorThd = context.device.thdPercent;

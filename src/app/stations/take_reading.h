@@ -19,6 +19,7 @@ struct TakeReading {
     };
     std::array<Figure, 4> figures;
     QString words;
+    QString beside; ///< what the recorder's second input adds; empty: it has none
     bool good = true;
     std::string log;                    ///< empty: nothing to keep
     std::vector<double> wave;           ///< [V], from its first moment on

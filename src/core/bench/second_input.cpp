@@ -35,6 +35,12 @@ double inDb(double ratio) {
     return 20 * std::log10(std::max(ratio, 1e-12));
 }
 
+/// To a tenth of a degree, without a sign before zero.
+std::string degreesInWords(double degrees) {
+    const double tenths = std::round(10 * std::remainder(degrees, 360.0));
+    return tenths == 0 ? "0.0°" : fmt::format("{:+.1f}°", tenths / 10);
+}
+
 /// Over the median of what noise has in a bin, one bin in 50 000 reaches this (Rayleigh's distribution) [dB].
 constexpr double overNoise = 12;
 
@@ -46,12 +52,10 @@ std::string levelWords(const BothInputs& both) {
 
 SecondReading ofTone(const TakeRequest& r, const BothInputs& both, const std::string& next) {
     if (r.setup.second == SecondInput::Input) {
-        SecondReading out{
-            fmt::format("At the input {} were recorded: the gain is {:.2f} ({:.2f} dB), the output {:+.1f}° "
-                        "to it.",
-                        format(both.secondRms, Unit::Volt, 4), both.firstRms / both.secondRms, -both.ratioDb,
-                        std::remainder(-both.degrees, 360.0)),
-            fmt::format("gain by the recorded input {:.2f} dB", -both.ratioDb)};
+        SecondReading out{fmt::format("At its input {} were recorded: gain {:.2f} ({:.2f} dB), phase {}.",
+                                      format(both.secondRms, Unit::Volt, 4), both.firstRms / both.secondRms,
+                                      -both.ratioDb, degreesInWords(-both.degrees)),
+                          fmt::format("gain by the recorded input {:.2f} dB", -both.ratioDb)};
         if (const double off = both.secondRms / r.inputRms - 1; std::abs(off) > 0.02)
             out.words += fmt::format(" {} were asked for: it is {:+.1f} % off, by the player's calibration or what the "
                                      "input draws.",
@@ -59,8 +63,8 @@ SecondReading ofTone(const TakeRequest& r, const BothInputs& both, const std::st
         return out;
     }
     if (r.setup.everyChannel)
-        return {fmt::format("{}, driven alike and recorded beside it: {:+.2f} dB, {:+.1f}°.", next, both.ratioDb,
-                            both.degrees),
+        return {fmt::format("{}, driven alike and recorded beside it: {:+.2f} dB, phase {}.", next, both.ratioDb,
+                            degreesInWords(both.degrees)),
                 fmt::format("{} {:+.2f} dB", next, both.ratioDb)};
     return {fmt::format("In {}, not driven and recorded beside it: {} of this.", next, levelWords(both)),
             fmt::format("in {} {}", next, levelWords(both))};
