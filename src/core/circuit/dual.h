@@ -78,7 +78,7 @@ Dual<N> softplus(const Dual<N>& a) {
     const double x = a.value;
     if (x > 30) return a;
     const double e = std::exp(x);
-    return a.chain(e > 1e-3 ? std::log(1 + e) : std::log1p(e), e / (1 + e)); // the same to 1e-13; log is the quicker
+    return a.chain(e > 1e-3 ? std::log(1 + e) : std::log1p(e), e / (1 + e)); // to 1e-13 the same, and quicker
 }
 
 } // namespace ember::circuit

@@ -98,7 +98,7 @@ void PortSolver::formResidual(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v
 /// Fills `small` with the equations of the active ports' currents, I + g Z, and room for so many right-hand sides.
 /// There are fewer of these currents than of volts: a valve's follow up to three.
 void PortSolver::couple(const Eigen::MatrixXd& Z, Eigen::Index sides) {
-    if (&Z != solvedWith) solvedWith = nullptr;
+    if (&Z != solvedWith) solvedWith = nullptr; // what solveNear() had factored is no more
     const auto a = std::ssize(active);
     small.resize(a, sides);
     constexpr int most = 3;

@@ -73,7 +73,7 @@ void PortSolver::byTangents(const Eigen::MatrixXd& Z) {
     const Eigen::Index n = v.size();
     amperes.resize(active.size());
     for (std::size_t k = 0; k < active.size(); ++k) amperes[k] = -alongRow(k, f);
-    small.solveAgain(amperes.data());
+    if (!active.empty()) small.solveAgain(amperes.data());
     for (Eigen::Index r = 0; r < n; ++r) dv[r] = -f[r];
     for (std::size_t k = 0; k < active.size(); ++k)
         for (Eigen::Index r = 0; r < n; ++r) dv[r] -= amperes[k] * Z(r, active[k].port);
@@ -83,6 +83,7 @@ void PortSolver::byTangents(const Eigen::MatrixXd& Z) {
 /// `bent` have moved since: as a share of itself and of what is allowed, the largest.
 PortSolver::Left PortSolver::chord(const Eigen::MatrixXd& Z, const Eigen::VectorXd& good) {
     byTangents(Z);
+    if (!dv.allFinite()) return {INFINITY, INFINITY};
     Left left;
     double most = 0;
     for (const std::size_t k : bent) {
@@ -117,12 +118,15 @@ void PortSolver::listActive(const Eigen::MatrixXd& Z) {
         }
 }
 
+/// Begins with the volts that the last point's tangents give, if its equations are still factored and are of the same
+/// Z.
 bool PortSolver::solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& good) {
     const bool factored = std::exchange(solvedWith, &Z) == &Z;
     if (factored) {
         f = solvedFor - v0;
         byTangents(Z);
-        v = solvedVolts + dv;
+        v = solvedVolts;
+        if (dv.allFinite()) v += dv;
     }
     solvedFor = v0;
     const bool solved = iterateNear(Z, v0, good, factored);
@@ -133,6 +137,7 @@ bool PortSolver::solveNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, 
     return solved;
 }
 
+/// `factored`: whether the equations of the point before are, for the first correction to be tried with.
 bool PortSolver::iterateNear(const Eigen::MatrixXd& Z, const Eigen::VectorXd& v0, const Eigen::VectorXd& good,
                              bool factored) {
     bool whole = true; // every device is to be evaluated, and not only those that bend
