@@ -180,15 +180,21 @@ void SoundDeviceDialog::showFigures() {
     const bool twice = now.secondInput > 0 && now.secondInput == now.input;
     secondRead->setEnabled(now.secondInput > 0 && !twice);
     const auto s = secondRead->isEnabled() ? voltsIn(secondRead) : Expected<double>(Problem{"", ""});
-    secondWords->setText(
-        twice                  ? QString("That is the recorded channel: choose the other one.")
-        : now.secondInput == 0 ? QString()
-        : !tone                ? std::isfinite(now.secondVolts)
-                                     ? QString("Its full scale is %1 (crest).").arg(text(now.secondVolts, Unit::Volt))
-                                     : QString("Read the volts there while the tone plays; they are kept with the rest.")
-                       : !(tone->second > 0) ? QString("The tone was not found there: check its lead and its level.")
-        : s ? QString("Its full scale is %1 (crest).").arg(text(bench::recordedFullScale(*s, tone->second), Unit::Volt))
-            : QString("Captured at %1 dB of full scale.").arg(20 * std::log10(tone->second), 0, 'f', 1));
+    const auto secondSays = [&]() -> QString {
+        if (now.secondInput == 0) return {};
+        if (twice) return "That is the recorded channel: choose the other one.";
+        const auto fullScale = [](double volts) {
+            return QString("Its full scale is %1 (crest).").arg(text(volts, Unit::Volt));
+        };
+        if (!tone)
+            return std::isfinite(now.secondVolts)
+                       ? fullScale(now.secondVolts)
+                       : "Read the volts there while the tone plays; they are kept with the rest.";
+        if (!(tone->second > 0)) return "The tone was not found there: check its lead and its level.";
+        if (s) return fullScale(bench::recordedFullScale(*s, tone->second));
+        return QString("Captured at %1 dB of full scale.").arg(20 * std::log10(tone->second), 0, 'f', 1);
+    };
+    secondWords->setText(secondSays());
     if (std::isfinite(now.ownThdPercent))
         aloneWords->setText(QString("2. The device alone: THD %1, noise %2 dB of full scale. Less than that cannot "
                                     "be measured with it.")

@@ -9,7 +9,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <complex>
 #include <numbers>
@@ -121,11 +120,10 @@ Expected<BothInputs> compareInputs(const signal::Capture& c, double hertz) {
     const double f = tone->fundamental, bin = c.sampleRate / static_cast<double>(first.size());
     const auto a = sinusoidIn(first, c.sampleRate, f), b = sinusoidIn(second, c.sampleRate, f);
     // Where neither the tone nor a harmonic is: a few bins beside it, beyond the window's main lobe.
-    std::array<double, 8> beside{};
-    for (std::size_t k = 0; k < beside.size(); ++k) {
-        const double off = (k % 2 ? 1 : -1) * (4 + 3 * static_cast<double>(k / 2)) * bin;
-        beside[k] = std::abs(sinusoidIn(second, c.sampleRate, std::max(bin, f + off)));
-    }
+    std::vector<double> beside;
+    for (const double bins : {4, 7, 10, 13})
+        for (const double off : {-bins * bin, bins * bin})
+            beside.push_back(std::abs(sinusoidIn(second, c.sampleRate, std::max(bin, f + off))));
     std::sort(beside.begin(), beside.end());
     BothInputs out;
     out.hertz = f;

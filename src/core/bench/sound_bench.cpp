@@ -73,14 +73,14 @@ const SoundPort* findPort(const std::vector<SoundPort>& ports, const std::string
 }
 
 /// In shares of full scale; `second` is empty where the calibration has no second input.
-struct Heard {
+struct RecordedBoth {
     std::vector<double> first, second;
     double startsAt = 0; ///< [s] behind the start of what was recorded
 };
 
 /// What was recorded on the calibration's inputs, from the first played sample on, as long as what was played.
-Expected<Heard> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
-                       const TakeWatch& watch) {
+Expected<RecordedBoth> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
+                              const TakeWatch& watch) {
     SoundTake take{c.player, c.recorder, rate};
     take.watch = watch;
     auto recorded = playAndRecord(samples, take);
@@ -89,7 +89,7 @@ Expected<Heard> record(const SoundCalibration& c, const std::vector<double>& sam
     if (const int asked = std::max(c.input, c.secondInput); asked > count)
         return Problem{"sound",
                        fmt::format("the recorder has {} channels, and channel {} was asked for", count, asked)};
-    Heard out;
+    RecordedBoth out;
     out.first = std::move(recorded->channels[static_cast<std::size_t>(c.input - 1)]);
     if (c.secondInput > 0 && c.secondInput != c.input)
         out.second = std::move(recorded->channels[static_cast<std::size_t>(c.secondInput - 1)]);
@@ -194,7 +194,8 @@ Expected<signal::Capture> SoundBench::take(const TakeRequest& r, const TakeWatch
         return Problem{"sound", "a supply node's volts are not for a sound device: capture them with a scope and its "
                                 "probe, and open the table"};
     if (r.setup.second != SecondInput::Nothing &&
-        (calibration.secondInput == 0 || !std::isfinite(calibration.secondVolts)))
+        (calibration.secondInput == 0 || calibration.secondInput == calibration.input ||
+         !std::isfinite(calibration.secondVolts)))
         return Problem{"sound", "the recorder's second input is not calibrated: choose it in \"Sound device\" and read "
                                 "its volts once"};
     auto volts = voltsOf(r);
