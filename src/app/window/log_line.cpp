@@ -30,6 +30,8 @@ LogLine::LogLine(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     layout->addWidget(line);
     answer = new QLabel;
     answer->setAccessibleName("Verdict");
+    answer->setSizePolicy(QSizePolicy::Ignored,
+                          QSizePolicy::Preferred); // a long one is cut, and never widens the window
     layout->addWidget(answer, 1);
     auto* key = new QLabel("Ctrl+L");
     key->setProperty("faint", true);
