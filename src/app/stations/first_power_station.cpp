@@ -137,6 +137,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     again->setProperty("main", true);
     connect(again, &QPushButton::clicked, this,
             [this] { document.log(procedure::stageEntry(index, StageEvent::Begun)); });
+    again->hide(); // one of the two at a time: a row of both would widen the window
     foot->addWidget(again);
     layout->addLayout(foot);
 
