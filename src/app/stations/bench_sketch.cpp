@@ -191,9 +191,11 @@ void ConnectionsPanel::show(const BenchWiring& wiring, const plan::PowerFigures*
                "terminal meet there, which may add hum. " +
                said;
     if (!wiring.beside.isEmpty())
-        said = QString("The second input needs a divider of its own across the load of %1, and the grounded terminals "
-                       "of both outputs meet in the recorder: where one output is not grounded, leave it off. ")
+        said = QString(wiring.divider ? "The second input needs a divider of its own across the load of %1; the "
+                                      : "The second input is across the load of %1; the ")
                    .arg(wiring.beside) +
+               "grounded terminals of both outputs meet in the recorder: where one output is not grounded, leave it "
+               "off. " +
                said;
     words->setText("Volume down before a lead is moved. " + said);
 }
