@@ -58,6 +58,7 @@ int main() {
           {"tone of 10 kHz, clipped", of({.kind = StimulusKind::Tone, .hertz = 10000}), 1.2},
           {"tone of 10 kHz, 8 dB beyond that", of({.kind = StimulusKind::Tone, .hertz = 10000}), 3},
           {"sweep of 20 Hz to 20 kHz", of({.kind = StimulusKind::Sweep}), 0.6},
+          {"the same, clipped", of({.kind = StimulusKind::Sweep}), 1.2},
           {"square of 1 kHz", of({.kind = StimulusKind::Square, .hertz = 1000}), 0.3},
           {"60 Hz and 7 kHz", of({.kind = StimulusKind::Intermodulation, .from = 60, .to = 7000}), 0.5},
           {"noise like music", fallingNoise(), 0.2},
