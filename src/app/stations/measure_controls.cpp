@@ -24,7 +24,6 @@ using theme::Size;
 
 namespace {
 constexpr int byTones = -1, firstSeries = 100, firstPage = 200; // of the menu's data; a take's kind below
-constexpr int drivenAlike = 10; // added to what the second input is at, where every channel is driven
 } // namespace
 
 MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent), document(d) {
@@ -92,11 +91,11 @@ MeasureControls::MeasureControls(Document& d, QWidget* parent) : QWidget(parent)
     watts = edit(row, "power", "1 W", "watts", "Power in the load", 60);
     list = edit(row, "at", "20 40 100 1k 10k 20k", "frequencies", "Frequencies, separated by spaces", 166);
     second = edit(row, "second load", "16", "secondLoad", "Second load, ohms", 60);
-    beside = combo(row, "also", "secondInput", "What the recorder's second input is across");
+    beside = combo(row, "2nd input", "secondInput", "What the recorder's second input is across");
     // The row has to fit into the smallest window: what is chosen may be cut, the menus show it whole.
     for (QComboBox* c : {what, beside}) {
         c->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        c->setMinimumContentsLength(9);
+        c->setMinimumContentsLength(8);
         c->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         c->view()->setTextElideMode(Qt::ElideNone);
     }
@@ -185,10 +184,7 @@ Expected<double> MeasureControls::fileFullScale() const {
 
 bench::TakeRequest MeasureControls::asked(double volts) const {
     bench::TakeRequest r{take().value_or(bench::TakeKind::Tone), channel(), volts, frequency->currentData().toDouble()};
-    if (!take() || beside->count() == 0) return r;
-    const int chosen = beside->currentData().toInt();
-    r.setup.second = static_cast<bench::SecondInput>(chosen % drivenAlike);
-    r.setup.everyChannel = chosen >= drivenAlike;
+    if (const int chosen = beside->currentIndex(); chosen >= 0) r.setup = besides[static_cast<std::size_t>(chosen)];
     return r;
 }
 
@@ -197,21 +193,23 @@ void MeasureControls::listSecondInputs() {
     using enum bench::SecondInput;
     const auto& all = document.build().channels;
     const QSignalBlocker quiet(beside);
-    const int before = beside->count() > 0 ? beside->currentData().toInt() : 0;
+    const bench::Setup before = asked(0).setup;
     beside->clear();
-    if (const auto kind = take()) {
-        const auto add = [&](bench::SecondInput where, const QString& words, int more = 0) {
-            if (bench::secondInputFits(*kind, where)) beside->addItem(words, static_cast<int>(where) + more);
-        };
-        add(Nothing, "nothing");
-        add(Input, "its input");
-        if (all.size() > 1) {
-            const QString next = text(all[bench::nextChannel(channel(), all.size())].name);
-            add(NextChannel, next);
-            if (*kind != bench::TakeKind::Noise) add(NextChannel, next + ", driven", drivenAlike);
-        }
+    besides.clear();
+    const auto add = [&](bench::SecondInput where, bool everyChannel, const QString& words) {
+        if (!take() || !bench::secondInputFits(*take(), where)) return;
+        bench::Setup& s = besides.emplace_back();
+        s.second = where, s.everyChannel = everyChannel;
+        beside->addItem(words);
+        if (s == before) beside->setCurrentIndex(beside->count() - 1);
+    };
+    add(Nothing, false, "nothing");
+    add(Input, false, "its input");
+    if (all.size() > 1) {
+        const QString next = text(all[bench::nextChannel(channel(), all.size())].name);
+        add(NextChannel, false, next);
+        if (take() != bench::TakeKind::Noise) add(NextChannel, true, next + ", driven");
     }
-    beside->setCurrentIndex(std::max(0, beside->findData(before)));
 }
 
 Expected<bench::SeriesRequest> MeasureControls::askedSeries() const {

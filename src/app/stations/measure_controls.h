@@ -59,6 +59,7 @@ class MeasureControls : public QWidget {
     QLineEdit *input, *watts, *list, *second, *fullScale;
     QCheckBox* every;
     QPushButton* speaker;
+    std::vector<bench::Setup> besides;             ///< of the choices of `beside`
     std::optional<bench::Loudspeaker> loudspeaker; ///< measured; none: a typical one
     QPushButton *takeNow, *cancel;
     std::vector<std::pair<QWidget*, QLabel*>> fields; ///< with their captions, shown where they belong

@@ -293,18 +293,17 @@ void ResponseView::showSweep(const bench::TakeRequest& request, const signal::Ca
             const signal::Capture input{capture.second, capture.sampleRate, capture.fullScale, ""};
             return signal::sweepResponse(capture, stimulus, &input);
         },
-        // Over its own recorded input the device's response is off already.
-        request.setup.second == bench::SecondInput::Input ? capture.source + ", by its input" : capture.source,
-        request.inputRms, files, log);
+        capture.source, request.inputRms, files, log,
+        request.setup.second == bench::SecondInput::Input ? DeviceLoop::TakenOff : DeviceLoop::InIt);
 }
 
 /// In the background, then kept for the channel shown now.
 void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source,
-                           double inputRms, const bench::KeptFiles& files, bool log) {
+                           double inputRms, const bench::KeptFiles& files, bool log, DeviceLoop loop) {
     takenOf = channel;
     using Result = std::shared_ptr<Expected<signal::Response>>;
     auto* watcher = new QFutureWatcher<Result>(this);
-    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source, inputRms, files, log] {
+    connect(watcher, &QFutureWatcherBase::finished, this, [this, watcher, source, inputRms, files, log, loop] {
         const Result r = watcher->result();
         watcher->deleteLater();
         if (!*r) {
@@ -324,7 +323,7 @@ void ResponseView::analyse(std::function<Expected<signal::Response>()> analysis,
         m.step = (*r)->step, m.stepRate = (*r)->stepRate;
         // What the sound device itself does to the response is taken off.
         const auto known = bench::lastCalibration(bench::calibrationFile());
-        if (known && known->recorder == source && !known->loop.empty()) {
+        if (loop == DeviceLoop::InIt && known && known->recorder == source && !known->loop.empty()) {
             for (std::size_t k = 0; k < m.hertz.size(); ++k) m.db[k] -= known->loopAt(m.hertz[k]);
             m.low = edgeOf(m, false), m.high = edgeOf(m, true);
             device.clear();

@@ -69,8 +69,10 @@ class ResponseView : public QWidget {
     void takeNext();
     void finish();
     void listTakes();
+    /// What player and recorder do to a response: over the recorded input it is off already.
+    enum class DeviceLoop { InIt, TakenOff };
     void analyse(std::function<Expected<signal::Response>()> analysis, const std::string& source, double inputRms,
-                 const bench::KeptFiles& files, bool log);
+                 const bench::KeptFiles& files, bool log, DeviceLoop loop = DeviceLoop::InIt);
     void keep(Measured result, const QString& how, const std::string& source, const bench::KeptFiles& files, bool log);
 
     Document& document;

@@ -258,7 +258,7 @@ void SoundDeviceDialog::finished() {
         state->setText("Checked.");
     } else {
         tone = answer.tone;
-        state->setText("Type both readings, then keep them.");
+        state->setText("Type the readings, then keep them.");
     }
     showFigures();
 }

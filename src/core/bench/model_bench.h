@@ -24,7 +24,7 @@ class ModelBench {
     /// A steady tone is the periodic solution with the supply's sag, its harmonics exact up to half the sample rate;
     /// everything else is played through over time (plan/played.h). With a `node`, that node's volts, averaged over
     /// half periods of the mains. The recorder's second input has what the setup says: a channel that is not driven is
-    /// silent, as nothing gets from one channel's netlist into another's.
+    /// silent: the netlists of channels are apart.
     Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
     /// Any volts at the channel's input.
     Expected<signal::Capture> play(std::size_t channel, const Setup& setup, const std::vector<double>& volts,

@@ -3,6 +3,7 @@
 #include "core/quantity/quantity.h"
 #include "core/signal/noise_analysis.h"
 #include "core/signal/response.h"
+#include "core/signal/sinusoid.h"
 #include "core/signal/steady_part.h"
 #include "core/signal/tone_analysis.h"
 
@@ -16,19 +17,6 @@
 namespace ember::bench {
 
 namespace {
-
-/// Crest of a sinusoid [V] with its phase against a cosine at the first sample.
-std::complex<double> sinusoidIn(std::span<const double> volts, double rate, double hertz) {
-    const auto n = static_cast<double>(volts.size());
-    std::complex<double> sum = 0;
-    double weight = 0;
-    for (std::size_t k = 0; k < volts.size(); ++k) {
-        const double at = static_cast<double>(k), w = 0.5 - 0.5 * std::cos(2 * std::numbers::pi * (at + 0.5) / n);
-        sum += w * volts[k] * std::polar(1.0, -2 * std::numbers::pi * std::fmod(hertz * at / rate, 1.0));
-        weight += w;
-    }
-    return 2.0 / weight * sum;
-}
 
 double inDb(double ratio) {
     return 20 * std::log10(std::max(ratio, 1e-12));
@@ -62,11 +50,11 @@ SecondReading ofTone(const TakeRequest& r, const BothInputs& both, const std::st
         return out;
     }
     if (r.setup.everyChannel)
-        return {fmt::format("{}, driven alike and recorded beside it: {:+.2f} dB, phase {}.", next, both.ratioDb,
+        return {fmt::format("{}, driven alike, against this channel: {:+.2f} dB, phase {}.", next, both.ratioDb,
                             degreesInWords(both.degrees)),
                 fmt::format("{} {:+.2f} dB", next, both.ratioDb)};
-    return {fmt::format("In {}, not driven and recorded beside it: {} of this.", next, levelWords(both)),
-            fmt::format("in {} {}", next, levelWords(both))};
+    return {fmt::format("Crosstalk into {}, not driven: {}.", next, levelWords(both)),
+            fmt::format("crosstalk into {} {}", next, levelWords(both))};
 }
 
 /// At a few frequencies, the second input's response over the first's.
@@ -81,7 +69,7 @@ Expected<SecondReading> ofSweep(const TakeRequest& r, const signal::Capture& cap
     signal::Capture beside = capture;
     beside.volts = std::move(beside.second);
     const auto second = signal::sweepResponse(beside, stimulus);
-    if (!second) return SecondReading{fmt::format("In {} nothing of the sweep was found.", next), ""};
+    if (!second) return SecondReading{fmt::format("Nothing of the sweep was found in {}.", next), ""};
     std::string levels;
     const auto at = [](const signal::Response& of, double hertz) {
         double db = NAN, nearest = 0.1;
@@ -92,9 +80,9 @@ Expected<SecondReading> ofSweep(const TakeRequest& r, const signal::Capture& cap
     for (const double hertz : {100.0, 1000.0, 10e3})
         levels += fmt::format("{}{:+.1f} dB at {}", levels.empty() ? "" : ", ", at(*second, hertz) - at(*first, hertz),
                               formatExact(hertz, Unit::Hertz));
-    return SecondReading{fmt::format("{}, {} and recorded beside it: {}.", next,
-                                     r.setup.everyChannel ? "driven alike" : "not driven", levels),
-                         fmt::format("{} {}", next, levels)};
+    const std::string what = r.setup.everyChannel ? fmt::format("{}, driven alike, against this channel", next)
+                                                  : fmt::format("Crosstalk into {}, not driven", next);
+    return SecondReading{fmt::format("{}: {}.", what, levels), fmt::format("{} {}", next, levels)};
 }
 
 } // namespace
@@ -118,12 +106,12 @@ Expected<BothInputs> compareInputs(const signal::Capture& c, double hertz) {
     if (c.second.size() < from + first.size()) return Problem{"", "the second input was not recorded"};
     const std::span<const double> second(c.second.data() + from, first.size());
     const double f = tone->fundamental, bin = c.sampleRate / static_cast<double>(first.size());
-    const auto a = sinusoidIn(first, c.sampleRate, f), b = sinusoidIn(second, c.sampleRate, f);
+    const auto a = signal::sinusoidIn(first, c.sampleRate, f), b = signal::sinusoidIn(second, c.sampleRate, f);
     // Where neither the tone nor a harmonic is: a few bins beside it, beyond the window's main lobe.
     std::vector<double> beside;
     for (const double bins : {4, 7, 10, 13})
         for (const double off : {-bins * bin, bins * bin})
-            beside.push_back(std::abs(sinusoidIn(second, c.sampleRate, std::max(bin, f + off))));
+            beside.push_back(std::abs(signal::sinusoidIn(second, c.sampleRate, std::max(bin, f + off))));
     std::sort(beside.begin(), beside.end());
     BothInputs out;
     out.hertz = f;

@@ -105,21 +105,26 @@ Expected<Done> VirtualAmplifier::ready(std::size_t channel) const {
     return Done{};
 }
 
-/// The mains' lines with phases by chance, noise evenly up to half the sample rate, and the converter's ends.
-void VirtualAmplifier::addHumAndNoise(std::vector<double>& volts, const signal::Capture& out, std::size_t channel) {
-    if (!wired) { // the same for every take of one state
+/// The same for every take of one state: computed with the first that asks.
+const wires::HumFigures& VirtualAmplifier::hum() {
+    if (!wired) {
         plan::Figures figures;
         figures.nominal = steady;
         wired = std::make_shared<const wires::WireFigures>(wires::wireFigures(real, *catalogue, figures));
     }
-    const auto& hum = wired->hum;
+    return wired->hum;
+}
+
+/// The mains' lines with phases by chance, noise evenly up to half the sample rate, and the converter's ends.
+void VirtualAmplifier::addHumAndNoise(std::vector<double>& volts, const signal::Capture& out, std::size_t channel) {
+    const wires::HumFigures& humNow = hum();
     std::vector<std::array<double, 3>> lines; // hertz, crest, phase
     double hiss = out.fullScale * 3e-6;       // a good 24-bit converter
-    if (channel < hum.channels.size()) {
+    if (channel < humNow.channels.size()) {
         std::uniform_real_distribution<double> phase(0, 2 * std::numbers::pi);
-        for (const wires::HumLine& l : hum.channels[channel].lines)
+        for (const wires::HumLine& l : humNow.channels[channel].lines)
             lines.push_back({l.hertz, l.rms * std::numbers::sqrt2, phase(chance)});
-        const double own = hum.channels[channel].by[static_cast<std::size_t>(wires::HumSource::Noise)];
+        const double own = humNow.channels[channel].by[static_cast<std::size_t>(wires::HumSource::Noise)];
         if (std::isfinite(own)) hiss = std::hypot(hiss, own * std::sqrt(0.5 * out.sampleRate / 20e3));
     }
     std::normal_distribution<double> noise(0, hiss);
@@ -136,10 +141,15 @@ Expected<signal::Capture> VirtualAmplifier::take(const TakeRequest& request, con
     auto out = model->take(request, watch);
     if (!out) return out;
     out->source = practice;
+    const std::size_t next = nextChannel(request.channel, real.channels.size());
+    const bool beside = request.setup.second == SecondInput::NextChannel && request.node == 0;
+    if (beside && !request.setup.everyChannel)
+        for (const wires::SignalReturn& s : hum().driven)
+            if (s.channel == request.channel && next < s.reached.size())
+                for (std::size_t k = 0; k < out->second.size(); ++k) out->second[k] += s.reached[next] * out->volts[k];
     // A meter's or scope's own noise is nothing beside a supply node's volts.
     if (request.node == 0) addHumAndNoise(out->volts, *out, request.channel);
-    if (request.setup.second == SecondInput::NextChannel)
-        addHumAndNoise(out->second, *out, nextChannel(request.channel, real.channels.size()));
+    if (beside) addHumAndNoise(out->second, *out, next);
     return out;
 }
 

@@ -9,6 +9,10 @@
 #include <optional>
 #include <random>
 
+namespace ember::wires {
+struct HumFigures;
+}
+
 namespace ember::bench {
 
 class VirtualAmplifier : public Voltmeter, public Player {
@@ -25,7 +29,8 @@ class VirtualAmplifier : public Voltmeter, public Player {
     void adjust(const Build& positions);
 
     Expected<double> read(const std::string& point) override;
-    /// As ModelBench::take(), with the amplifier's hum and noise (wires/hum.h, phases by chance) and the converter's.
+    /// As ModelBench::take(), with the amplifier's hum and noise (wires/hum.h, phases by chance) and the converter's,
+    /// and in a channel that is not driven what the returns carry there (wires/signal_returns.h).
     Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
     /// Any signal, over time (plan/played.h); hum and noise likewise.
     Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
@@ -40,6 +45,7 @@ class VirtualAmplifier : public Voltmeter, public Player {
           wiring(std::move(miswired)),
           chance(seed) {}
     [[nodiscard]] Expected<Done> ready(std::size_t channel) const; ///< for a signal
+    const wires::HumFigures& hum();
     /// To volts of this capture across a channel's load.
     void addHumAndNoise(std::vector<double>& volts, const signal::Capture& capture, std::size_t channel);
     Build real;

@@ -73,11 +73,11 @@ class PortSolver {
         std::array<double, 3> slopes{};
     };
     std::vector<Row> rows;
-    std::vector<std::size_t> bent;               ///< devices whose currents are not extrapolated linearly far enough
+    std::vector<std::size_t> bent;               ///< devices whose tangents are not accurate enough at `v`
     Eigen::VectorXd solvedVolts, solvedFor;      ///< of solveNear(): the point solved last, and its v0
-    int newTangents = 0;                         ///< so many points are not tried by old tangents, since that failed
-    const Eigen::MatrixXd* solvedWith = nullptr; ///< the Z of that; nullptr: what is factored is of none
-    std::vector<double> amperes;                 ///< of the active ports, what another correction adds
+    int newTangents = 0;                         ///< points left for which slopes of the point before are not tried
+    const Eigen::MatrixXd* solvedWith = nullptr; ///< its Z, which `small` is factored with; nullptr: of none
+    std::vector<double> amperes;                 ///< [A] a correction of the active ports' currents
     std::vector<double> criticalVolts;           ///< per device; of junctions: where limiting begins
     double lastResidual = 0;
     bool evaluated = false; ///< at the volts that `active` is of

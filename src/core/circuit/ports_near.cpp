@@ -16,9 +16,11 @@ constexpr int mostPasses = 8;
 constexpr double within = 0.5;
 /// Slope times own impedance below which a port's current counts as constant in a correction: a grid far below onset.
 constexpr double negligible = 1e-6;
-/// The equations as factored before serve for another correction while that leaves no more than this share of it.
+/// A correction with slopes of an earlier point is taken, and another follows, while its estimated error is no more
+/// than this share of it; else the equations are factored with the new slopes.
 constexpr double chordLeaves = 0.1;
-/// So many points are solved by tangents of their own after one where those of the point before were not good enough.
+/// After a point whose first correction could not be taken with the slopes of the point before, this is not tried for
+/// so many points.
 constexpr int afterFailure = 3;
 
 } // namespace
@@ -49,8 +51,8 @@ bool PortSolver::bends(const PortDevice& d, const Eigen::MatrixXd& Z, const Eige
     return false;
 }
 
-/// Evaluates the devices in `bent` at `v`, where so far their tangents held the equations; f is by how much these no
-/// longer hold.
+/// Evaluates the devices in `bent` at `v`. There the equations held with these devices' tangents in place of their
+/// laws: f becomes the residual with the laws.
 void PortSolver::evaluateBent(const Eigen::MatrixXd& Z) {
     const Eigen::Index n = v.size();
     f.setZero();
@@ -68,7 +70,8 @@ void PortSolver::evaluateBent(const Eigen::MatrixXd& Z) {
     }
 }
 
-/// A correction `dv`, `amperes` of the equations that f is left of, as they were factored.
+/// The correction for the residual f with the equations as they are factored: `dv` of the volts, `amperes` of the
+/// active ports' currents.
 void PortSolver::byTangents(const Eigen::MatrixXd& Z) {
     const Eigen::Index n = v.size();
     amperes.resize(active.size());
@@ -79,8 +82,8 @@ void PortSolver::byTangents(const Eigen::MatrixXd& Z) {
         for (Eigen::Index r = 0; r < n; ++r) dv[r] -= amperes[k] * Z(r, active[k].port);
 }
 
-/// The same as a correction (chord method). What it leaves of f, estimated from how far the slopes of the devices in
-/// `bent` have moved since: as a share of itself and of what is allowed, the largest.
+/// The same (chord method), and an estimate of the residual behind it: the change of slopes of the devices in `bent`
+/// since the equations were factored, times dv. The largest, over the largest of dv and over what is allowed.
 PortSolver::Left PortSolver::chord(const Eigen::MatrixXd& Z, const Eigen::VectorXd& good) {
     byTangents(Z);
     if (!dv.allFinite()) return {INFINITY, INFINITY};
@@ -101,13 +104,13 @@ PortSolver::Left PortSolver::chord(const Eigen::MatrixXd& Z, const Eigen::Vector
     return left;
 }
 
-/// A correction that is good enough: currents and volts with it hold the equations.
+/// Adds the correction of byTangents() to volts and currents.
 void PortSolver::take() {
     v += dv;
     for (std::size_t k = 0; k < active.size(); ++k) i[active[k].port] += amperes[k];
 }
 
-/// The ports whose slope is worth a row of the equations.
+/// `active` becomes the ports whose slope matters, see `negligible`.
 void PortSolver::listActive(const Eigen::MatrixXd& Z) {
     active.clear();
     for (const PortDevice& d : ports)

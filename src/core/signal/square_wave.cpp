@@ -1,5 +1,6 @@
 #include "square_wave.h"
 
+#include "sinusoid.h"
 #include "spectrum.h"
 #include "steady_part.h"
 
@@ -23,16 +24,11 @@ double refined(const std::vector<double>& x, double rate, double hertz) {
         const auto periods = std::floor(static_cast<double>(x.size()) / rate * hertz / 2);
         if (periods < 1) return hertz;
         const double length = periods / hertz; // whole periods in each half
-        const auto phase = [&](double from) {
-            std::complex<double> sum = 0;
+        const auto phase = [&](double from) {  // against one cosine that runs from the first sample of all
             const auto a = static_cast<std::size_t>(from * rate),
                        z = std::min(x.size(), static_cast<std::size_t>((from + length) * rate));
-            for (std::size_t k = a; k < z; ++k) {
-                const double w = 0.5 - 0.5 * std::cos(2 * std::numbers::pi * (static_cast<double>(k - a) + 0.5) /
-                                                      static_cast<double>(z - a));
-                sum += w * x[k] * std::polar(1.0, -2 * std::numbers::pi * hertz * static_cast<double>(k) / rate);
-            }
-            return std::arg(sum);
+            return std::arg(sinusoidIn({x.data() + a, z - a}, rate, hertz)) -
+                   2 * std::numbers::pi * hertz * static_cast<double>(a) / rate;
         };
         const double by =
             std::remainder(phase(length) - phase(0), 2 * std::numbers::pi) / (2 * std::numbers::pi * length);
