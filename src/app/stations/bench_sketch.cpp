@@ -194,8 +194,8 @@ void ConnectionsPanel::show(const BenchWiring& wiring, const plan::PowerFigures*
         said = QString(wiring.divider ? "The second input needs a divider of its own across the load of %1; the "
                                       : "The second input is across the load of %1; the ")
                    .arg(wiring.beside) +
-               "grounded terminals of both outputs meet in the recorder: where one output is not grounded, leave it "
-               "off. " +
+               "grounded terminals of both outputs meet in the recorder: where one output is not grounded, do "
+               "not connect it. " +
                said;
     words->setText("Volume down before a lead is moved. " + said);
 }
