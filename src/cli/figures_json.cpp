@@ -102,9 +102,9 @@ Json layoutJson(const Build& b, const chassis::LayoutFigures& f) {
             {"coupling_db", known(s.couplingDb)},
             {"input_lead", known(s.inputLead)},
             {"signal_length", known(s.signalLength)},
-            {"hottest_kelvin", known(f.hottest)},
-            {"sag_at_rest", known(f.rest.most)},
-            {"sag_carried", known(f.carried.most)},
+            {"hottest_kelvin", known(f.hottest())},
+            {"sag_at_rest", known(f.mostBent().rest.most)},
+            {"sag_carried", known(f.mostBent().carried.most)},
             {"used_above", known(f.room.usedAbove)},
             {"free_below", known(f.room.freeBelow)},
             {"wiring", runs}};

@@ -72,16 +72,17 @@ void PlatePicture::contours(const std::vector<double>& values, int columns, int 
 
 /// The tint alone, under the parts; its isotherms with their figures are a layer above them.
 void PlatePicture::glow() const {
-    if (side.face != Face::Top || layout.kelvin.empty()) return;
+    const PlateFigures& plate = layout.plate(side.face);
+    if (!isPlate(side.face) || plate.kelvin.empty()) return;
     const Frame f = frameOf(build.chassis, side.face);
-    const double coolest = build.chassis.ambient, span = std::max(5.0, layout.hottest - coolest);
-    QImage picture(layout.columns, layout.rows, QImage::Format_ARGB32_Premultiplied);
-    for (int j = 0; j < layout.rows; ++j)
-        for (int i = 0; i < layout.columns; ++i) {
+    const double coolest = build.chassis.ambient, span = std::max(5.0, layout.hottest() - coolest);
+    QImage picture(plate.columns, plate.rows, QImage::Format_ARGB32_Premultiplied);
+    for (int j = 0; j < plate.rows; ++j)
+        for (int i = 0; i < plate.columns; ++i) {
             QColor c = theme::color(Role::Ember);
-            const double share = (layout.kelvin[static_cast<std::size_t>(j * layout.columns + i)] - coolest) / span;
+            const double share = (plate.kelvin[static_cast<std::size_t>(j * plate.columns + i)] - coolest) / span;
             c.setAlphaF(static_cast<float>(std::clamp(0.6 * share * share, 0.0, 0.6)));
-            picture.setPixelColor(scale.mirrored ? layout.columns - 1 - i : i, layout.rows - 1 - j, c);
+            picture.setPixelColor(scale.mirrored ? plate.columns - 1 - i : i, plate.rows - 1 - j, c);
         }
     p.save();
     p.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -90,20 +91,22 @@ void PlatePicture::glow() const {
 }
 
 void PlatePicture::heat() const {
-    if (side.face != Face::Top || layout.kelvin.empty()) return;
-    const double coolest = build.chassis.ambient, span = layout.hottest - coolest;
+    const PlateFigures& plate = layout.plate(side.face);
+    if (!isPlate(side.face) || plate.kelvin.empty()) return;
+    const double coolest = build.chassis.ambient, span = layout.hottest() - coolest;
     std::vector<double> levels;
     for (double c = 20; c<150; c += span> 30 ? 5 : span > 12 ? 2 : 1)
-        if (c + 273.15 > coolest && c + 273.15 < layout.hottest) levels.push_back(c + 273.15);
-    contours(layout.kelvin, layout.columns, layout.rows, true, levels, QPen(theme::color(Role::Bone), 1),
+        if (c + 273.15 > coolest && c + 273.15 < layout.hottest()) levels.push_back(c + 273.15);
+    contours(plate.kelvin, plate.columns, plate.rows, true, levels, QPen(theme::color(Role::Bone), 1),
              [](double k) { return QString("%1 °C").arg(k - 273.15, 0, 'f', 0); });
 }
 
 void PlatePicture::sag() const {
-    if (side.face != Face::Top || layout.rest.sag.empty() || !(layout.rest.most > 0)) return;
+    const Bending& rest = layout.plate(side.face).rest;
+    if (!isPlate(side.face) || rest.sag.empty() || !(rest.most > 0)) return;
     std::vector<double> levels;
-    for (const double share : {0.1, 0.25, 0.5, 0.75, 0.95}) levels.push_back(share * layout.rest.most);
-    contours(layout.rest.sag, layout.rest.columns, layout.rest.rows, false, levels,
+    for (const double share : {0.1, 0.25, 0.5, 0.75, 0.95}) levels.push_back(share * rest.most);
+    contours(rest.sag, rest.columns, rest.rows, false, levels,
              QPen(theme::color(Role::Slate), 1.2), [](double w) { return QString("%1 mm").arg(w * 1e3, 0, 'f', 2); });
 }
 
@@ -127,7 +130,7 @@ void PlatePicture::field() const {
 }
 
 void PlatePicture::signal() const {
-    if (side.face != Face::Top) return; // on a wall the way would be seen edge on
+    if (!isPlate(side.face)) return; // on a wall the way would be seen edge on
     for (std::size_t ch = 0; ch < build.channels.size(); ++ch) {
         const auto path = signalPath(build, ch);
         const Frame face = frameOf(build.chassis, side.face);
@@ -182,13 +185,16 @@ void PlatePicture::wiring() const {
     for (const wires::Run& r : wires::harnessOf(build, catalogueOf(build)).runs) {
         const QPen pen = penOf(r.kind, 1.5);
         p.setPen(pen);
-        QPolygonF line;
-        for (const Vector& v : r.path) line << flat(v);
-        p.drawPolyline(line);
-        int longest = 0;
-        for (int k = 0; k + 1 < line.size(); ++k)
-            if (QLineF(line[k], line[k + 1]).length() > QLineF(line[longest], line[longest + 1]).length()) longest = k;
-        const QPointF middle = (line[longest] + line[longest + 1]) / 2;
+        QLineF longest;
+        for (const auto& piece : wires::piecesUnder(build.chassis, isLower(side.face), r.path)) {
+            QPolygonF line;
+            for (const Vector& v : piece) line << flat(v);
+            p.drawPolyline(line);
+            for (int k = 0; k + 1 < line.size(); ++k)
+                if (const QLineF part(line[k], line[k + 1]); part.length() > longest.length()) longest = part;
+        }
+        if (longest.isNull()) continue;
+        const QPointF middle = longest.center();
         const QRectF box(middle.x() - 14, middle.y() - 7, 28, 14);
         if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(box); })) continue;
         taken.push_back(box);

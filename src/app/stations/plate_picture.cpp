@@ -5,6 +5,7 @@
 #include "core/chassis/hole_list.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_edits.h"
+#include "core/chassis/tower.h"
 
 #include <QPainterPath>
 
@@ -47,6 +48,12 @@ void PlatePicture::plate(bool inches) const {
     p.setBrush(theme::color(side.fromBelow ? Role::Soot : Role::Ash));
     p.drawRoundedRect(r, 4, 4);
     p.setBrush(Qt::NoBrush);
+    if (isPlate(side.face))
+        for (const Pillar& pillar : pillarsOf(build.chassis)) {
+            const double around = scale.length(pillarDiameter / 2), bolt = scale.length(pillarHole / 2);
+            p.drawEllipse(scale.at(pillar.x, pillar.y), around, around);
+            p.drawEllipse(scale.at(pillar.x, pillar.y), bolt, bolt);
+        }
     rulers(inches);
 }
 

@@ -2,6 +2,7 @@
 // The amplifier's metalwork as plain values: a chassis and the parts that sit on its faces. Lengths in metres.
 
 #include "extras.h"
+#include "faces.h"
 
 #include <array>
 #include <string>
@@ -26,9 +27,6 @@ enum class IronFinish { Black, Bare, AsPlate };
 enum class Cover { None, Cage };
 /// Around the sockets: the plain flange or clip, or a bright ring over it.
 enum class SocketTrim { Plain, Rings };
-/// Seen from outside; the underside is the top's other side. Origin at the left front corner of the top, the left lower
-/// corner of the walls; x to the right, y to the back on the top, up on the walls.
-enum class Face { Top, Front, Back, Left, Right };
 enum class BodyShape { Box, Cylinder };
 enum class HoleShape { Round, Rectangle, Slot, FlattedRound };
 /// Along which of a part's own directions its core's magnetic axis lies: across its width, its depth, or upright.
@@ -98,6 +96,9 @@ struct Chassis : Extras {
     double width = 0.36, depth = 0.23; ///< of the top [m]
     double height = 0.06;              ///< of the walls: room below [m]; of a board's strips above it
     double thickness = 0.002;
+    /// Of a tower: a second chassis of the same size stands below, with this much free height from its top to the walls
+    /// of the upper one [m]; 0: there is one chassis. A bench board has none.
+    double storey = 0;
     double lid = 0; ///< free height above the top under a cabinet's lid [m]; 0: open
     double bendRadius = 0.003;
     double ambient = 298; ///< of the air around it when it plays [K]

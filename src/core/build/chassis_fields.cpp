@@ -8,7 +8,6 @@ namespace {
 
 constexpr Range along{-3, 3}, size{1e-4, 3}, turn{-360, 360}, sunk{0, 0.2};
 using Names = std::string_view;
-constexpr std::array<Names, 5> faces{"top", "front", "back", "left", "right"};
 
 } // namespace
 
@@ -38,7 +37,7 @@ void visit(Visitor& v, PlacedPart& p) {
     v.text("of", p.of);
     v.text("kind", p.kind);
     v.text("body", p.body);
-    v.choice("face", p.face, faces);
+    v.choice("face", p.face, faceNames);
     v.number("x", p.x, Unit::Metre, along);
     v.number("y", p.y, Unit::Metre, along);
     v.number("angle", p.angle, Unit::None, turn);
@@ -57,7 +56,7 @@ void visit(Visitor& v, PlacedPart& p) {
 }
 void visit(Visitor& v, Standing& p) {
     v.text("part", p.part);
-    v.choice("face", p.face, faces);
+    v.choice("face", p.face, faceNames);
     v.number("x", p.x, Unit::Metre, along);
     v.number("y", p.y, Unit::Metre, along);
     v.number("angle", p.angle, Unit::None, turn);
@@ -79,6 +78,7 @@ void visit(Visitor& v, Chassis& c) {
     v.number("depth", c.depth, Unit::Metre, {0.05, 1.5});
     v.number("height", c.height, Unit::Metre, {0.01, 0.5});
     v.number("thickness", c.thickness, Unit::Metre, {3e-4, 0.05});
+    v.number("storey", c.storey, Unit::Metre, {0, 1});
     v.number("lid", c.lid, Unit::Metre, {0, 1});
     v.number("bendRadius", c.bendRadius, Unit::Metre, {0, 0.03});
     v.number("ambient", c.ambient, Unit::Kelvin, {250, 340});

@@ -13,15 +13,21 @@ Frame frameOf(const Chassis& c, Face face) {
         m << a, b, n;
         return m;
     };
-    const double low = c.form == ChassisForm::Board ? 0 : -c.height;
-    switch (face) {
+    const double plate = plateHeight(c, face), low = plate - (c.form == ChassisForm::Board ? 0 : c.height);
+    switch (upperOf(face)) {
     case Face::Front: return {{0, 0, low}, axes(x, z, -y), c.width, c.height};
     case Face::Back: return {{c.width, c.depth, low}, axes(-x, z, y), c.width, c.height};
     case Face::Left: return {{0, c.depth, low}, axes(-y, z, -x), c.depth, c.height};
     case Face::Right: return {{c.width, 0, low}, axes(y, z, x), c.depth, c.height};
-    case Face::Top: break;
+    default: break;
     }
-    return {Vector::Zero(), Eigen::Matrix3d::Identity(), c.width, c.depth};
+    return {{0, 0, plate}, Eigen::Matrix3d::Identity(), c.width, c.depth};
+}
+
+bool isTower(const Chassis& c) {
+    return c.form != ChassisForm::Board &&
+           (c.storey > 0 ||
+            std::any_of(c.parts.begin(), c.parts.end(), [](const PlacedPart& p) { return isLower(p.face); }));
 }
 
 namespace {

@@ -9,9 +9,9 @@
 
 namespace ember::chassis {
 
-/// Where a face lies: origin at its lower left corner seen from outside, x to the right, y up (to the back on the top),
+/// Where a face lies: origin at its lower left corner seen from outside, x to the right, y up (to the back on plates),
 /// z outward. Chassis coordinates: x right, y back, z up; z = 0 is the outer side of the top. A bench
-/// board's walls stand on it, those of other chassis hang from it.
+/// board's walls stand on it, those of other chassis hang from it. Lower faces lie `lowerBy` below the upper ones.
 struct Frame {
     Vector origin;
     Eigen::Matrix3d axes;
@@ -36,14 +36,29 @@ inline bool wiredFromBelow(const Chassis& c) {
     return c.form != ChassisForm::Board;
 }
 
-/// How far a chassis reaches below its top [m]: its walls, a bench board's wood.
-inline double depthBelow(const Chassis& c) {
-    return c.form == ChassisForm::Board ? c.thickness : c.height;
+/// Whether a second chassis stands below.
+bool isTower(const Chassis& c);
+/// From the upper chassis' top to the lower one's [m].
+inline double lowerBy(const Chassis& c) {
+    return c.height + c.storey;
+}
+/// Height of a face's plate, or of the plate that a wall belongs to [m]: 0, or below it.
+inline double plateHeight(const Chassis& c, Face face) {
+    return isLower(face) ? -lowerBy(c) : 0;
 }
 
-/// Where wires meet the top [m]: the metal's inner side, a bench board's upper one.
-inline double innerSide(const Chassis& c) {
-    return c.form == ChassisForm::Board ? 0 : -c.thickness;
+/// How far a chassis, or one of a tower's two, reaches below its top [m]: its walls, a bench board's wood.
+inline double wallsBelow(const Chassis& c) {
+    return c.form == ChassisForm::Board ? c.thickness : c.height;
+}
+/// How far all of it reaches below the upper top [m].
+inline double depthBelow(const Chassis& c) {
+    return (isTower(c) ? lowerBy(c) : 0) + wallsBelow(c);
+}
+
+/// Where wires meet a plate [m]: the metal's inner side, a bench board's upper one.
+inline double innerSide(const Chassis& c, Face face) {
+    return plateHeight(c, face) - (c.form == ChassisForm::Board ? 0 : c.thickness);
 }
 
 /// Unit vectors of a part's own directions and its origin, in chassis coordinates.

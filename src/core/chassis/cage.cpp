@@ -19,7 +19,7 @@ std::optional<CoverSize> coverNeeded(const Chassis& c, const Assembly& assembly)
     double left = 1e9, right = -1e9, near = 1e9, far = -1e9;
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
-        if (!carriesMains(p) && (p.face != Face::Top || !isLive(p))) continue;
+        if (!carriesMains(p) && (!isPlate(p.face) || !isLive(p))) continue;
         ++out.parts;
         out.mains = out.mains || carriesMains(p);
         for (const std::size_t b : assembly.of[k]) {

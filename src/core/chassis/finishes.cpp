@@ -29,7 +29,7 @@ double ironSurface(const Chassis& c, const Assembly& assembly) {
 
 std::vector<Face> stripsOf(const Chassis& c) {
     std::vector<Face> out;
-    for (const Face face : {Face::Front, Face::Back, Face::Left, Face::Right})
+    for (const Face face : upperWalls)
         if (std::any_of(c.parts.begin(), c.parts.end(), [&](const PlacedPart& p) { return p.face == face; }))
             out.push_back(face);
     return out;
@@ -40,11 +40,13 @@ std::vector<FinishPart> finishesOf(const Chassis& c, const Assembly& assembly) {
     const auto mm = [](double metres) { return metres * 1e3; };
     const bool box = c.form == ChassisForm::Box;
     const double around = 2 * (c.width + c.depth), sheetArea = c.width * c.depth + (box ? around * c.height : 0);
+    const int storeys = isTower(c) ? 2 : 1;
+    const double middle = storeys == 2 ? -lowerBy(c) / 2 : 0; // of two alike
     const MetalFigures sheet = sheetOf(c), metal = figuresOf(c.metal);
     out.push_back({fmt::format("{}{} {:g} mm, {:g} x {:g} mm{}", sheet.name,
                                c.form == ChassisForm::Board ? "" : " sheet", mm(c.thickness), mm(c.width), mm(c.depth),
                                box ? fmt::format(", folded {:g} mm", mm(c.height)) : ""),
-                   1, sheet.density * c.thickness * sheetArea, 0});
+                   storeys, storeys * sheet.density * c.thickness * sheetArea, middle});
     if (c.form == ChassisForm::Board)
         for (const Face face : stripsOf(c)) {
             const double along = frameOf(c, face).width;
@@ -58,10 +60,11 @@ std::vector<FinishPart> finishesOf(const Chassis& c, const Assembly& assembly) {
                          c.wallFinish == WallFinish::AsPlate ? "wood"
                                                              : wallFinishNames[static_cast<std::size_t>(c.wallFinish)],
                          mm(frameBoard), mm(c.width), mm(c.depth), mm(c.height)),
-             1, wood * frameBoard * around * c.height, -c.height / 2});
+             storeys, storeys * wood * frameBoard * around * c.height, middle - c.height / 2});
     if (c.plateFinish != PlateFinish::Bare && c.form != ChassisForm::Board) {
         const auto colour = plateFinishNames[static_cast<std::size_t>(c.plateFinish)];
-        out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2", colour, sheetArea), 1, paint * sheetArea, 0});
+        const double painted = storeys * sheetArea;
+        out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2", colour, painted), 1, paint * painted, middle});
         if (c.ironFinish == IronFinish::AsPlate) {
             const double area = ironSurface(c, assembly);
             out.push_back({fmt::format("paint, {}, for {:.2f} m\u00b2 of iron", colour, area), 1, paint * area, 0.05});
@@ -70,7 +73,7 @@ std::vector<FinishPart> finishesOf(const Chassis& c, const Assembly& assembly) {
     if (c.socketTrim == SocketTrim::Rings) {
         FinishPart rings{"bright ring for a socket", 0, 0, 0};
         for (const PlacedPart& p : c.parts) {
-            if (p.kind != "socket" || p.face != Face::Top) continue;
+            if (p.kind != "socket" || !isPlate(p.face)) continue;
             double wide = 0;
             for (const Hole& h : p.holes) wide = std::max(wide, h.width);
             ++rings.count;

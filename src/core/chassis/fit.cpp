@@ -1,5 +1,7 @@
 #include "fit.h"
 
+#include "tower.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -35,7 +37,7 @@ bool carriesMains(const PlacedPart& p) {
 
 double edgeRoom(const Chassis& c, Face face) {
     constexpr double metal = 0.003, wood = 0.01;
-    if (c.form == ChassisForm::Board && face == Face::Top) return wood;
+    if (c.form == ChassisForm::Board && isPlate(face)) return wood;
     return metal + (c.form == ChassisForm::Box ? c.bendRadius + c.thickness : 0);
 }
 
@@ -110,23 +112,56 @@ void againstFace(const Chassis& c, std::size_t k, std::vector<FitProblem>& out) 
 
 void againstHeight(const Chassis& c, const Assembly& assembly, std::size_t k, std::vector<FitProblem>& out) {
     const PlacedPart& p = c.parts[k];
+    const double plate = plateHeight(c, p.face);
     double lowest = 0, highest = 0;
     for (const std::size_t b : assembly.of[k]) {
-        lowest = std::min(lowest, assembly.bodies[b].solid.lowest());
-        highest = std::max(highest, assembly.bodies[b].solid.highest());
+        lowest = std::min(lowest, assembly.bodies[b].solid.lowest() - plate);
+        highest = std::max(highest, assembly.bodies[b].solid.highest() - plate);
     }
     if (-lowest > c.height + 1e-9) out.push_back({FitKind::BelowDepth, k, k, c.height + lowest, 0});
-    if (c.lid <= 0) return;
-    if (highest > c.lid + 1e-9) {
-        out.push_back({FitKind::AboveLid, k, k, c.lid - highest, 0});
-    } else if (p.drawLength > 0 && p.face == Face::Top) {
-        const double wanted = p.drawLength + drawExtra;
-        const double room = c.lid - highest; // above the valve as it stands
+    const double over = roomOver(c, p.face);
+    if (over <= 0) return;
+    if (highest > over + 1e-9) {
+        out.push_back({FitKind::AboveLid, k, k, over - highest, 0});
+    } else if (p.drawLength > 0 && isPlate(p.face)) {
+        const double wanted = drawRoom(p);
+        const double room = over - highest; // above the valve as it stands
         if (room < wanted - 1e-9) out.push_back({FitKind::CannotDraw, k, k, room, wanted});
     }
 }
 
+/// Bodies and holes of a part against the pillars of a tower.
+void againstPillars(const Chassis& c, const Assembly& assembly, std::size_t k, const std::vector<Pillar>& pillars,
+                    std::vector<FitProblem>& out) {
+    const PlacedPart& p = c.parts[k];
+    double least = 1e9;
+    for (const Pillar& pillar : pillars) {
+        const Solid tube = pillarSolid(c, pillar);
+        for (const std::size_t b : assembly.of[k]) {
+            const Solid& s = assembly.bodies[b].solid;
+            if ((s.centre - tube.centre).norm() - s.reach() - tube.reach() < least)
+                least = std::min(least, distance(s, tube));
+        }
+        if (!isPlate(p.face)) continue;
+        for (const Hole& h : p.holes) {
+            if (!isMade(c, p, h)) continue;
+            const auto [x, y] = onFace(p, h);
+            least = std::min(least, std::hypot(x - pillar.x, y - pillar.y) - reachOf(h) - pillarDiameter / 2);
+        }
+    }
+    if (least < aroundPillar - 1e-6) out.push_back({FitKind::AtPillar, k, k, least, aroundPillar});
+}
+
 } // namespace
+
+double drawRoom(const PlacedPart& p) {
+    constexpr double pins = 0.015; // [m]
+    return p.drawLength <= 0 ? 0 : drawExtra + (isLower(p.face) ? std::min(pins, p.drawLength) : p.drawLength);
+}
+
+double roomOver(const Chassis& c, Face face) {
+    return isLower(face) ? c.storey : c.lid;
+}
 
 std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, double volts,
                                  std::optional<std::size_t> only) {
@@ -144,8 +179,10 @@ std::vector<FitProblem> checkFit(const Chassis& c, const Assembly& assembly, dou
             const Vector at = toChassis(frameOf(c, c.parts[k]), h.x, h.y, 0);
             reach[k] = std::max(reach[k], (at - assembly.centres[k]).norm() + reachOf(h) + betweenHoles);
         }
+    const std::vector<Pillar> pillars = pillarsOf(c);
     for (std::size_t a = 0; a < c.parts.size(); ++a) {
         if (asked(a)) {
+            againstPillars(c, assembly, a, pillars, out);
             againstFace(c, a, out);
             againstHeight(c, assembly, a, out);
         }
@@ -207,18 +244,20 @@ std::span<const std::array<double, 2>> usualPlates() {
 
 Room roomOf(const Chassis& c, const Assembly& assembly) {
     Room r;
-    double above = 0, below = 0, area = 0;
+    double above = 0, below = 0;
+    std::array<double, faceCount> area{}; // of each plate
     for (const PlacedPart& p : c.parts) {
-        if (p.face != Face::Top) continue;
+        if (!isPlate(p.face)) continue;
         const Footprint f = footprint(p);
         above += f.area();
-        area += (f.right - f.left + 0.01) * (f.far - f.near + 0.01);
+        area[indexOf(p.face)] += (f.right - f.left + 0.01) * (f.far - f.near + 0.01);
     }
     for (const PlacedBody& b : assembly.bodies)
         if (!b.outside) below += b.solid.volume();
-    r.usedAbove = above / (c.width * c.depth);
-    r.freeBelow = 1 - below / (c.width * c.depth * c.height);
-    r.leastArea = area / 0.6;
+    const double plates = (isTower(c) ? 2 : 1) * c.width * c.depth;
+    r.usedAbove = above / plates;
+    r.freeBelow = 1 - below / (plates * c.height);
+    r.leastArea = *std::max_element(area.begin(), area.end()) / 0.6;
     for (const auto& s : usualPlates())
         if (s[0] * s[1] >= r.leastArea) {
             r.suggestedWidth = s[0];

@@ -19,7 +19,8 @@ enum class FitKind {
     AboveLid,
     CannotDraw,
     HolesMeet,
-    NoScrewdriver
+    NoScrewdriver,
+    AtPillar ///< of a tower
 };
 
 struct FitProblem {
@@ -36,7 +37,13 @@ double clearanceFor(double volts);
 /// What a hole keeps from its face's edge [m]: 3 mm of metal, beyond a folded box's bend; a screw's 10 mm of wood,
 /// which splits.
 double edgeRoom(const Chassis& chassis, Face face);
-inline constexpr double drawExtra = 0.02; ///< above a valve's own length, to draw it out [m]
+/// Free height over a face: a tower's storey, a cabinet's lid; 0: open [m].
+double roomOver(const Chassis& chassis, Face face);
+inline constexpr double aroundPillar = 0.002; ///< air that everything keeps from a tower's pillars [m]
+inline constexpr double drawExtra = 0.02;     ///< above what a valve is drawn by, for the fingers [m]
+/// Free height over a valve that drawing it out takes [m]: its own length, or between the open sides of a tower, where it
+/// leaves sideways, that of pins and key (IEC 60067, octal: 14.5 mm).
+double drawRoom(const PlacedPart& part);
 
 inline constexpr double betweenHoles = 0.002; ///< metal that must stay between two holes [m]
 /// Room above a bolt's head for a screwdriver and the hand that turns it [m].

@@ -1,6 +1,6 @@
 #include "fixings.h"
 
-#include "assembly.h"
+#include "tower.h"
 
 #include <fmt/format.h>
 
@@ -38,7 +38,7 @@ std::vector<Fixing> fixingsOf(const Chassis& c) {
     for (const PlacedPart& p : c.parts)
         for (const Hole& h : p.holes) {
             if (!isBolt(h) || !isMade(c, p, h)) continue;
-            if (c.form != ChassisForm::Board || p.face != Face::Top) {
+            if (c.form != ChassisForm::Board || !isPlate(p.face)) {
                 countFixing(out, fmt::format("screw M{:g} with nut and washers", threadOf(h)), p);
                 continue;
             }
@@ -49,6 +49,13 @@ std::vector<Fixing> fixingsOf(const Chassis& c) {
             if (lift > 0)
                 countFixing(out, fmt::format("spacer {:.0f} mm for a screw of {:g} mm", lift * 1e3, screw), p);
         }
+    if (const auto pillars = pillarsOf(c); !pillars.empty()) {
+        constexpr double ends = 20e-3; // [m] of studding beyond the tube: two plates, washers, nuts
+        out.push_back({fmt::format("pillar: tube {:g} x {:.0f} mm on M5 studding of {:.0f} mm, two nuts",
+                                   pillarDiameter * 1e3, pillarLength(c) * 1e3, (pillarLength(c) + ends) * 1e3),
+                       {},
+                       static_cast<int>(pillars.size())});
+    }
     return out;
 }
 

@@ -1,5 +1,7 @@
 #include "hole_list.h"
 
+#include "tower.h"
+
 #include "fixings.h"
 
 #include <fmt/format.h>
@@ -63,7 +65,7 @@ std::string toolFor(double diameter) {
 
 std::vector<ListedHole> holesOf(const Chassis& c, Face face) {
     std::vector<ListedHole> out;
-    const bool wood = c.form == ChassisForm::Board && face == Face::Top;
+    const bool wood = c.form == ChassisForm::Board && isPlate(face);
     const auto add = [&](const std::string& part, const Hole& h, double x, double y, double angle, bool given) {
         out.push_back({part, h.shape, x, y, h.width, h.shape == HoleShape::Round ? h.width : h.height, angle,
                        wood ? pilotFor(h.width) : toolOf(h), given});
@@ -77,6 +79,9 @@ std::vector<ListedHole> holesOf(const Chassis& c, Face face) {
     }
     if (face == Face::Top && !wood)
         for (const Hole& h : c.given) add("given", h, h.x, h.y, 0, true);
+    if (isPlate(face))
+        for (const Pillar& pillar : pillarsOf(c))
+            add("pillar", {{}, "", HoleShape::Round, 0, 0, pillarHole, pillarHole}, pillar.x, pillar.y, 0, false);
     std::stable_sort(out.begin(), out.end(), [](const ListedHole& a, const ListedHole& b) {
         const double x = std::max(a.width, a.height), y = std::max(b.width, b.height);
         if (std::abs(x - y) > 1e-6) return x < y;
@@ -119,8 +124,8 @@ std::vector<std::pair<double, double>> outlineOf(const ListedHole& h, int segmen
 
 std::string holeTable(const Chassis& c, Face face, Datum datum) {
     const Frame f = frameOf(c, face);
-    const char* low = face == Face::Top ? "front" : "below";
-    const char* high = face == Face::Top ? "back" : "above";
+    const char* low = isPlate(face) ? "front" : "below";
+    const char* high = isPlate(face) ? "back" : "above";
     std::string out = fmt::format("part,shape,from {} mm,from {} mm,width mm,height mm,width in,angle,tool\n",
                                   datum.right ? "right" : "left", datum.far ? high : low);
     for (const ListedHole& h : holesOf(c, face))

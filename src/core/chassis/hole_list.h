@@ -8,7 +8,7 @@
 namespace ember::chassis {
 
 struct ListedHole {
-    std::string part; ///< id of the part, or "given"
+    std::string part; ///< id of the part, "given", or "pillar" of a tower
     HoleShape shape = HoleShape::Round;
     double x = 0, y = 0; ///< centre on the face, from its left and lower (front) edges [m]
     double width = 0, height = 0;

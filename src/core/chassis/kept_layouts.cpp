@@ -2,6 +2,7 @@
 
 #include "input_lead.h"
 #include "layout_edits.h"
+#include "tower.h"
 
 #include "core/build/structure.h"
 
@@ -29,6 +30,13 @@ Chassis withPlaces(const Chassis& c, std::span<const Standing> places) {
         p.angle = at->angle;
         p.recess = at->recess;
     }
+    const auto below = [](const Chassis& x) {
+        return std::any_of(x.parts.begin(), x.parts.end(), [](const PlacedPart& p) { return isLower(p.face); });
+    };
+    if (below(out))
+        out.storey = std::max(c.storey, leastStorey(out));
+    else if (below(c))
+        out.storey = 0;
     return out;
 }
 
@@ -39,14 +47,14 @@ double meanShift(const std::vector<Standing>& one, const std::vector<Standing>& 
 }
 
 Edit usePlaces(std::string name, const Chassis& c, std::span<const Standing> places) {
-    static constexpr std::array<const char*, 5> faces{"top", "front", "back", "left", "right"};
     const Chassis so = withPlaces(c, places);
     std::vector<Edit> all;
+    if (so.storey != c.storey) all.push_back(setValue("", "/chassis/storey", so.storey));
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart &before = c.parts[k], &after = so.parts[k];
         const std::string at = fmt::format("/chassis/parts/{}/", k);
         if (after.face != before.face)
-            all.push_back(setText("", at + "face", faces[static_cast<std::size_t>(after.face)]));
+            all.push_back(setText("", at + "face", std::string(faceName(after.face))));
         for (const auto& [key, was, is] : {std::tuple{"x", before.x, after.x},
                                            {"y", before.y, after.y},
                                            {"angle", before.angle, after.angle},
@@ -54,6 +62,15 @@ Edit usePlaces(std::string name, const Chassis& c, std::span<const Standing> pla
             if (was != is) all.push_back(setValue("", at + key, is));
     }
     return together(std::move(name), all);
+}
+
+Edit toOtherChassis(const Chassis& c, const std::vector<std::size_t>& which) {
+    std::vector<Standing> places = placesOf(c);
+    for (const std::size_t k : which)
+        places[k].face = isLower(places[k].face) ? upperOf(places[k].face) : lowerOf(places[k].face);
+    const bool down = !which.empty() && !isLower(c.parts[which[0]].face);
+    const std::string what = which.size() == 1 ? tagOf(c.parts[which[0]]) : fmt::format("{} parts", which.size());
+    return usePlaces(fmt::format("{} to the {} chassis", what, down ? "lower" : "upper"), c, places);
 }
 
 Edit keepLayout(const Build& b, const std::string& name, std::vector<Standing> places) {
@@ -78,13 +95,13 @@ void settle(Chassis& c, std::size_t index) {
 
 void toWall(Chassis& c, std::size_t index, Face face) {
     PlacedPart& p = c.parts[index];
-    if ((p.face == Face::Front) != (face == Face::Front)) p.x = c.width - p.x; // each is seen from outside
-    p.face = face;
+    if ((upperOf(p.face) == Face::Front) != (face == Face::Front)) p.x = c.width - p.x; // each is seen from outside
+    p.face = isLower(p.face) ? lowerOf(face) : face;
     settle(c, index);
 }
 
 const char* wallName(Face face) {
-    return face == Face::Front ? "front" : "back";
+    return upperOf(face) == Face::Front ? "front" : "back";
 }
 
 std::vector<std::size_t> inputsOf(const Build& b) {
@@ -101,7 +118,7 @@ std::vector<School> schoolsOf(const Build& b) {
     const Chassis& c = b.chassis;
     const auto inputs = inputsOf(b);
     if (!inputs.empty()) {
-        const Face now = c.parts[inputs[0]].face, then = now == Face::Front ? Face::Back : Face::Front;
+        const Face now = upperOf(c.parts[inputs[0]].face), then = now == Face::Front ? Face::Back : Face::Front;
         Chassis other = c;
         // All are taken off the plate first, so that none blocks the place of another.
         for (const std::size_t k : inputs) other.parts[k].y = -1;
@@ -113,14 +130,14 @@ std::vector<School> schoolsOf(const Build& b) {
                        fmt::format("inputs at the {}", wallName(then)), placesOf(other)});
         for (std::size_t k = 0; k < c.parts.size(); ++k) {
             if (c.parts[k].kind != "potentiometer") continue;
-            const Face at = c.parts[k].face;
+            const Face at = upperOf(c.parts[k].face);
             const Face to = at == Face::Front ? Face::Back : Face::Front;
             Chassis moved = c;
             if (to == now)
                 moved.parts[k].x = c.parts[inputs[0]].x; // beside them
             else
                 moved.parts[k].x = c.width - c.parts[k].x;
-            moved.parts[k].face = to;
+            moved.parts[k].face = isLower(c.parts[k].face) ? lowerOf(to) : to;
             settle(moved, k);
             out.push_back(
                 {"volume", fmt::format("volume control at the {}", wallName(at)),
@@ -130,7 +147,7 @@ std::vector<School> schoolsOf(const Build& b) {
         }
     }
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
-        if (c.parts[k].of != b.transformer.id || c.parts[k].face != Face::Top) continue;
+        if (c.parts[k].of != b.transformer.id || !isPlate(c.parts[k].face)) continue;
         Chassis turned = c;
         turned.parts[k].angle = std::remainder(c.parts[k].angle + 90, 360);
         const bool across = std::abs(std::sin(c.parts[k].angle * 3.14159265358979 / 180)) < 0.7;
@@ -139,7 +156,8 @@ std::vector<School> schoolsOf(const Build& b) {
         Chassis handed = c;
         for (PlacedPart& p : handed.parts) {
             p.x = frameOf(c, p.face).width - p.x;
-            if (p.face == Face::Left || p.face == Face::Right) p.face = p.face == Face::Left ? Face::Right : Face::Left;
+            const Face wall = upperOf(p.face), other = wall == Face::Left ? Face::Right : Face::Left;
+            if (wall == Face::Left || wall == Face::Right) p.face = isLower(p.face) ? lowerOf(other) : other;
             p.angle = std::remainder(-p.angle, 360);
         }
         const bool right = c.parts[k].x > c.width / 2;
@@ -182,7 +200,7 @@ LayoutSummary summarise(const Build& b, const LayoutFigures& f) {
     for (std::size_t k = 0; k < c.parts.size(); ++k)
         if (c.parts[k].kind == "can" && std::isfinite(f.partKelvin[k]))
             s.hottestCan = std::max(s.hottestCan, f.partKelvin[k]);
-    s.sagCarried = f.carried.most;
+    s.sagCarried = f.mostBent().carried.most;
     s.offCentre = std::hypot(f.massCentre.x() - c.width / 2, f.massCentre.y() - c.depth / 2);
     return s;
 }

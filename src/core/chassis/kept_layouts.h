@@ -12,7 +12,8 @@ namespace ember::chassis {
 /// Where every part stands now.
 std::vector<Standing> placesOf(const Chassis& chassis);
 
-/// The chassis with its parts at `places`; parts that these do not name, and locked ones, stay.
+/// The chassis with its parts at `places`; parts that these do not name, and locked ones, stay. Where that brings parts
+/// to a lower chassis the storey becomes at least what they need; where it takes the last from there, 0.
 Chassis withPlaces(const Chassis& chassis, std::span<const Standing> places);
 
 /// How far the parts of two layouts stand apart, on average [m]; both name the same parts in the same order.
@@ -20,6 +21,10 @@ double meanShift(const std::vector<Standing>& one, const std::vector<Standing>& 
 
 /// The same as an edit; nothing changes where a part already stands there.
 Edit usePlaces(std::string name, const Chassis& chassis, std::span<const Standing> places);
+
+/// Parts `which` from one chassis of a tower to the same place on the other; the first that goes below makes it one.
+/// Locked ones stay.
+Edit toOtherChassis(const Chassis& chassis, const std::vector<std::size_t>& which);
 
 /// Sets `places` aside under `name`.
 Edit keepLayout(const Build& build, const std::string& name, std::vector<Standing> places);

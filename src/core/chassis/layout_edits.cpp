@@ -19,6 +19,11 @@ std::string pointerTo(std::size_t part, const char* key) {
 
 constexpr double usualMetal = 2e-3, usualWood = 18e-3; // [m]
 
+Edit storeyOf(double metres) {
+    const double high = std::ceil(metres * 1e3 / 5 - 1e-9) * 5e-3;
+    return setValue(fmt::format("raise the upper chassis to {:.0f} mm", high * 1e3), "/chassis/storey", high);
+}
+
 /// Whether part `k` stands clear of everything it could be in the way of.
 bool stands(const Chassis& c, std::size_t k, double volts) {
     return checkFit(c, assemble(c), volts, k).empty();
@@ -60,7 +65,7 @@ std::string tagOf(const PlacedPart& p) {
 
 std::string moveWords(const PlacedPart& p, double dx, double dy) {
     std::string way;
-    const bool wall = p.face != Face::Top;
+    const bool wall = !isPlate(p.face);
     if (std::abs(dx) > 5e-5) way += fmt::format(" {:.1f} mm {}", std::abs(dx) * 1e3, dx > 0 ? "right" : "left");
     if (std::abs(dy) > 5e-5)
         way += fmt::format("{} {:.1f} mm {}", way.empty() ? "" : ",", std::abs(dy) * 1e3,
@@ -90,10 +95,19 @@ Edit turnParts(const Chassis& c, const std::vector<std::size_t>& which, double d
                     all);
 }
 
+Edit toOneChassis(const Chassis& c) {
+    std::vector<Edit> edits{setValue("", "/chassis/storey", 0)};
+    for (std::size_t k = 0; k < c.parts.size(); ++k)
+        if (isLower(c.parts[k].face))
+            edits.push_back(setText("", pointerTo(k, "face"), std::string(faceName(upperOf(c.parts[k].face)))));
+    return together("one chassis", edits);
+}
+
 Edit inForm(const Chassis& c, ChassisForm form) {
     const bool board = form == ChassisForm::Board;
     const std::string name(chassisFormNames[static_cast<std::size_t>(form)]);
     std::vector<Edit> edits{setText("", "/chassis/form", name)};
+    if (isTower(c) && (board || form == ChassisForm::Plate)) edits.push_back(toOneChassis(c));
     if (board != (c.form == ChassisForm::Board))
         edits.push_back(setValue("", "/chassis/thickness", board ? usualWood : usualMetal));
     return together("chassis form: " + name, edits);
@@ -111,9 +125,11 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
         if (auto e = shortestMove(c, light, volts)) return e;
         return shortestMove(c, light == p.a ? p.b : p.a, volts);
     }
+    case FitKind::AtPillar:
     case FitKind::OffTheFace:
     case FitKind::NearEdge: return shortestMove(c, p.a, volts);
     case FitKind::CannotDraw: {
+        if (isLower(part.face)) return storeyOf(c.storey + p.wanted - p.gap);
         const double recess = part.recess + p.wanted - p.gap;
         Chassis sunk = c;
         sunk.parts[p.a].recess = recess;
@@ -122,6 +138,7 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
                         pointerTo(p.a, "recess"), recess);
     }
     case FitKind::AboveLid:
+        if (isLower(part.face)) return storeyOf(c.storey - p.gap);
         return setValue(fmt::format("raise the lid to {:.0f} mm", (c.lid - p.gap) * 1e3), "/chassis/lid",
                         c.lid - p.gap);
     case FitKind::BelowDepth:

@@ -14,7 +14,12 @@ namespace ember::chassis {
 Edit moveParts(const Chassis& chassis, const std::vector<std::size_t>& which, double dx, double dy);
 Edit turnParts(const Chassis& chassis, const std::vector<std::size_t>& which, double degrees);
 
-/// The chassis in another form; between metal and a bench board its sheet's thickness follows, 2 mm and 18 mm.
+/// Everything from the lower chassis of a tower to the same place on the upper one, locked parts too. Parts may meet
+/// that stood over each other.
+Edit toOneChassis(const Chassis& chassis);
+
+/// The chassis in another form; between metal and a bench board its sheet's thickness follows, 2 mm and 18 mm. A plate
+/// alone and a bench board have no second chassis below.
 Edit inForm(const Chassis& chassis, ChassisForm form);
 
 /// What would mend a problem of fit, checked by placing it: nothing when no small move does.

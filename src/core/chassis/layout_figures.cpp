@@ -91,12 +91,31 @@ double heatOf(const Build& b, const Catalogue& catalogue, const plan::Figures& f
 }
 
 std::vector<HeatSource> heatSources(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
-                                    const std::string& without) {
+                                    Face plate, const std::string& without) {
+    constexpr double rising = 0.5; // of what lower parts do not give to their own plate
     std::vector<HeatSource> sources;
-    for (const PlacedPart& p : b.chassis.parts)
-        if (p.face == Face::Top && (without.empty() || p.of != without))
-            sources.push_back({footprint(p), heatOf(b, catalogue, figures, p) * shareToTop(b.chassis, p)});
+    const Chassis& c = b.chassis;
+    for (const PlacedPart& p : c.parts) {
+        if (!without.empty() && p.of == without) continue;
+        const bool below = plate == Face::Top && p.face == Face::LowerTop;
+        if (p.face != plate && !below) continue;
+        const double watts = heatOf(b, catalogue, figures, p), own = shareToTop(c, p), wider = c.storey / 4;
+        const Footprint f = footprint(p);
+        if (below)
+            sources.push_back({{f.left - wider, f.right + wider, f.near - wider, f.far + wider},
+                               rising * (1 - own) * watts});
+        else
+            sources.push_back({f, own * watts});
+    }
     return sources;
+}
+
+double LayoutFigures::hottest() const {
+    return std::max(plates[0].hottest, plates[1].hottest);
+}
+
+const PlateFigures& LayoutFigures::mostBent() const {
+    return plates[plates[1].carried.most > plates[0].carried.most ? 1 : 0];
 }
 
 Hum humOf(const Build& b) {
@@ -168,7 +187,7 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     std::sort(f.couplings.begin(), f.couplings.end(),
               [](const CouplingFigures& x, const CouplingFigures& y) { return x.db > y.db; });
 
-    std::vector<PlateLoad> loads;
+    std::array<std::vector<PlateLoad>, 2> loads;
     for (const FinishPart& x : finishesOf(c, f.assembly)) {
         f.mass += x.mass;
         f.massCentre += x.mass * Vector(c.width / 2, c.depth / 2, x.height);
@@ -179,33 +198,38 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
         f.partWatts.push_back(watts);
         f.mass += p.mass;
         f.massCentre += p.mass * f.assembly.centres[k];
-        if (p.face != Face::Top) continue;
-        loads.push_back({footprint(p), p.mass * gravity});
+        if (isPlate(p.face)) loads[isLower(p.face) ? 1 : 0].push_back({footprint(p), p.mass * gravity});
     }
     f.massCentre /= std::max(1e-9, f.mass);
     if (!sheet || !sheet->fits(c)) sheet = std::make_shared<HeatSheet>(c);
-    f.kelvin = sheet->solve(heatSources(b, catalogue, figures));
-    f.columns = sheet->columns();
-    f.rows = sheet->rows();
-    f.hottest = *std::max_element(f.kelvin.begin(), f.kelvin.end());
+    for (std::size_t k = 0; k < (isTower(c) ? plateFaces.size() : 1); ++k) {
+        PlateFigures& plate = f.plates[k];
+        plate.kelvin = sheet->solve(heatSources(b, catalogue, figures, plateFaces[k]));
+        plate.columns = sheet->columns();
+        plate.rows = sheet->rows();
+        plate.hottest = *std::max_element(plate.kelvin.begin(), plate.kelvin.end());
+        plate.rest = bend(c, loads[k]);
+        plate.carried = bend(c, loads[k], carryingFactor);
+    }
     for (const PlacedPart& p : c.parts)
-        f.partKelvin.push_back(p.face == Face::Top ? sheet->at(f.kelvin, p.x, p.y)
-                                                   : std::numeric_limits<double>::quiet_NaN());
+        f.partKelvin.push_back(isPlate(p.face) ? sheet->at(f.plate(p.face).kelvin, p.x, p.y)
+                                               : std::numeric_limits<double>::quiet_NaN());
     if (figures.nominal)
         for (std::size_t k = 0; k < c.parts.size(); ++k) {
             const PlacedPart& p = c.parts[k];
-            if (p.of != b.transformer.id || p.face != Face::Top || !(p.voltAmperes > 0)) continue;
-            const double alone = sheet->at(sheet->solve(heatSources(b, catalogue, figures, p.of)), p.x, p.y);
+            if (p.of != b.transformer.id || !isPlate(p.face) || !(p.voltAmperes > 0)) continue;
+            const double alone = sheet->at(sheet->solve(heatSources(b, catalogue, figures, p.face, p.of)), p.x, p.y);
             f.mainsIron = ironHeat(b, *figures.nominal, p, alone, f.partKelvin[k], f.partWatts[k] * shareToTop(c, p));
         }
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
-        if (p.kind != "socket" || p.face != Face::Top ||
+        if (p.kind != "socket" || !isPlate(p.face) ||
             std::find(hum.smallValves.begin(), hum.smallValves.end(), p.of) == hum.smallValves.end())
             continue;
         Shaking nearest{k, k, 1e9};
         for (const Dipole& d : f.dipoles) {
             if (std::find(hum.iron.begin(), hum.iron.end(), c.parts[d.part].of) == hum.iron.end()) continue;
+            if (c.parts[d.part].face != p.face) continue; // bolted to another plate
             const double apart = (f.assembly.centres[d.part] - f.assembly.centres[k]).head<2>().norm();
             if (apart < nearest.apart) nearest = {k, d.part, apart};
         }
@@ -213,8 +237,6 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     }
     std::sort(f.vibration.begin(), f.vibration.end(),
               [](const Shaking& x, const Shaking& y) { return x.apart < y.apart; });
-    f.rest = bend(c, loads);
-    f.carried = bend(c, loads, carryingFactor);
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         double length = 0;
         const auto path = signalPath(b, k);

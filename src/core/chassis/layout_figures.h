@@ -33,6 +33,14 @@ struct MainsIronHeat {
     double kelvin = 0;                     ///< mean of core and windings; the hottest spot is some 10 K above
 };
 
+/// Heat and bending of one plate.
+struct PlateFigures {
+    std::vector<double> kelvin; ///< of the sheet's cells; empty where there is no such plate
+    int columns = 0, rows = 0;  ///< of `kelvin`
+    double hottest = 0;         ///< [K]
+    Bending rest, carried;      ///< carried: a handling factor of 2.5
+};
+
 struct LayoutFigures {
     Assembly assembly;
     std::vector<Dipole> dipoles;
@@ -40,17 +48,17 @@ struct LayoutFigures {
     Room room;
     ExposureFigures exposure;
     std::vector<CouplingFigures> couplings; ///< strongest first
-    std::vector<double> kelvin;             ///< of the sheet's cells
-    int columns = 0, rows = 0;              ///< of `kelvin`
-    double hottest = 0;                     ///< [K]
+    std::array<PlateFigures, 2> plates;     ///< as plateFaces; the second of a tower alone
     std::vector<double> partKelvin;         ///< plate under each part [K]; NaN for parts on walls
     std::vector<double> partWatts;
     std::optional<MainsIronHeat> mainsIron; ///< none: not placed, or no plan
-    Bending rest, carried;                  ///< carried: a handling factor of 2.5
     std::vector<Shaking> vibration;         ///< order of concern: nearest first
     double mass = 0;                        ///< [kg] with the chassis
     Vector massCentre = Vector::Zero();
     double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
+    [[nodiscard]] const PlateFigures& plate(Face face) const { return plates[isLower(face) ? 1 : 0]; }
+    [[nodiscard]] double hottest() const;                 ///< of all plates [K]
+    [[nodiscard]] const PlateFigures& mostBent() const; ///< that with the largest sag
 };
 
 /// Most volts between live parts and the rest: the first node's, cold; 400 V where there is no plan [V].
@@ -62,9 +70,11 @@ double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figure
 /// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
 double shareToTop(const Chassis& chassis, const PlacedPart& part);
 
-/// What warms the plate, part by part; `without`: an electrical part that is left out.
+/// What warms a plate, part by part; `without`: an electrical part that is left out. The upper plate of a tower also has
+/// half of what the parts below give to the air and by radiation, over what they cover, wider by a quarter of the
+/// storey on each side: a choice that errs to the warm side, for the storey is open all round.
 std::vector<HeatSource> heatSources(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
-                                    const std::string& without = {});
+                                    Face plate, const std::string& without = {});
 
 /// The sources of hum in this build and the valves that are sensitive to it.
 Hum humOf(const Build& build);

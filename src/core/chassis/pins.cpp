@@ -61,7 +61,7 @@ std::vector<PinView> pinViews(const Build& b, const Catalogue& catalogue) {
         if (!type || type->heaterPins.empty() || type->section(1).pins.grid.empty() || !driver || at == c.parts.end())
             return;
         PlacedPart p = *at;
-        if (p.face != Face::Top || baseOf(p).pins == 0) return;
+        if (!isPlate(p.face) || baseOf(p).pins == 0) return;
         const PlacedPart& from = c.parts[*driver];
         const Vector way = toChassis(frameOf(c, from), 0, 0, 0) - toChassis(frameOf(c, p), 0, 0, 0);
         const double toDriver = std::atan2(way.y(), way.x()) / degree, toEdge = toNearestEdge(c, p);

@@ -150,7 +150,7 @@ std::optional<Chassis> arranged(Build b, const Catalogue& catalogue, const plan:
     Chassis plate = b.chassis;
     const auto tryHere = [&] {
         for (arrange::Arrangement& a : arrange::arrangements(b, catalogue, figures, {.stop = stop}))
-            if (!best || arrange::better(a, *best)) {
+            if (!a.family->below && (!best || arrange::better(a, *best))) { // a tower is the builder's own choice
                 best = std::move(a);
                 plate = b.chassis;
             }
@@ -185,7 +185,7 @@ Expected<Edit> placeAll(const Build& b, const Catalogue& catalogue, const plan::
     Build all = b;
     for (const PlacedPart& p : missing.parts) all.chassis.parts.push_back(p);
     const bool empty = std::none_of(b.chassis.parts.begin(), b.chassis.parts.end(),
-                                    [](const PlacedPart& p) { return p.face == Face::Top; });
+                                    [](const PlacedPart& p) { return isPlate(p.face); });
     const auto whole = empty ? arranged(all, catalogue, figures, stop) : std::nullopt;
     if (whole) {
         all.chassis = *whole;

@@ -57,13 +57,13 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
         p.angle = from.angle;
         p.recess = from.recess;
         p.sunk = sunkBy(c, from);
-        p.faceWidth = faces[static_cast<std::size_t>(from.face)].width;
-        p.faceHeight = faces[static_cast<std::size_t>(from.face)].height;
+        p.faceWidth = faces[indexOf(from.face)].width;
+        p.faceHeight = faces[indexOf(from.face)].height;
         p.mass = from.mass;
         p.liveParts = isLive(from);
-        p.can = from.kind == "can" && from.face == Face::Top;
+        p.can = from.kind == "can" && isPlate(from.face);
         p.iron = isIron(from);
-        p.watts = from.face == Face::Top ? heatOf(b, catalogue, figures, from) * shareToTop(c, from) : 0;
+        p.watts = isPlate(from.face) ? heatOf(b, catalogue, figures, from) * shareToTop(c, from) : 0;
         p.hums = contains(hum.iron, from.of);
         p.outputIron = contains(outputIron, from.of);
         p.victim = from.kind == "jack" || from.kind == "potentiometer" ||
@@ -101,14 +101,14 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             if (!isMade(c, from, h)) continue;
             const double high = h.shape == HoleShape::Round ? h.width : h.height;
             p.pieces.push_back({h.shape == HoleShape::Round, Of::Hole, h.x, h.y, h.width / 2, high / 2, -1e-3, 1e-3});
-            if (isBolt(h) && p.face == Face::Top)
+            if (isBolt(h) && isPlate(p.face))
                 p.pieces.push_back({true, Of::Tool, h.x, h.y, toolDiameter / 2, toolDiameter / 2, 1e-3, toolLength});
         }
-        if (from.face == Face::Top && (from.kind == "socket" || p.can || p.iron)) {
+        if (isPlate(from.face) && (from.kind == "socket" || p.can || p.iron)) {
             const std::string key = from.kind == "socket" ? from.body.substr(0, from.body.rfind('-'))
                                     : p.can               ? "can"
                                                           : "iron";
-            p.row = rowIds.emplace(key, static_cast<int>(rowIds.size())).first->second;
+            p.row = rowIds.emplace(std::string(faceName(from.face)) + key, static_cast<int>(rowIds.size())).first->second;
         }
         parts.push_back(std::move(p));
     }
@@ -146,7 +146,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
 }
 
 void Sketch::place(Part& p) const {
-    const Frame& f = faces[static_cast<std::size_t>(p.face)];
+    const Frame& f = faces[indexOf(p.face)];
     const double turn = p.angle * std::numbers::pi / 180, cosine = std::cos(turn), sine = std::sin(turn);
     const auto world = [&](double x, double y, double z) -> Vector {
         return f.origin + f.axes * Vector(p.x + cosine * x - sine * y, p.y + sine * x + cosine * y, z - p.sunk);
@@ -163,7 +163,7 @@ void Sketch::place(Part& p) const {
         p.boxes[k] = {centre - reach, centre + reach, piece.of};
         const double u = p.x + cosine * piece.x - sine * piece.y, v = p.y + sine * piece.x + cosine * piece.y;
         if (piece.of == Of::Tool) continue; // its own hole keeps from the edge
-        const double margin = piece.of == Of::Hole ? edges[static_cast<std::size_t>(p.face)] : 0;
+        const double margin = piece.of == Of::Hole ? edges[indexOf(p.face)] : 0;
         p.over += std::max(0.0, hx + margin - u) + std::max(0.0, u + hx + margin - p.faceWidth) +
                   std::max(0.0, hy + margin - v) + std::max(0.0, v + hy + margin - p.faceHeight);
     }
@@ -220,6 +220,7 @@ double Sketch::couplingOf(const Part& a, const Part& b) const {
 }
 
 double Sketch::riseOf(const Part& s, const Part& can) const {
+    if (s.face != can.face) return 0;
     const double far = std::hypot(s.x - can.x, s.y - can.y);
     const double u = std::max(far, 0.6 * s.reach) / spread / besselStep;
     const auto low = static_cast<std::size_t>(u);
@@ -290,7 +291,7 @@ double Sketch::symmetry() const {
     for (std::size_t n = 0; n < parts.size(); ++n) {
         const Part &p = parts[n], &q = parts[p.mate];
         if (p.mate <= n) continue;
-        const double dx = p.face == Face::Top || p.face == q.face ? p.faceWidth - p.x - q.x : 0;
+        const double dx = isPlate(p.face) || p.face == q.face ? p.faceWidth - p.x - q.x : 0;
         sum += std::min(3.0, std::hypot(dx, p.y - q.y) / 0.02);
         ++count;
     }
@@ -316,7 +317,7 @@ double Sketch::rows() const {
 double Sketch::ironBlock() const {
     double left = 1e9, right = -1e9, near = 1e9, far = -1e9;
     for (const Part& p : parts)
-        if (p.iron && p.face == Face::Top)
+        if (p.iron && isPlate(p.face))
             for (const Box& b : p.boxes) {
                 if (b.of != Of::Body) continue;
                 left = std::min(left, b.low.x());

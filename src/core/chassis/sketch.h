@@ -33,7 +33,7 @@ class Sketch {
 
     [[nodiscard]] std::size_t size() const { return parts.size(); }
     [[nodiscard]] bool movable(std::size_t part) const { return !parts[part].locked; }
-    [[nodiscard]] bool onTop(std::size_t part) const { return parts[part].face == Face::Top; }
+    [[nodiscard]] bool onPlate(std::size_t part) const { return isPlate(parts[part].face); }
     /// The other channel's part of the same duty, or the part itself.
     [[nodiscard]] std::size_t mate(std::size_t part) const { return parts[part].mate; }
     [[nodiscard]] double x(std::size_t part) const { return parts[part].x; }
@@ -103,9 +103,9 @@ class Sketch {
     }
 
     double plateWidth, plateDepth, wallHeight, clearance;
-    std::array<double, 5> edges{}; ///< what a hole keeps from each face's edge [m]
+    std::array<double, faceCount> edges{}; ///< what a hole keeps from each face's edge [m]
     Chassis frames;                ///< without parts: for the faces
-    std::array<Frame, 5> faces;
+    std::array<Frame, faceCount> faces;
     std::vector<Part> parts;
     std::vector<std::size_t> victims, cans, outputs;
     std::vector<std::vector<std::size_t>> rowsOfParts, paths;

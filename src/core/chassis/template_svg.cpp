@@ -7,11 +7,6 @@
 
 namespace ember::chassis {
 
-const char* faceName(Face face) {
-    static constexpr std::array<const char*, 5> names{"top", "front", "back", "left", "right"};
-    return names[static_cast<std::size_t>(face)];
-}
-
 namespace {
 
 std::string closedPath(const ListedHole& hole, double x0, double y0) {

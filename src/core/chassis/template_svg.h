@@ -25,7 +25,4 @@ std::string overlaySvg(const Chassis& chassis, Face face, const DrillingOverlay&
 /// `engrave` (part names, centres), written through dxflib.
 Expected<Done> writeTemplateDxf(const Chassis& chassis, Face face, const std::filesystem::path& file);
 
-/// "top", "front" ...
-const char* faceName(Face face);
-
 } // namespace ember::chassis

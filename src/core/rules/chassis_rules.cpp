@@ -5,6 +5,7 @@
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/layout_figures.h"
 #include "core/chassis/pins.h"
+#include "core/chassis/tower.h"
 #include "core/quantity/quantity.h"
 
 #include <fmt/format.h>
@@ -33,6 +34,7 @@ Finding make(std::string id, Level level, std::string title, std::string text) {
 
 void fitRules(const Build& b, const LayoutFigures& layout, double volts, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
+    const auto over = [](const PlacedPart& x) { return isLower(x.face) ? "upper chassis" : "lid"; };
     for (const FitProblem& p : layout.fit) {
         const PlacedPart &a = c.parts[p.a], &other = c.parts[p.b];
         const std::string one = tagOf(a), two = tagOf(other), pair = a.id + "/" + other.id;
@@ -62,13 +64,21 @@ void fitRules(const Build& b, const LayoutFigures& layout, double volts, std::ve
                      fmt::format("It is {} longer than the {} of the walls.", mm(-p.gap), mm(c.height)));
             break;
         case FitKind::AboveLid:
-            f = make("under-lid/" + a.id, Level::Stop, one + " does not fit under the lid",
-                     fmt::format("It is {} higher than the {} there.", mm(-p.gap), mm(c.lid)));
+            f = make("under-lid/" + a.id, Level::Stop, fmt::format("{} does not fit under the {}", one, over(a)),
+                     fmt::format("It is {} higher than the {} there.", mm(-p.gap), mm(roomOver(c, a.face))));
             break;
         case FitKind::CannotDraw:
-            f = make(
-                "cannot-draw/" + a.id, Level::Warn, one + " cannot be drawn out under the lid",
-                fmt::format("It needs its own length and 20 mm, {}, above it; {} are free.", mm(p.wanted), mm(p.gap)));
+            f = make("cannot-draw/" + a.id, Level::Warn, fmt::format("{} cannot be drawn out under the {}", one, over(a)),
+                     fmt::format("It needs {} and 20 mm, {}, above it; {} are free.",
+                                 isLower(a.face) ? "the length of its pins" : "its own length", mm(p.wanted),
+                                 mm(std::max(0.0, p.gap))));
+            break;
+        case FitKind::AtPillar:
+            f = make("at-pillar/" + a.id, p.gap > 0 ? Level::Warn : Level::Stop,
+                     fmt::format("{} {} a pillar", one, p.gap > 0 ? "is near to" : "stands where the tower has"),
+                     fmt::format("A pillar of {:.0f} mm goes through both plates at each corner; {} stays free around "
+                                 "it.",
+                                 pillarDiameter * 1e3, mm(p.wanted)));
             break;
         case FitKind::HolesMeet:
             f = make("holes-meet/" + pair, p.gap < 0 ? Level::Stop : Level::Warn,
@@ -98,12 +108,12 @@ void heatRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>
                                            "above 60 \u00b0C it is short.",
                                            t)));
     }
-    if (celsius(layout.hottest) > 55)
+    if (celsius(layout.hottest()) > 55)
         out.push_back(
             make("hot-chassis", Level::Warn, "The top gets hot to the hand",
                  fmt::format("{:.0f} \u00b0C at its hottest point; above 55 \u00b0C it hurts to touch. A larger plate, "
                              "vents beside the valves, or the hot parts apart.",
-                             celsius(layout.hottest))));
+                             celsius(layout.hottest()))));
 }
 
 void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
@@ -144,14 +154,15 @@ void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
     const Chassis& c = b.chassis;
     if (c.parts.empty()) return;
     const bool wood = c.form == ChassisForm::Board;
-    if (layout.rest.most > 0.5 * c.thickness || layout.carried.stress > (wood ? 10e6 : 60e6)) {
+    const PlateFigures& bent = layout.mostBent();
+    if (bent.rest.most > 0.5 * c.thickness || bent.carried.stress > (wood ? 10e6 : 60e6)) {
         Finding f = make(
             "sag", Level::Warn, "The top bends",
             fmt::format(
                 "{} at rest, {} and {:.0f} MPa when carried, under {:.1f} kg. A rib under the iron, or thicker sheet.",
-                mm(layout.rest.most), mm(layout.carried.most), layout.carried.stress * 1e-6, layout.mass));
+                mm(bent.rest.most), mm(bent.carried.most), bent.carried.stress * 1e-6, layout.mass));
         for (const double t : {1.0e-3, 1.5e-3, 2e-3, 2.5e-3, 3e-3, 4e-3, 5e-3, 9e-3, 12e-3, 15e-3, 18e-3, 21e-3, 25e-3})
-            if (t > c.thickness * 1.01 && layout.rest.most * std::pow(c.thickness / t, 3) < 0.5 * t) { // w as 1 / t^3
+            if (t > c.thickness * 1.01 && bent.rest.most * std::pow(c.thickness / t, 3) < 0.5 * t) { // w as 1 / t^3
                 f.fix = setValue(fmt::format("use {:g} mm {}", t * 1e3, wood ? "plywood" : "sheet"),
                                  "/chassis/thickness", t);
                 break;
@@ -170,7 +181,8 @@ void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
 void peopleRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
     for (const PlacedPart& p : c.parts)
-        if (p.liveAbove && p.face == Face::Top && c.cover == Cover::None && c.form != ChassisForm::Board)
+        if (p.liveAbove && isPlate(p.face) && (isLower(p.face) || c.cover == Cover::None) &&
+            c.form != ChassisForm::Board)
             out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
                                "Open frames and live lugs never stand above the plate without a cover. Cover it, "
                                "choose a closed body, or mount it below."));
@@ -269,12 +281,13 @@ void socketRules(const Build& b, const Catalogue& catalogue, std::vector<Finding
 /// Glass that nothing covers, where a child's hand comes: its heat by radiation and air, 12 W/m2K, over the glass.
 void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
-    if (c.lid > 0 || c.cover != Cover::None) return; // a cabinet or a cage keeps hands away
+    const bool covered = c.lid > 0 || c.cover != Cover::None; // a cabinet or a cage keeps hands away from the top
     const PlacedPart* worst = nullptr;
     double hottest = 0;
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart& p = c.parts[k];
-        if (p.kind != "socket" || p.face != Face::Top || p.bodies.size() < 2) continue;
+        if (p.kind != "socket" || !isPlate(p.face) || p.bodies.size() < 2) continue;
+        if (covered && !isLower(p.face)) continue;
         const chassis::Solid& glass = layout.assembly.bodies[layout.assembly.of[k].back()].solid;
         const double area = std::numbers::pi * 2 * glass.half.x() * 2 * glass.half.z();
         const double rise = (1 - shareToTop(c, p)) * layout.partWatts[k] / (12 * std::max(1e-4, area));
@@ -289,7 +302,7 @@ void glassRule(const Build& b, const LayoutFigures& layout, std::vector<Finding>
              fmt::format("{}'s bulb reaches about {:.0f} \u00b0C; 70 \u00b0C burns within seconds. Where children "
                          "or guests come near, a cage or a cabinet belongs over the valves.",
                          tagOf(*worst), bulb));
-    f.fix = setText("a cage over the top", "/chassis/cover", "cage");
+    if (!isLower(worst->face)) f.fix = setText("a cage over the top", "/chassis/cover", "cage");
     out.push_back(std::move(f));
 }
 

@@ -65,6 +65,7 @@ void wireRules(const Build&, const Catalogue&, const plan::Figures&, std::vector
 void earthRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void boardRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void wirePathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void towerRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

@@ -42,12 +42,12 @@ void bendRule(const Build& b, const Run& r, std::vector<Finding>& out) {
 void holeRule(const Build& b, const Harness& h, std::size_t part, std::vector<Finding>& out) {
     const PlacedPart& p = b.chassis.parts[part];
     constexpr double lead = 0.006, reach = 0.06; // [m] least hole for leads; how far a grommet may be
-    if (!p.liveAbove || p.face != Face::Top || b.chassis.form == ChassisForm::Board) return; // its wires lie above too
+    if (!p.liveAbove || !isPlate(p.face) || b.chassis.form == ChassisForm::Board) return; // its wires lie above too
     const bool wired =
         std::any_of(h.runs.begin(), h.runs.end(), [&](const Run& r) { return r.fromSpot == part || r.toSpot == part; });
     const bool own = std::any_of(p.holes.begin(), p.holes.end(), [&](const Hole& x) { return x.width >= lead; });
     const bool near = std::any_of(b.chassis.parts.begin(), b.chassis.parts.end(), [&](const PlacedPart& x) {
-        return x.kind == "grommet" && x.face == Face::Top && std::hypot(x.x - p.x, x.y - p.y) < reach;
+        return x.kind == "grommet" && x.face == p.face && std::hypot(x.x - p.x, x.y - p.y) < reach;
     });
     if (!wired || own || near) return;
     out.push_back(finding("wiring", "wire-hole/" + p.id, Level::Warn,

@@ -233,12 +233,16 @@ class Proposal {
             if (j.to >= 0)
                 to = endOf(h.points[static_cast<std::size_t>(j.to)]);
             else
-                to.name = chassisEnd, to.at.z() = chassis::innerSide(b.chassis);
+                to.name = chassisEnd, to.at.z() = metalAt(from.spot);
             Run& r = add(RunKind::Ground, from, to, "ground");
             r.fromPoint = j.from, r.toPoint = j.to;
         }
     }
 
+    /// Inner side of the plate that a part belongs to [m].
+    [[nodiscard]] double metalAt(std::size_t spot) const {
+        return chassis::innerSide(b.chassis, b.chassis.parts[spot].face);
+    }
     [[nodiscard]] int pointOf(const std::string& name) const {
         if (name == chassisEnd) return -1;
         const Terminal* t = h.terminals.find(name);
@@ -263,8 +267,8 @@ class Proposal {
         }
         const Terminal& known = from ? *from : *to;
         End a = from ? endOf(*from) : endOf(known), z = to ? endOf(*to) : endOf(known);
-        if (!from) a.name = chassisEnd, a.at.z() = chassis::innerSide(b.chassis);
-        if (!to) z.name = chassisEnd, z.at.z() = chassis::innerSide(b.chassis);
+        if (!from) a.name = chassisEnd, a.at.z() = metalAt(known.spot);
+        if (!to) z.name = chassisEnd, z.at.z() = metalAt(known.spot);
         const bool ground = (!from || from->net == Schematic::ground) && (!to || to->net == Schematic::ground);
         const NetId net = known.net;
         Run& r = add(ground ? RunKind::Ground : kindOf(net), a, z, s[net].name);

@@ -221,8 +221,8 @@ std::optional<RegulatorHeat> regulatorHeat(const Build& b, const Catalogue& cata
     x.sink = plan::junctionOnSink(w.dc, x.watts, b.chassis.ambient);
     x.sinkNeeded = plan::sinkNeeded(w.dc, x.watts, b.chassis.ambient);
     for (const PlacedPart& p : b.chassis.parts) {
-        if (p.of != w.id || p.face != Face::Top) continue;
-        auto sources = chassis::heatSources(b, catalogue, f, w.id);
+        if (p.of != w.id || !isPlate(p.face)) continue;
+        auto sources = chassis::heatSources(b, catalogue, f, p.face, w.id);
         constexpr double tab = 0.015; // of its case on the metal [m]
         PlacedPart under = p;
         under.bodies = {Body{{}, "tab", BodyShape::Box, 0, 0, tab, tab, 0, 0.005}};

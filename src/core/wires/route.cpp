@@ -4,19 +4,36 @@
 #include <array>
 #include <cmath>
 #include <functional>
+#include <limits>
 #include <queue>
 
 namespace ember::wires {
 
+namespace {
+
+/// What lies lower belongs to a tower's lower chassis [m].
+double middleOfStorey(const Chassis& c) {
+    return chassis::isTower(c) ? -c.height - c.storey / 2 : -std::numeric_limits<double>::infinity();
+}
+
+/// Where wires go up without a hole that was made for them.
+Vector usualRiser(const Chassis& c) {
+    constexpr double fromBack = 0.03; // [m]
+    return {c.width / 2, c.depth - fromBack, 0};
+}
+
+} // namespace
+
 Obstacles::Obstacles(const Chassis& c)
     : assembly(chassis::assemble(c)),
+      below(middleOfStorey(c)),
       columns(std::max(1, static_cast<int>(c.width / cell))),
-      rows(std::max(1, static_cast<int>(c.depth / cell))),
-      parts(static_cast<std::size_t>(columns * rows)) {
+      rows(std::max(1, static_cast<int>(c.depth / cell))) {
+    for (auto& storey : parts) storey.resize(static_cast<std::size_t>(columns * rows));
     std::erase_if(assembly.bodies, [&](const chassis::PlacedBody& b) {
         // On a bench board wires lie on the wood, between whatever stands there.
         if (c.form == ChassisForm::Board) return b.solid.lowest() > 2 * wallGap;
-        return b.outside || b.solid.lowest() > -0.005;
+        return b.outside || b.solid.lowest() > chassis::plateHeight(c, c.parts[b.part].face) - 0.005;
     });
     for (const chassis::PlacedBody& b : assembly.bodies) {
         const auto reach = [&](const Vector& way) { return b.solid.support(way); };
@@ -24,8 +41,9 @@ Obstacles::Obstacles(const Chassis& c)
                   right = std::min(columns - 1, static_cast<int>(reach(Vector::UnitX()).x() / cell)),
                   near = std::max(0, static_cast<int>(reach(-Vector::UnitY()).y() / cell)),
                   far = std::min(rows - 1, static_cast<int>(reach(Vector::UnitY()).y() / cell));
+        auto& cells = parts[storeyOf(b.solid.centre)];
         for (int y = near; y <= far; ++y)
-            for (int x = left; x <= right; ++x) parts[static_cast<std::size_t>(y * columns + x)].push_back(b.part);
+            for (int x = left; x <= right; ++x) cells[static_cast<std::size_t>(y * columns + x)].push_back(b.part);
     }
 }
 
@@ -34,7 +52,7 @@ std::vector<Vector> Obstacles::detour(const Vector& a, const Vector& b, std::siz
     const auto row = [&](const Vector& p) { return std::clamp(static_cast<int>(p.y() / cell), 0, rows - 1); };
     const int goal = row(b) * columns + column(b), first = row(a) * columns + column(a);
     const auto free = [&](int at) {
-        const auto& in = parts[static_cast<std::size_t>(at)];
+        const auto& in = parts[storeyOf(a)][static_cast<std::size_t>(at)];
         return at == goal || at == first ||
                std::all_of(in.begin(), in.end(), [&](std::size_t p) { return p == from || p == to; });
     };
@@ -105,6 +123,30 @@ std::vector<std::size_t> Obstacles::hit(const std::vector<Vector>& path, std::si
     return out;
 }
 
+std::optional<std::size_t> riserHole(const Chassis& c) {
+    std::optional<std::size_t> out;
+    const auto far = [&](std::size_t k) {
+        return std::hypot(c.parts[k].x - usualRiser(c).x(), c.parts[k].y - usualRiser(c).y());
+    };
+    for (std::size_t k = 0; k < c.parts.size(); ++k)
+        if (c.parts[k].kind == "grommet" && c.parts[k].face == Face::LowerTop && (!out || far(k) < far(*out))) out = k;
+    return out;
+}
+
+std::vector<std::vector<Vector>> piecesUnder(const Chassis& c, bool lower, const std::vector<Vector>& path) {
+    const double below = middleOfStorey(c);
+    std::vector<std::vector<Vector>> out;
+    bool going = false;
+    for (const Vector& v : path) {
+        const bool here = (v.z() < below) == lower;
+        if (here && !going) out.emplace_back();
+        if (here) out.back().push_back(v);
+        going = here;
+    }
+    std::erase_if(out, [](const auto& piece) { return piece.size() < 2; });
+    return out;
+}
+
 double lengthOf(const std::vector<Vector>& path) {
     double sum = 0;
     for (std::size_t k = 0; k + 1 < path.size(); ++k) sum += (path[k + 1] - path[k]).norm();
@@ -151,6 +193,19 @@ struct Walls {
 
 std::vector<Vector> route(const Chassis& c, const Obstacles& obstacles, Way way, const Vector& a, const Vector& b,
                           std::size_t fromPart, std::size_t toPart) {
+    const double below = middleOfStorey(c);
+    if ((a.z() < below) != (b.z() < below)) {
+        const auto hole = riserHole(c);
+        const Vector at = hole ? Vector(c.parts[*hole].x, c.parts[*hole].y, 0) : usualRiser(c);
+        const auto under = [&](const Vector& end) -> Vector {
+            return {at.x(), at.y(),
+                    chassis::innerSide(c, end.z() < below ? Face::LowerTop : Face::Top) - wallGap};
+        };
+        std::vector<Vector> path = route(c, obstacles, way, a, under(a), fromPart, toPart);
+        for (const Vector& v : route(c, obstacles, way, under(b), b, fromPart, toPart)) path.push_back(v);
+        return path;
+    }
+    const Face plate = a.z() < below ? Face::LowerTop : Face::Top;
     std::vector<std::vector<Vector>> ways;
     const double across = (a - b).lpNorm<1>();
     if (way == Way::Walls && across < 0.1) way = Way::Square; // no way round is worth it
@@ -165,7 +220,7 @@ std::vector<Vector> route(const Chassis& c, const Obstacles& obstacles, Way way,
         const bool onBoard = c.form == ChassisForm::Board;
         const double gap = (onBoard ? 0 : c.thickness) + wallGap;
         const Walls walls{gap, c.width - gap, gap, c.depth - gap,
-                          chassis::innerSide(c) + (onBoard ? wallGap : -wallGap)};
+                          chassis::innerSide(c, plate) + (onBoard ? wallGap : -wallGap)};
         const double from = walls.nearest(a), to = walls.nearest(b);
         for (const bool forward : {true, false}) {
             std::vector<Vector> path = forward ? walls.between(from, to) : walls.between(to, from);

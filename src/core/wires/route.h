@@ -4,6 +4,8 @@
 #include "core/build/wiring.h"
 #include "core/chassis/assembly.h"
 
+#include <array>
+#include <optional>
 #include <vector>
 
 namespace ember::wires {
@@ -28,14 +30,23 @@ class Obstacles {
   private:
     static constexpr double cell = 0.005; // [m]
     chassis::Assembly assembly;
+    [[nodiscard]] std::size_t storeyOf(const Vector& point) const { return point.z() < below ? 1 : 0; }
+    double below; // [m] a tower's lower chassis is
     int columns = 0, rows = 0;
-    std::vector<std::vector<std::size_t>> parts; // in each cell
+    std::array<std::vector<std::vector<std::size_t>>, 2> parts; // of each storey, in each cell
 };
 
-/// Corners from `a` to `b`, both included. Of the two ways round, or of the two orders of the sides, the shorter one
+/// Where wires go up through the lower plate of a tower: the grommet nearest to the middle of its back, on that plate.
+std::optional<std::size_t> riserHole(const Chassis& chassis);
+
+/// Corners from `a` to `b`, both included; from one chassis of a tower to the other through the riser's hole, or near
+/// the middle of the back where there is none. Of the two ways round, or of the two orders of the sides, the shorter one
 /// that passes through nothing; the shorter one where both do.
 std::vector<Vector> route(const Chassis& chassis, const Obstacles& obstacles, Way way, const Vector& a, const Vector& b,
                           std::size_t fromPart, std::size_t toPart);
+
+/// The parts of a path under one chassis of a tower, each of two points or more; the whole path where there is one.
+std::vector<std::vector<Vector>> piecesUnder(const Chassis& chassis, bool lower, const std::vector<Vector>& path);
 
 double lengthOf(const std::vector<Vector>& path);
 

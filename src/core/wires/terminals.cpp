@@ -48,7 +48,7 @@ namespace {
 /// iron, which stands on it, are beside it and above.
 double tagDepth(const Chassis& c, const PlacedPart& p) {
     constexpr double overWood = 5e-3;
-    if (chassis::wiredFromBelow(c) || p.face != Face::Top) return solderDepth;
+    if (chassis::wiredFromBelow(c) || !isPlate(p.face)) return solderDepth;
     return std::min(solderDepth, -chassis::sunkBy(c, p) - overWood);
 }
 

@@ -4,24 +4,18 @@
 #include "place_all_button.h"
 #include "side_view.h"
 #include "solid_view.h"
-#include "template_pdf.h"
 
 #include "app/theme/theme.h"
 #include "app/widgets/figure_list.h"
 #include "app/widgets/quantity_field.h"
 #include "app/widgets/words.h"
-#include "core/build/storage.h"
 #include "core/chassis/bodies.h"
-#include "core/chassis/dxf.h"
 #include "core/chassis/handling.h"
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/metal.h"
-#include "core/chassis/picture_svg.h"
-#include "core/chassis/positions.h"
 
 #include <QActionGroup>
 #include <QCompleter>
-#include <QFile>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -71,11 +65,18 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
         auto* b = tab(words, "face-" + words);
         connect(b, &QPushButton::clicked, this, [this, look = look] {
             showSolid(false);
-            plate->look(look);
+            lookAt(look);
         });
         faces.push_back(b);
         head->addWidget(b);
     }
+    lower = tab("lower chassis", "lowerChassis");
+    lower->setToolTip("The same side of the tower's lower chassis");
+    connect(lower, &QPushButton::clicked, this, [this] {
+        showSolid(false);
+        lookAt(plate->side());
+    });
+    head->addWidget(lower);
     asSolid = tab("solid", "solid");
     connect(asSolid, &QPushButton::clicked, this, [this] { showSolid(true); });
     head->addWidget(asSolid);
@@ -124,7 +125,8 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     auto* menu = new QMenu(files);
     const auto ask = [this, menu](const QString& words, const QString& ending) {
         connect(menu->addAction(words), &QAction::triggered, this, [this, ending] {
-            const QString name = text(document.build().name).toLower() + "-" + faceName(plate->side().face) + ending;
+            const QString name = text(document.build().name).toLower() + "-" +
+                                 text(std::string(faceName(plate->side().face))) + ending;
             const QString f = QFileDialog::getSaveFileName(this, "Write the template", name);
             if (f.isEmpty()) return;
             const auto done = exportTo(f);
@@ -173,7 +175,8 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     });
     const auto showSide = [this] {
         const PlateSide s = plate->side();
-        const std::size_t at = s.face == Face::Top ? (s.fromBelow ? 1 : 0) : 1 + static_cast<std::size_t>(s.face);
+        const std::size_t at = isPlate(s.face) ? (s.fromBelow ? 1 : 0) : 1 + indexOf(upperOf(s.face));
+        lower->setChecked(isLower(s.face));
         const bool flatly = pages->currentIndex() == 0;
         for (std::size_t k = 0; k < faces.size(); ++k) faces[k]->setChecked(flatly && k == at);
         asSolid->setChecked(!flatly);
@@ -183,6 +186,11 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     showSide();
     showSelection();
     showFigures();
+}
+
+void ChassisStation::lookAt(PlateSide look) {
+    look.face = lower->isChecked() ? lowerOf(look.face) : upperOf(look.face);
+    plate->look(look);
 }
 
 void ChassisStation::showSolid(bool on) {
@@ -287,6 +295,11 @@ void ChassisStation::showFigures() {
                           .arg(c.height * 1e3)
                           .arg(c.thickness * 1e3)
                           .arg(sheetOf(c).name));
+    const bool tower = isTower(c);
+    lower->setVisible(tower);
+    if (!tower && isLower(plate->side().face)) plate->look({upperOf(plate->side().face), plate->side().fromBelow});
+    if (tower)
+        subtitle->setText(subtitle->text() + QString(", two with %1 mm between").arg(c.storey * 1e3));
     const LayoutFigures& f = plate->layout();
     if (c.parts.empty()) return figures->show({{"No part is placed yet: type one below", "", ""}});
     std::vector<FigureList::Row> rows;
@@ -295,9 +308,10 @@ void ChassisStation::showFigures() {
     const double across = 100 * f.massCentre.x() / c.width;
     add("centre of mass",
         QString("%1 % %2").arg(std::max(across, 100 - across), 0, 'f', 0).arg(across > 50 ? "right" : "left"));
+    const PlateFigures& bent = f.mostBent();
     add("sag at rest, carried",
-        QString("%1, %2 mm").arg(f.rest.most * 1e3, 0, 'f', 2).arg(f.carried.most * 1e3, 0, 'f', 2));
-    add("hottest", QString("%1 °C").arg(f.hottest - 273.15, 0, 'f', 0));
+        QString("%1, %2 mm").arg(bent.rest.most * 1e3, 0, 'f', 2).arg(bent.carried.most * 1e3, 0, 'f', 2));
+    add("hottest", QString("%1 °C").arg(f.hottest() - 273.15, 0, 'f', 0));
     if (!f.exposure.victims.empty()) {
         const auto& [victim, tesla] = f.exposure.victims.front();
         add("hum pickup at " + text(tagOf(c.parts[victim])),
@@ -348,51 +362,6 @@ void ChassisStation::placeTyped() {
     if (!done) return Q_EMIT said(text(done.problem().text()), false);
     tray->clear();
     plate->setFocus();
-}
-
-Expected<Done> ChassisStation::exportTo(const QString& file) {
-    const Chassis& c = document.build().chassis;
-    const Face face = plate->side().face;
-    const bool below = plate->side().fromBelow;
-    if (file.endsWith(".pdf")) {
-        const auto sheets = writeTemplatePdf(c, face, file);
-        return sheets ? Expected<Done>(Done{}) : sheets.problem();
-    }
-    if (file.endsWith("-picture.svg")) return saveText(pictureSvg(c), file.toStdString());
-    if (file.endsWith("-together.svg")) {
-        const auto& which = plate->selection();
-        if (which.size() != 1 || c.parts[which[0]].kind != "board")
-            return Problem{file.toStdString(),
-                           "choose the board that is drilled together with this face, then ask again"};
-        return saveText(overlaySvg(c, c.parts[which[0]].face, overlayOf(c, which[0])), file.toStdString());
-    }
-    if (file.endsWith(".svg")) return saveText(templateSvg(c, face, {below, true}), file.toStdString());
-    if (file.endsWith(".dxf")) return writeTemplateDxf(c, face, file.toStdString());
-    if (file.endsWith("-positions.csv")) return saveText(positionsTable(c), file.toStdString());
-    if (file.endsWith(".csv")) return saveText(holeTable(c, face, datum), file.toStdString());
-    return Problem{file.toStdString(), "the ending says what is written: .pdf, .svg, .dxf or .csv"};
-}
-
-Expected<Done> ChassisStation::importFrom(const QString& file) {
-    if (file.endsWith(".dxf", Qt::CaseInsensitive)) {
-        const auto drawing = readDxf(file.toStdString());
-        if (!drawing) return drawing.problem();
-        Chassis c = document.build().chassis;
-        c.given = drawing->holes;
-        if (drawing->width > 0) {
-            c.width = drawing->width;
-            c.depth = drawing->height;
-        }
-        return document.edit(
-            insertAt("an old chassis with " + std::to_string(c.given.size()) + " holes", "/chassis", c));
-    }
-    QFile in(file);
-    if (!in.open(QIODevice::ReadOnly))
-        return Problem{file.toStdString(), "it could not be read: " + in.errorString().toStdString()};
-    if (in.size() > 1 << 20) return Problem{file.toStdString(), "this table is larger than 1 MB; a layout's never is"};
-    const auto edit = positionsFromTable(document.build(), in.readAll().toStdString());
-    if (!edit) return edit.problem();
-    return document.edit(*edit);
 }
 
 } // namespace ember::app

@@ -43,6 +43,8 @@ class ChassisStation : public Station {
     void buildPanel();
     void showSelection();
     void showFigures();
+    /// That side of the chassis that is chosen.
+    void lookAt(PlateSide look);
     void placeTyped();
     QPushButton* tab(const QString& words, const QString& name);
 
@@ -55,7 +57,7 @@ class ChassisStation : public Station {
     QLineEdit* tray;
     chassis::Datum datum;
     std::vector<QPushButton*> faces;
-    QPushButton* asSolid;
+    QPushButton *asSolid, *lower; ///< `lower`: the sides of a tower's lower chassis
     QStackedWidget* pages;
     SolidPanel* solid;
     struct Field {

@@ -3,7 +3,9 @@
 
 #include "core/build/structure.h"
 #include "core/chassis/bodies.h"
+#include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_edits.h"
+#include "core/chassis/tower.h"
 
 #include "app/widgets/words.h"
 
@@ -33,7 +35,18 @@ void PlateView::turn(double degrees) {
 }
 
 void PlateView::turnOver() {
-    if (looking.face == Face::Top) look({Face::Top, !looking.fromBelow});
+    if (isPlate(looking.face)) look({looking.face, !looking.fromBelow});
+}
+
+void PlateView::toOtherChassis() {
+    if (selected.empty() || !canBeTower(working.chassis)) return;
+    const bool down = !isLower(looking.face);
+    const auto which = selected;
+    apply(chassis::toOtherChassis(document.build().chassis, which));
+    select({});
+    Q_EMIT said(down ? "It stands on the lower chassis now; \"lower chassis\" above shows it."
+                     : "It stands on the upper chassis again.",
+                true);
 }
 
 void PlateView::lockSelected() {

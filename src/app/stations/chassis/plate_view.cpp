@@ -4,6 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
 #include "core/chassis/layout_edits.h"
+#include "core/chassis/tower.h"
 
 #include <QMenu>
 #include <QMouseEvent>
@@ -257,6 +258,9 @@ void PlateView::contextMenuEvent(QContextMenuEvent* e) {
         if (selected.size() == 1)
             add(menu, "Sizes and holes as measured...",
                 [this] { Q_EMIT measureYours(text(working.chassis.parts[selected[0]].id)); });
+        if (canBeTower(working.chassis))
+            add(menu, isLower(looking.face) ? "To the upper chassis\tT" : "To a lower chassis\tT",
+                [this] { toOtherChassis(); });
         add(menu, "Take away\tDelete", [this] { removeSelected(); });
     }
     if (selected.size() > 1) {
@@ -309,6 +313,7 @@ void PlateView::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_R: return turn(shift ? -15 : 15);
     case Qt::Key_F: return turnOver();
     case Qt::Key_K: return lockSelected();
+    case Qt::Key_T: return toOtherChassis();
     case Qt::Key_D: return shift ? mirrorSelected() : duplicateSelected();
     case Qt::Key_M: return measureMode(!measuring);
     case Qt::Key_0: return fit();

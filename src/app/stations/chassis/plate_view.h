@@ -40,6 +40,7 @@ class PlateView : public QWidget {
     void duplicateSelected();
     void mirrorSelected();
     void lockSelected();
+    void toOtherChassis(); ///< of a tower; the first part that goes below makes it one
     enum class Line { Left, Centre, Right, Front, Middle, Back };
     void align(Line line);
     void distribute(bool alongX);

@@ -2,6 +2,7 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
+#include "core/chassis/tower.h"
 
 #include <QPainter>
 
@@ -52,13 +53,18 @@ void SideView::paintEvent(QPaintEvent*) {
         p.drawRoundedRect(box, glass ? box.width() / 3 : 1.5, glass ? box.width() / 3 : 1.5);
     }
     p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(theme::color(Role::Bone), 1.8));
-    p.drawLine(QPointF(x(0), y(0)), QPointF(x(c.width), y(0)));
-    p.setPen(QPen(theme::color(Role::BoneDim), 1));
-    if (c.form != ChassisForm::Plate) { // walls; of a board its wood
-        p.drawLine(QPointF(x(0), y(0)), QPointF(x(0), y(-depthBelow(c))));
-        p.drawLine(QPointF(x(c.width), y(0)), QPointF(x(c.width), y(-depthBelow(c))));
+    for (const Face face : plateFaces) {
+        if (isLower(face) && !isTower(c)) continue;
+        const double top = plateHeight(c, face), low = top - wallsBelow(c);
+        p.setPen(QPen(theme::color(Role::Bone), 1.8));
+        p.drawLine(QPointF(x(0), y(top)), QPointF(x(c.width), y(top)));
+        p.setPen(QPen(theme::color(Role::BoneDim), 1));
+        if (c.form == ChassisForm::Plate) continue; // no walls
+        for (const double side : {0.0, c.width}) p.drawLine(QPointF(x(side), y(top)), QPointF(x(side), y(low)));
     }
+    for (const Pillar& pillar : pillarsOf(c))
+        for (const double side : {-pillarDiameter / 2, pillarDiameter / 2})
+            p.drawLine(QPointF(x(pillar.x + side), y(-wallsBelow(c))), QPointF(x(pillar.x + side), y(-lowerBy(c))));
     p.setFont(theme::figures(theme::Size::Small));
     const auto mark = [&](double at, const QString& words, Qt::PenStyle style) {
         p.setPen(QPen(theme::color(Role::BoneFaint), 1, style));

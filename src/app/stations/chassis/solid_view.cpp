@@ -3,8 +3,11 @@
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
+#include "core/chassis/arrange/storeys.h"
 #include "core/chassis/kept_layouts.h"
+#include "core/chassis/layout_edits.h"
 #include "core/chassis/look/operating.h"
+#include "core/chassis/tower.h"
 
 #include <QBuffer>
 #include <QFileDialog>
@@ -292,6 +295,19 @@ void SolidPanel::fillFinishes(QMenu& menu) {
         a->setChecked(form == c.form);
         connect(a, &QAction::triggered, this, [this, form] {
             const auto done = document.edit(inForm(document.build().chassis, form));
+            if (!done) Q_EMIT said(text(done.problem().text()), false);
+        });
+    }
+    if (canBeTower(c)) {
+        forms->addSeparator();
+        QAction* a = forms->addAction("a second chassis below, for the supply");
+        a->setCheckable(true);
+        a->setChecked(isTower(c));
+        connect(a, &QAction::triggered, this, [this](bool on) {
+            const Build& b = document.build();
+            const auto done =
+                document.edit(on ? usePlaces("the supply on a chassis below", b.chassis, placesOf(arrange::asTower(b)))
+                                 : toOneChassis(b.chassis));
             if (!done) Q_EMIT said(text(done.problem().text()), false);
         });
     }

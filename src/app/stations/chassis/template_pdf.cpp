@@ -58,7 +58,7 @@ Expected<int> writeTemplatePdf(const Chassis& c, Face face, const QString& file)
     QPdfWriter pdf(&out);
     pdf.setResolution(1200);
     pdf.setPageLayout(QPageLayout(QPageSize(QPageSize::A4), QPageLayout::Landscape, QMarginsF(0, 0, 0, 0)));
-    pdf.setTitle(QString("Template: %1").arg(faceName(face)));
+    pdf.setTitle(QString("Template: %1").arg(text(std::string(faceName(face)))));
     QPainter p(&pdf);
     const double dots = 1200 / 25.4;
     for (int row = 0; row < along; ++row)
@@ -91,7 +91,7 @@ Expected<int> writeTemplatePdf(const Chassis& c, Face face, const QString& file)
             p.setFont(font);
             p.drawText(QPointF(margin + 104, barY + 1),
                        QString("100 mm: measure it before drilling. %1, seen from outside; sheet %2 of %3")
-                           .arg(faceName(face))
+                           .arg(text(std::string(faceName(face))))
                            .arg(row * across + column + 1)
                            .arg(across * along));
             p.drawText(QPointF(margin, barY + 6), text(chassis::handlingCaution(c)));

@@ -31,7 +31,14 @@ WirePicture::WirePicture(Document& d, QWidget* parent) : QWidget(parent), docume
     setAccessibleName("The chassis with its wires, from the side that is wired");
     setToolTip("Click chooses a wire, dragging moves a piece of its way");
     setFocusPolicy(Qt::ClickFocus);
+    storey = new QPushButton("lower chassis", this);
+    storey->setObjectName("wiresOfLower");
+    storey->setProperty("tab", true);
+    storey->setCheckable(true);
+    storey->setToolTip("The wires of the tower's lower chassis");
+    connect(storey, &QPushButton::toggled, this, &WirePicture::renew);
     connect(&document, &Document::figuresChanged, this, &WirePicture::renew);
+    renew();
 }
 
 void WirePicture::setKinds(std::set<RunKind> which) {
@@ -40,6 +47,11 @@ void WirePicture::setKinds(std::set<RunKind> which) {
 }
 void WirePicture::setLit(std::set<std::string> ids) {
     lit = std::move(ids);
+    // One that lies wholly under the other chassis is shown there.
+    const Document::Solved& solved = document.solved();
+    if (solved.figures.wires && lit.size() == 1 && chassis::isTower(solved.build.chassis))
+        if (const Run* run = solved.figures.wires->harness.find(*lit.begin()))
+            if (piecesUnder(solved.build.chassis, lower(), run->path).empty()) storey->setChecked(!storey->isChecked());
     renew();
 }
 void WirePicture::setLooks(std::map<std::string, Look> to) {
@@ -62,9 +74,31 @@ PlateScale WirePicture::scaleNow() const {
     return s;
 }
 
+bool WirePicture::lower() const {
+    return storey->isChecked() && chassis::isTower(document.solved().build.chassis);
+}
+
+std::vector<WirePicture::Piece> WirePicture::piecesOf(const Run& run, const PlateScale& scale) const {
+    std::vector<Piece> out;
+    for (const auto& under : piecesUnder(document.solved().build.chassis, lower(), run.path)) {
+        Piece& piece = out.emplace_back();
+        for (const Vector& v : under) piece.line << scale.at(v.x(), v.y());
+        piece.begins = under.front() == run.path.front();
+        piece.ends = under.back() == run.path.back();
+    }
+    return out;
+}
+
 void WirePicture::renew() {
+    storey->setVisible(chassis::isTower(document.solved().build.chassis));
     kept = {};
     update();
+}
+
+void WirePicture::resizeEvent(QResizeEvent* e) {
+    QWidget::resizeEvent(e);
+    storey->adjustSize();
+    storey->move(width() - storey->width(), 0);
 }
 
 void WirePicture::changeEvent(QEvent* e) {
@@ -106,7 +140,7 @@ void WirePicture::draw(QPainter& p) const {
     }
     const PlateScale scale = scaleNow();
     PlatePicture plate(p, solved.build, *solved.figures.layout,
-                       {Face::Top, chassis::wiredFromBelow(solved.build.chassis)}, scale);
+                       {lower() ? Face::LowerTop : Face::Top, chassis::wiredFromBelow(solved.build.chassis)}, scale);
     plate.plate(false);
     drawParts(p, scale);
     drawRuns(p, scale);
@@ -120,6 +154,7 @@ void WirePicture::drawParts(QPainter& p, const PlateScale& scale) const {
     p.setFont(theme::text(Size::Small));
     for (std::size_t k = 0; k < solved.build.chassis.parts.size(); ++k) {
         const PlacedPart& part = solved.build.chassis.parts[k];
+        if (isLower(part.face) != lower()) continue;
         QRectF whole;
         for (const std::size_t b : assembly.of[k]) {
             const chassis::PlacedBody& body = assembly.bodies[b];
@@ -159,6 +194,30 @@ void drawClip(QPainter& p, const QPointF& end, const QPointF& before) {
 }
 } // namespace
 
+/// Solder points, clips, the metal, or the hole through which a wire goes on to the other chassis.
+void WirePicture::drawEnds(QPainter& p, const QColor& colour, const Piece& piece, const Run& r) const {
+    const QPolygonF& line = piece.line;
+    const bool clips = wires::endsInClips(document.solved().build.chassis, r);
+    for (const bool first : {true, false}) {
+        const QPointF end = first ? line.front() : line.back(), before = first ? line[1] : line[line.size() - 2];
+        if (first ? !piece.begins : !piece.ends) {
+            p.setPen(QPen(colour, 1.4));
+            p.drawEllipse(end, 4.5, 4.5);
+        } else if (clips) {
+            p.setPen(QPen(colour, 1.6, Qt::SolidLine, Qt::RoundCap));
+            drawClip(p, end, before);
+        } else {
+            p.setPen(QPen(colour, 4.4, Qt::SolidLine, Qt::RoundCap));
+            p.drawPoint(end);
+        }
+    }
+    if (r.wire.to != chassisEnd || !piece.ends) return; // where it meets the metal
+    p.setPen(QPen(colour, 1.6));
+    for (int k = 0; k < 3; ++k)
+        p.drawLine(line.back() + QPointF(-9 + 3 * k, 6 + 4 * k), line.back() + QPointF(9 - 3 * k, 6 + 4 * k));
+    p.drawLine(line.back(), line.back() + QPointF(0, 6));
+}
+
 void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
     const Harness& h = document.solved().figures.wires->harness;
     struct Label {
@@ -177,33 +236,17 @@ void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
             if (!shown) pen.setColor(theme::color(Role::Line));
             pen.setJoinStyle(Qt::RoundJoin);
             p.setPen(pen);
-            QPolygonF line;
-            for (const Vector& v : r.path) line << scale.at(v.x(), v.y());
-            p.drawPolyline(line);
-            if (!shown) continue;
-            if (wires::endsInClips(document.solved().build.chassis, r)) {
-                p.setPen(QPen(pen.color(), 1.6, Qt::SolidLine, Qt::RoundCap));
-                drawClip(p, line.front(), line.size() > 1 ? line[1] : line.front());
-                drawClip(p, line.back(), line.size() > 1 ? line[line.size() - 2] : line.back());
-            } else {
-                p.setPen(QPen(pen.color(), 4.4, Qt::SolidLine, Qt::RoundCap));
-                p.drawPoint(line.front());
-                p.drawPoint(line.back());
+            QLineF longest;
+            for (const Piece& piece : piecesOf(r, scale)) {
+                p.setPen(pen);
+                p.drawPolyline(piece.line);
+                if (shown) drawEnds(p, pen.color(), piece, r);
+                for (int k = 0; k + 1 < piece.line.size(); ++k)
+                    if (const QLineF part(piece.line[k], piece.line[k + 1]); part.length() > longest.length())
+                        longest = part;
             }
-            if (r.wire.to == chassisEnd) { // where it meets the metal
-                p.setPen(QPen(pen.color(), 1.6));
-                for (int k = 0; k < 3; ++k)
-                    p.drawLine(line.back() + QPointF(-9 + 3 * k, 6 + 4 * k),
-                               line.back() + QPointF(9 - 3 * k, 6 + 4 * k));
-                p.drawLine(line.back(), line.back() + QPointF(0, 6));
-            }
-            if (look == looks.end() || look->second.words.isEmpty()) continue;
-            // At the middle of its longest piece.
-            int longest = 0;
-            for (int k = 0; k + 1 < line.size(); ++k)
-                if (QLineF(line[k], line[k + 1]).length() > QLineF(line[longest], line[longest + 1]).length())
-                    longest = k;
-            labels.push_back({(line[longest] + line[longest + 1]) / 2, look->second.words, pen.color()});
+            if (!shown || longest.isNull() || look == looks.end() || look->second.words.isEmpty()) continue;
+            labels.push_back({longest.center(), look->second.words, pen.color()});
         }
     p.setFont(theme::figures(Size::Small));
     std::vector<QRectF> taken;
@@ -221,7 +264,7 @@ void WirePicture::drawRuns(QPainter& p, const PlateScale& scale) const {
 void WirePicture::drawMarks(QPainter& p, const PlateScale& scale) const {
     const Build& b = document.solved().build;
     for (const auto& [part, mark] : marks) {
-        if (part >= b.chassis.parts.size()) continue;
+        if (part >= b.chassis.parts.size() || isLower(b.chassis.parts[part].face) != lower()) continue;
         const Vector at = chassis::toChassis(chassis::frameOf(b.chassis, b.chassis.parts[part]), 0, 0, 0);
         const QPointF middle = scale.at(at.x(), at.y());
         if (mark.glow > 0) theme::halo(p, middle, 26, theme::color(Role::Ember), mark.glow);
@@ -246,6 +289,7 @@ std::optional<WirePicture::Grip> WirePicture::gripAt(QPointF at) const {
         // Of wires that lie together the lit one is gripped.
         const double favour = lit.contains(r.wire.id) ? 4 : 0;
         for (std::size_t k = 0; k + 1 < r.path.size(); ++k) {
+            if (piecesUnder(solved.build.chassis, lower(), {r.path[k], r.path[k + 1]}).empty()) continue;
             const QPointF a = scale.at(r.path[k].x(), r.path[k].y()),
                           z = scale.at(r.path[k + 1].x(), r.path[k + 1].y()), way = z - a, to = at - a;
             const double square = QPointF::dotProduct(way, way),

@@ -5,6 +5,7 @@
 #include "core/wires/hum.h"
 
 #include <QPixmap>
+#include <QPushButton>
 #include <QWidget>
 
 #include <map>
@@ -51,6 +52,7 @@ class WirePicture : public QWidget {
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
@@ -67,8 +69,16 @@ class WirePicture : public QWidget {
     [[nodiscard]] PlateScale scaleNow() const;
     void draw(QPainter& p) const;
     void renew(); ///< draws everything anew; a piece that is dragged goes over what is kept
+    [[nodiscard]] bool lower() const; ///< whether the lower chassis is shown
+    /// A piece of a wire's path under the chassis that is shown, in pixels.
+    struct Piece {
+        QPolygonF line;
+        bool begins = true, ends = true; ///< with the wire's own end, and not at the hole to the other chassis
+    };
+    [[nodiscard]] std::vector<Piece> piecesOf(const wires::Run& run, const PlateScale& scale) const;
     void drawParts(QPainter& p, const PlateScale& scale) const;
     void drawRuns(QPainter& p, const PlateScale& scale) const;
+    void drawEnds(QPainter& p, const QColor& colour, const Piece& piece, const wires::Run& run) const;
     void drawMarks(QPainter& p, const PlateScale& scale) const;
     Document& document;
     std::set<wires::RunKind> kinds;
@@ -76,6 +86,7 @@ class WirePicture : public QWidget {
     std::map<std::string, Look> looks;
     std::map<std::size_t, Mark> marks;
     std::optional<Grip> grip;
+    QPushButton* storey; ///< of a tower: checked shows the lower chassis
     QPixmap kept; ///< the picture without what is dragged; null: to be drawn
 };
 

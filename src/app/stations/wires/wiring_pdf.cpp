@@ -37,10 +37,10 @@ void write(QPainter& p, const QRectF& box, int flags, const QString& words, doub
     p.restore();
 }
 
-/// Parts and every wire faint, one wire bold, seen from where it is wired: the front is at the bottom; from below left
-/// and right change sides.
-void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, const Run& lit) {
-    const chassis::Frame top = chassis::frameOf(b.chassis, Face::Top);
+/// Parts and every wire of one chassis faint, one wire bold, seen from where it is wired: the front is at the bottom;
+/// from below left and right change sides.
+void drawPlate(QPainter& p, const QRectF& box, const Build& b, const Harness& h, const Run& lit, Face plate) {
+    const chassis::Frame top = chassis::frameOf(b.chassis, plate);
     const double scale = std::min(box.width() / top.width, box.height() / top.height);
     const QPointF corner(box.center().x() - top.width * scale / 2, box.center().y() + top.height * scale / 2);
     const bool below = chassis::wiredFromBelow(b.chassis);
@@ -51,6 +51,7 @@ void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, c
     p.drawRect(QRectF(at(top.width, top.height), at(0, 0)).normalized());
     p.setPen(QPen(theme::paperGrey, 0.15));
     for (const PlacedPart& part : b.chassis.parts) {
+        if (isLower(part.face) != isLower(plate)) continue;
         const chassis::Vector place = chassis::frameOf(b.chassis, part).origin;
         const QPointF c = at(place.x(), place.y());
         p.drawEllipse(c, 0.8, 0.8);
@@ -58,17 +59,41 @@ void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, c
               1.9);
     }
     const auto draw = [&](const Run& r) {
-        QPolygonF way;
-        for (const Vector& v : r.path) way << at(v.x(), v.y());
-        p.drawPolyline(way);
+        for (const auto& piece : piecesUnder(b.chassis, isLower(plate), r.path)) {
+            QPolygonF way;
+            for (const Vector& v : piece) way << at(v.x(), v.y());
+            p.drawPolyline(way);
+        }
     };
     p.setPen(QPen(theme::paperPaleGrey, 0.15));
     for (const Run& r : h.runs) draw(r);
     p.setPen(QPen(Qt::black, 0.7, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     draw(lit);
-    p.setBrush(Qt::black);
-    for (const Vector* end : {&lit.path.front(), &lit.path.back()}) p.drawEllipse(at(end->x(), end->y()), 0.9, 0.9);
+    for (const auto& piece : piecesUnder(b.chassis, isLower(plate), lit.path))
+        for (const Vector* end : {&piece.front(), &piece.back()}) {
+            const bool own = *end == lit.path.front() || *end == lit.path.back(); // else it goes to the other chassis
+            p.setBrush(own ? Qt::black : Qt::white);
+            p.drawEllipse(at(end->x(), end->y()), own ? 0.9 : 1.2, own ? 0.9 : 1.2);
+        }
     p.setBrush(Qt::NoBrush);
+}
+
+/// Both chassis of a tower beside each other where the wire goes from one to the other.
+void drawRun(QPainter& p, const QRectF& box, const Build& b, const Harness& h, const Run& lit) {
+    std::vector<Face> plates;
+    for (const Face plate : plateFaces)
+        if (!piecesUnder(b.chassis, isLower(plate), lit.path).empty()) plates.push_back(plate);
+    const double each = box.width() / static_cast<double>(std::max<std::size_t>(1, plates.size()));
+    for (std::size_t k = 0; k < plates.size(); ++k) {
+        QRectF part(box.x() + static_cast<double>(k) * each, box.y(), each - (plates.size() > 1 ? 2 : 0), box.height());
+        if (chassis::isTower(b.chassis)) {
+            p.setPen(Qt::black);
+            write(p, QRectF(part.x(), part.bottom() - 3, part.width(), 3), Qt::AlignCenter,
+                  isLower(plates[k]) ? "lower chassis" : "upper chassis", 2.2);
+            part.setBottom(part.bottom() - 3.5);
+        }
+        drawPlate(p, part, b, h, lit, plates[k]);
+    }
 }
 
 QString ohms(double value) {

@@ -1,10 +1,12 @@
 #include "arrange.h"
 
 #include "free_search.h"
+#include "storeys.h"
 #include "walls.h"
 
 #include "core/chassis/fit.h"
 #include "core/chassis/kept_layouts.h"
+#include "core/chassis/tower.h"
 
 #include <fmt/format.h>
 
@@ -55,11 +57,22 @@ std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
     return out;
 }
 
+/// Left free at both sides of a plate [m]: what a hole keeps from the edge; the pillars of a tower.
+double sideRoom(const Chassis& c) {
+    return isTower(c) ? pillarReach(c) : edgeRoom(c, Face::Top);
+}
+
 std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
-    Block block = family.build(groups, v.turns);
-    if (v.otherHand) block = mirrored(std::move(block));
-    const double m = edgeRoom(c, Face::Top);
-    auto spots = placed(block, c, v.air, m, m + v.front, c.width - 2 * m, c.depth - 2 * m - v.front - v.back, v.spare);
+    const double side = sideRoom(c), m = edgeRoom(c, Face::Top);
+    std::vector<Spot> spots;
+    const auto onPlate = [&](Block block) {
+        if (v.otherHand) block = mirrored(std::move(block));
+        for (const Spot& s : placed(block, c, v.air, side, m + v.front, c.width - 2 * side,
+                                    c.depth - 2 * m - v.front - v.back, v.spare))
+            spots.push_back(s);
+    };
+    onPlate(family.build(groups, v.turns));
+    if (family.below) onPlate(family.below(groups, v.turns));
     for (const Spot& s : wallSpots(groups, c, spots)) spots.push_back(s);
     return spots;
 }
@@ -103,7 +116,8 @@ class Arranger {
 
     /// Nothing where the build has no part for the family, or when stopped.
     [[nodiscard]] std::optional<Arrangement> best(const Family& family, bool plates) {
-        if (family.build(groups, {}).empty()) return std::nullopt;
+        if (family.build(groups, {}).empty() || (family.below && family.below(groups, {}).empty()))
+            return std::nullopt;
         Arrangement out;
         out.family = &family;
         const Variant* chosen = nullptr;
@@ -160,11 +174,15 @@ class Arranger {
         std::vector<std::pair<Extent, const Variant*>> tries;
         for (const Variant& v : variants) {
             if (v.otherHand || (v.turns.chokeBefore && !out.family->chokeMoves)) continue; // of the same size
-            const Extent e = extentOf(out.family->build(groups, v.turns), c, v.air);
-            for (int k = -smaller; k <= larger; ++k) {
-                const double more = 2 * edgeRoom(c, Face::Top) + k * grid;
-                tries.push_back({{e.width + more, e.depth + more + v.front + v.back}, &v});
+            Extent e = extentOf(out.family->build(groups, v.turns), c, v.air);
+            if (out.family->below) {
+                const Extent under = extentOf(out.family->below(groups, v.turns), c, v.air);
+                e = {std::max(e.width, under.width), std::max(e.depth, under.depth)};
             }
+            for (int k = -smaller; k <= larger; ++k)
+                tries.push_back({{e.width + 2 * sideRoom(c) + k * grid,
+                                  e.depth + 2 * edgeRoom(c, Face::Top) + k * grid + v.front + v.back},
+                                 &v});
         }
         std::stable_sort(tries.begin(), tries.end(), [](const auto& a, const auto& b) {
             return a.first.width * a.first.depth < b.first.width * b.first.depth;
@@ -194,7 +212,9 @@ class Arranger {
 
 bool samePlaces(const Arrangement& a, const Arrangement& b) {
     for (std::size_t k = 0; k < a.places.size(); ++k)
-        if (std::hypot(a.places[k].x - b.places[k].x, a.places[k].y - b.places[k].y) > 1e-3) return false;
+        if (a.places[k].face != b.places[k].face ||
+            std::hypot(a.places[k].x - b.places[k].x, a.places[k].y - b.places[k].y) > 1e-3)
+            return false;
     return true;
 }
 
@@ -230,7 +250,14 @@ void measure(std::vector<Arrangement>& all, const Build& b, const Catalogue& cat
 
 std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue, const plan::Figures& figures,
                                       const Options& options) {
-    Arranger arranger(b, catalogue, figures, options.stop);
+    Build one = b, tower = b;
+    one.chassis = asOne(b.chassis);
+    Arranger arranger(one, catalogue, figures, options.stop);
+    std::optional<Arranger> towers;
+    if (canBeTower(b.chassis)) {
+        tower.chassis = asTower(b);
+        if (isTower(tower.chassis)) towers.emplace(tower, catalogue, figures, options.stop);
+    }
     std::vector<Arrangement> out;
     double done = 0;
     for (const Family& family : families()) {
@@ -238,13 +265,14 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
             options.progress((options.yardstick ? 1 - yardstickShare : 1) * done++ /
                              static_cast<double>(families().size()));
         if (options.only && &family != options.only) continue;
-        auto found = arranger.best(family, options.plates);
+        if (family.below && !towers) continue;
+        auto found = (family.below ? *towers : arranger).best(family, options.plates);
         if (options.stop.stop_requested()) return {};
         // With few parts two families can come to the same; the first of them stands for both.
         if (found && std::none_of(out.begin(), out.end(), [&](const auto& a) { return samePlaces(a, *found); }))
             out.push_back(std::move(*found));
     }
-    if (options.yardstick && !out.empty()) measure(out, b, catalogue, figures, options.stop);
+    if (options.yardstick && !out.empty()) measure(out, one, catalogue, figures, options.stop);
     if (options.stop.stop_requested()) return {};
     if (options.progress) options.progress(1);
     return out;

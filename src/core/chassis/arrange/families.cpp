@@ -14,6 +14,8 @@ Block ironAlongBackPowerMiddle(const PartGroups&, const Turns&);
 Block ironInTheMiddle(const PartGroups&, const Turns&);
 Block longAndNarrow(const PartGroups&, const Turns&);
 Block oneRowOfValves(const PartGroups&, const Turns&);
+Block towerAbove(const PartGroups&, const Turns&);
+Block towerBelow(const PartGroups&, const Turns&);
 
 std::span<const Family> families() {
     using enum Repeat;
@@ -29,7 +31,8 @@ std::span<const Family> families() {
         Family{"iron-middle", "iron in the middle, valves at both ends", MirrorImage, ironInTheMiddle},
         Family{"one-row", "all valves in one row along the front", MirrorImage, oneRowOfValves},
         Family{"in-file", "channels in file along the sides", MirrorImage, channelsInFile},
-        Family{"long", "long and narrow", ShiftedCopy, longAndNarrow}};
+        Family{"long", "long and narrow", ShiftedCopy, longAndNarrow},
+        Family{"tower", "a tower, the supply below", MirrorImage, towerAbove, true, towerBelow}};
     return all;
 }
 
@@ -50,8 +53,8 @@ Block chokesOf(const PartGroups& groups, const Turns& turns) {
 }
 
 Block supplyOf(const PartGroups& groups) {
-    return column(
-        {ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)), ofSupply(rowOf(groups.others, 0))});
+    return column({ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)),
+                   ofSupply(row({rowOf(groups.supplyBoards, 0), rowOf(groups.others, 0)}))});
 }
 
 Block sharedOf(const PartGroups& groups) {

@@ -23,6 +23,8 @@ struct Family {
     Repeat repeat;
     Block (*build)(const PartGroups& groups, const Turns& turns);
     bool chokeMoves = false; ///< `chokeBefore` is for it to use
+    /// What stands on the lower plate of a tower; nullptr: the family has one chassis.
+    Block (*below)(const PartGroups& groups, const Turns& turns) = nullptr;
 };
 
 /// Every family, in the order in which they are shown.

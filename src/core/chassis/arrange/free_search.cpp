@@ -35,7 +35,7 @@ class FreeTrials {
     void trial(double reach) {
         const std::size_t k = free[whole(free.size())];
         const double dice = unit();
-        if (!sketch.onTop(k)) return shift(k, reach);
+        if (!sketch.onPlate(k)) return shift(k, reach);
         if (dice < 0.55) return shift(k, reach);
         if (dice < 0.70) return turn(k);
         if (dice < 0.85) return swap(k);
@@ -49,7 +49,7 @@ class FreeTrials {
     static double rastered(double v) { return std::round(v / trialRaster) * trialRaster; }
 
     void put(std::size_t k, double x, double y, double angle) {
-        const bool top = sketch.onTop(k);
+        const bool top = sketch.onPlate(k);
         sketch.move(k, rastered(std::clamp(x, 0.0, sketch.widthOf(k))),
                     top ? rastered(std::clamp(y, 0.0, sketch.depth())) : sketch.y(k), angle);
     }
@@ -72,7 +72,7 @@ class FreeTrials {
     }
     void swap(std::size_t k) {
         const std::size_t other = free[whole(free.size())];
-        if (other == k || !sketch.onTop(other)) return shift(k, 0.01);
+        if (other == k || !sketch.onPlate(other)) return shift(k, 0.01);
         const double x = sketch.x(k), y = sketch.y(k);
         put(k, sketch.x(other), sketch.y(other), sketch.angle(k));
         put(other, x, y, sketch.angle(other));

@@ -22,7 +22,8 @@ PartGroups groupParts(const Build& b) {
             }
     };
     for (std::size_t k = 0; k < parts.size(); ++k) {
-        done[k] = parts[k].locked || parts[k].face == Face::Left || parts[k].face == Face::Right;
+        const Face wall = upperOf(parts[k].face);
+        done[k] = parts[k].locked || wall == Face::Left || wall == Face::Right;
     }
     std::vector<std::vector<std::string>> bottles;
     for (const Channel& ch : b.channels) bottles.push_back(bottlesOf(ch));
@@ -41,11 +42,12 @@ PartGroups groupParts(const Build& b) {
     for (std::size_t k = 0; k < parts.size(); ++k) {
         if (done[k]) continue;
         const PlacedPart& p = parts[k];
-        auto& into = p.face != Face::Top                                            ? groups.wall
+        auto& into = !isPlate(p.face)                                               ? groups.wall
                      : p.kind == "transformer"                                      ? groups.mains
                      : p.kind == "choke"                                            ? groups.chokes
                      : p.kind == "can"                                              ? groups.cans
                      : p.kind == "board"                                            ? boards
+                     : p.kind == "supply-board"                                     ? groups.supplyBoards
                      : p.kind == "socket" && !p.of.empty() && p.of == hum.rectifier ? groups.rectifiers
                                                                                     : groups.others;
         into.push_back(k);

@@ -1,6 +1,7 @@
 #include "walls.h"
 
-#include "core/chassis/assembly.h"
+#include "core/chassis/fit.h"
+#include "core/chassis/tower.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,7 +11,7 @@ namespace ember::chassis::arrange {
 namespace {
 
 constexpr double apart = 6e-3;   // [m] between neighbours on a wall
-constexpr double corner = 12e-3; // [m] left free at both ends of a wall: the other wall's bend and fixings
+constexpr double usualCorner = 12e-3; // [m] left free at both ends of a wall: the other wall's bend and fixings
 constexpr double step = 2.5e-3;  // [m] of the search for a free place
 
 struct Wish {
@@ -52,6 +53,10 @@ void pushApart(std::vector<Wish>& all, double low, double high) {
 
 } // namespace
 
+bool isOfMains(const PlacedPart& p) {
+    return carriesMains(p) || p.kind == "lamp" || p.kind == "earth";
+}
+
 std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const std::vector<Spot>& top) {
     const auto middleOf = [&](const std::vector<std::size_t>& parts) {
         double sum = 0;
@@ -72,8 +77,9 @@ std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const st
     for (const ChannelParts& ch : groups.channels)
         for (const std::size_t k : first({&ch.smallValves, &groups.shared, &ch.outputValves, &ch.iron}))
             firstValves.push_back(k);
+    const double corner = isTower(c) ? std::max(usualCorner, pillarReach(c)) : usualCorner;
     std::vector<Spot> out;
-    for (const Face face : {Face::Front, Face::Back}) {
+    for (const Face face : {Face::Front, Face::Back, Face::LowerFront, Face::LowerBack}) {
         const auto wish = [&](std::size_t part, double x) {
             const Footprint f = footprint(c.parts[part]);
             return Wish{part, x, (f.right - f.left) / 2};
@@ -92,12 +98,9 @@ std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const st
         pushApart(channels, corner, c.width - corner);
         for (const std::size_t k : groups.wall) {
             if (c.parts[k].face != face) continue;
-            const std::string& kind = c.parts[k].kind;
-            const bool mains =
-                kind == "inlet" || kind == "fuse" || kind == "switch" || kind == "lamp" || kind == "earth";
-            others.push_back(wish(k, mains                     ? middleOf(groups.mains)
-                                     : kind == "potentiometer" ? middleOf(firstValves)
-                                                               : c.width / 2));
+            others.push_back(wish(k, isOfMains(c.parts[k])                ? middleOf(groups.mains)
+                                     : c.parts[k].kind == "potentiometer" ? middleOf(firstValves)
+                                                                          : c.width / 2));
         }
         std::vector<Wish> standing = channels;
         for (Wish w : others) {
@@ -116,7 +119,7 @@ std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const st
         }
         for (const Wish& w : standing) {
             const PlacedPart& p = c.parts[w.part];
-            out.push_back({w.part, face == Face::Back ? c.width - w.x : w.x, p.y, p.angle});
+            out.push_back({w.part, upperOf(face) == Face::Back ? c.width - w.x : w.x, p.y, p.angle});
         }
     }
     return out;

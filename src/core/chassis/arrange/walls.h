@@ -6,6 +6,9 @@
 
 namespace ember::chassis::arrange {
 
+/// Whether a wall part belongs beside the power transformer: inlet, fuse, switch, lamp, earth bolt.
+bool isOfMains(const PlacedPart& part);
+
 /// Where along the top a wall part should stand, and where it can: inputs beside their channel's first valve, outputs
 /// beside its transformer, mains parts beside the power transformer, volume controls between the channels' first
 /// valves, the rest on the middle of its wall. Each keeps its face and its height. Channels come first, pushed apart

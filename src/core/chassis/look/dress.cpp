@@ -95,6 +95,9 @@ Material benchTop() {
 Material rubber() {
     return dark;
 }
+Material brightMetal() {
+    return nickel;
+}
 
 void Dressing::add(Mesh mesh, const Material& material, bool glass) {
     scene.surfaces.push_back({std::move(mesh), material, glass});

@@ -10,6 +10,7 @@ Material wallMaterial(const Chassis& chassis);
 Material boardMaterial(const Chassis& chassis); ///< a bench board's wood: the walls' finish, else pale plywood
 Material benchTop();
 Material rubber();
+Material brightMetal(); ///< plated screws and tubes
 /// A bench board with the strips along its edges.
 void addBoard(Scene& scene, const Chassis& chassis);
 /// A cage over the whole top, `height` [m] above it.

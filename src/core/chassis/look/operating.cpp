@@ -34,10 +34,10 @@ Proportions proportionsOf(const Chassis& c, const LayoutFigures& layout) {
     int standing = 0;
     for (std::size_t k = 0; k < c.parts.size() && k < layout.assembly.of.size(); ++k) {
         const PlacedPart& p = c.parts[k];
-        if (p.face != Face::Top) continue;
+        if (!isPlate(p.face)) continue;
         double high = 0;
         for (const std::size_t n : layout.assembly.of[k])
-            high = std::max(high, layout.assembly.bodies[n].solid.highest());
+            high = std::max(high, layout.assembly.bodies[n].solid.highest() - plateHeight(c, p.face));
         if (!(high > 5e-3)) continue;
         if (isIron(p)) out.underIron += footprint(p).area() / (c.width * c.depth);
         heights += high, ++standing;

@@ -1,0 +1,38 @@
+#include "storeys.h"
+
+#include "part_groups.h"
+#include "walls.h"
+
+#include "core/chassis/tower.h"
+
+#include <algorithm>
+
+namespace ember::chassis::arrange {
+
+Chassis asOne(const Chassis& chassis) {
+    Chassis c = chassis;
+    for (PlacedPart& p : c.parts)
+        if (!p.locked) p.face = upperOf(p.face);
+    if (std::none_of(c.parts.begin(), c.parts.end(), [](const PlacedPart& p) { return isLower(p.face); })) c.storey = 0;
+    return c;
+}
+
+Chassis asTower(const Build& build) {
+    Build b = build;
+    b.chassis = asOne(build.chassis);
+    const PartGroups groups = groupParts(b);
+    Chassis& c = b.chassis;
+    const auto lower = [&](std::size_t k) { c.parts[k].face = lowerOf(c.parts[k].face); };
+    for (const auto* list : {&groups.mains, &groups.chokes, &groups.rectifiers, &groups.cans, &groups.supplyBoards})
+        for (const std::size_t k : *list) lower(k);
+    bool earthed = false; // one bolt beside the inlet; a second one is the upper chassis' own
+    for (const std::size_t k : groups.wall) {
+        const bool bolt = c.parts[k].kind == "earth";
+        if (isOfMains(c.parts[k]) && !(bolt && earthed)) lower(k);
+        earthed = earthed || bolt;
+    }
+    c.storey = std::max(build.chassis.storey, leastStorey(c));
+    return c;
+}
+
+} // namespace ember::chassis::arrange
