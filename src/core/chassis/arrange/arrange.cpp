@@ -19,7 +19,7 @@ namespace ember::chassis::arrange {
 namespace {
 
 /// fit exposure coupling heat balance symmetry rows iron signal: the rules see to symmetry and rows.
-constexpr Scores weights{100, 10, 4, 1, 0.6, 0, 0, 0, 1.5};
+constexpr Scores weights{100, 16, 4, 1, 0.6, 0, 0, 0, 1.5};
 constexpr std::size_t mostChecked = 48; // variants that are put to the true fit, the best first
 
 struct Variant {
@@ -46,7 +46,7 @@ std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
                                                           {15e-3, 15e-3},
                                                           {30e-3, 15e-3},
                                                           {30e-3, 30e-3}})
-                            for (const Spare spare : {Spare::Even, Spare::BesideSupply})
+                            for (const Spare spare : {Spare::Even, Spare::BesideSupply, Spare::Apart})
                                 out.push_back({{signal, mains, choke}, hand, air, front, back, spare});
     if (groups.chokes.empty()) return out;
     const std::size_t beside = out.size();
@@ -65,14 +65,24 @@ double sideRoom(const Chassis& c) {
 std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
     const double side = sideRoom(c), m = edgeRoom(c, Face::Top);
     std::vector<Spot> spots;
-    const auto onPlate = [&](Block block) {
+    // A plate of a tower has room to spare: where the two are kept apart, each is packed to its own end.
+    const bool packed = family.below && v.spare != Spare::Even, aside = packed && family.repeat == Repeat::ShiftedCopy;
+    const auto onPlate = [&](Block block, bool lower) {
         if (v.otherHand) block = mirrored(std::move(block));
-        for (const Spot& s : placed(block, c, v.air, side, m + v.front, c.width - 2 * side,
-                                    c.depth - 2 * m - v.front - v.back, v.spare))
-            spots.push_back(s);
+        const Extent e = extentOf(block, c, v.air);
+        double left = side, front = m + v.front, width = c.width - 2 * side, depth = c.depth - 2 * m - v.front - v.back;
+        if (aside && width > e.width) {
+            if (lower != v.otherHand) left += width - e.width;
+            width = e.width;
+        }
+        if (packed && lower && depth > e.depth) {
+            front += depth - e.depth;
+            depth = e.depth;
+        }
+        for (const Spot& s : placed(block, c, v.air, left, front, width, depth, v.spare)) spots.push_back(s);
     };
-    onPlate(family.build(groups, v.turns));
-    if (family.below) onPlate(family.below(groups, v.turns));
+    onPlate(family.build(groups, v.turns), false);
+    if (family.below) onPlate(family.below(groups, v.turns), true);
     for (const Spot& s : wallSpots(groups, c, spots)) spots.push_back(s);
     return spots;
 }

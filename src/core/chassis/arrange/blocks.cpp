@@ -14,7 +14,7 @@ namespace {
 Block group(Block::Kind kind, std::vector<Block> of) {
     std::erase_if(of, [](const Block& b) { return b.empty(); });
     const bool supply = !of.empty() && std::all_of(of.begin(), of.end(), [](const Block& b) { return b.ofSupply; });
-    return {kind, 0, 0, supply, std::move(of)};
+    return {kind, 0, 0, false, supply, std::move(of)};
 }
 
 double up(double length) {
@@ -47,7 +47,9 @@ void place(const Block& b, const Chassis& c, double air, double left, double fro
     const bool isRow = b.kind == Block::Kind::Row;
     // One gap before each block but the first, and one at each end; the ends take what the grid leaves over.
     std::vector<double> shares(b.of.size() + 1, 1);
-    if (isRow && how == Spare::BesideSupply)
+    if (!isRow && how == Spare::Apart && b.of.size() > 1)
+        for (std::size_t k = 0; k < shares.size(); ++k) shares[k] = k == 1;
+    if (isRow && how != Spare::Even)
         for (std::size_t k = 0; k < shares.size(); ++k)
             shares[k] = k > 0 && k < b.of.size() && b.of[k - 1].ofSupply != b.of[k].ofSupply;
     double parts = std::accumulate(shares.begin(), shares.end(), 0.0);
@@ -63,7 +65,7 @@ void place(const Block& b, const Chassis& c, double air, double left, double fro
         const Extent own = extentOf(b.of[k], c, air);
         if (k > 0) at += (isRow ? 1 : -1) * gap * shares[k];
         if (isRow) {
-            place(b.of[k], c, air, at, front, own.width, depth, how, out);
+            place(b.of[k], c, air, at, front, own.width, b.of[k].front ? own.depth : depth, how, out);
             at += own.width;
         } else {
             place(b.of[k], c, air, left, at - own.depth, width, own.depth, how, out);
@@ -75,7 +77,7 @@ void place(const Block& b, const Chassis& c, double air, double left, double fro
 } // namespace
 
 Block one(std::size_t part, double angle) {
-    return {Block::Kind::Part, part, angle, false, {}};
+    return {Block::Kind::Part, part, angle, false, false, {}};
 }
 Block row(std::vector<Block> of) {
     return group(Block::Kind::Row, std::move(of));
@@ -91,6 +93,11 @@ Block rowOf(const std::vector<std::size_t>& parts, double angle) {
 Block columnOf(const std::vector<std::size_t>& parts, double angle) {
     Block b = rowOf(parts, angle);
     b.kind = Block::Kind::Column;
+    return b;
+}
+
+Block atFront(Block b) {
+    b.front = true;
     return b;
 }
 

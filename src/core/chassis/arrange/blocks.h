@@ -12,6 +12,7 @@ struct Block {
     enum class Kind { Part, Row, Column } kind = Kind::Row;
     std::size_t part = 0;
     double angle = 0;      ///< of the part [degrees]
+    bool front = false;    ///< of a row: stands at its front edge, and not in its middle
     bool ofSupply = false; ///< nothing but parts of the supply; a group is when all in it are
     std::vector<Block> of;
     [[nodiscard]] bool empty() const { return kind != Kind::Part && of.empty(); }
@@ -23,13 +24,16 @@ Block row(std::vector<Block> of);
 Block column(std::vector<Block> of);
 Block rowOf(const std::vector<std::size_t>& parts, double angle);
 Block columnOf(const std::vector<std::size_t>& parts, double angle);
+/// The same block, at the front edge of its row.
+Block atFront(Block block);
 /// The same block, as one of the supply.
 Block ofSupply(Block block);
 /// The mirror image, left for right: rows from right to left, angles negated.
 Block mirrored(Block block);
 
-/// What is done with width to spare in a row that holds both channels and supply.
-enum class Spare { Even, BesideSupply };
+/// What is done with room to spare: shared out evenly; in a row that holds both channels and supply put between these;
+/// or Apart, which also puts a column's between its back row and the rest.
+enum class Spare { Even, BesideSupply, Apart };
 
 inline constexpr double grid = 5e-3; ///< sides of blocks and gaps between them are multiples [m]
 

@@ -16,6 +16,8 @@ Block longAndNarrow(const PartGroups&, const Turns&);
 Block oneRowOfValves(const PartGroups&, const Turns&);
 Block towerAbove(const PartGroups&, const Turns&);
 Block towerBelow(const PartGroups&, const Turns&);
+Block towerAsideAbove(const PartGroups&, const Turns&);
+Block towerAsideBelow(const PartGroups&, const Turns&);
 
 std::span<const Family> families() {
     using enum Repeat;
@@ -24,15 +26,17 @@ std::span<const Family> families() {
         Family{"iron-back-side", "iron along the back, power at one side", ShiftedCopy, ironAlongBackPowerAside},
         Family{"iron-back-lines", "iron along the back, a line of valves for each channel", ShiftedCopy,
                ironAlongBackLines, true},
-        Family{"each-side", "power in the middle, a channel each side", MirrorImage, channelsEachSide},
-        Family{"side-by-side", "power at one side, channels side by side", ShiftedCopy, channelsSideBySide},
+        Family{"each-side", "power in the middle, a channel each side", MirrorImage, channelsEachSide, true},
+        Family{"side-by-side", "power at one side, channels side by side", ShiftedCopy, channelsSideBySide, true},
         Family{"one-behind-other", "power at one side, one channel behind the other", ShiftedCopy,
-               channelsOneBehindOther},
-        Family{"iron-middle", "iron in the middle, valves at both ends", MirrorImage, ironInTheMiddle},
+               channelsOneBehindOther, true},
+        Family{"iron-middle", "iron in the middle, valves at both ends", MirrorImage, ironInTheMiddle, true},
         Family{"one-row", "all valves in one row along the front", MirrorImage, oneRowOfValves},
-        Family{"in-file", "channels in file along the sides", MirrorImage, channelsInFile},
+        Family{"in-file", "channels in file along the sides", MirrorImage, channelsInFile, true},
         Family{"long", "long and narrow", ShiftedCopy, longAndNarrow},
-        Family{"tower", "a tower, the supply below", MirrorImage, towerAbove, true, towerBelow}};
+        Family{"tower", "a tower, the supply below and behind", MirrorImage, towerAbove, true, towerBelow},
+        Family{"tower-aside", "a tower, the supply below at the other side", ShiftedCopy, towerAsideAbove, true,
+               towerAsideBelow}};
     return all;
 }
 
@@ -44,6 +48,11 @@ Block channelOf(const ChannelParts& ch, const Turns& turns) {
     return column({rowOf(ch.iron, turns.signalIron), valvesOf(ch)});
 }
 
+Block lineOf(const ChannelParts& ch, const Turns& turns) {
+    return row({columnOf(ch.smallValves, 0), columnOf(ch.boards, 90), columnOf(ch.outputValves, 0),
+                columnOf(ch.iron, turns.signalIron)});
+}
+
 Block mainsOf(const PartGroups& groups, const Turns& turns) {
     return ofSupply(rowOf(groups.mains, turns.mains));
 }
@@ -53,8 +62,11 @@ Block chokesOf(const PartGroups& groups, const Turns& turns) {
 }
 
 Block supplyOf(const PartGroups& groups) {
-    return column({ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)),
-                   ofSupply(row({rowOf(groups.supplyBoards, 0), rowOf(groups.others, 0)}))});
+    return column({ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)), othersOf(groups)});
+}
+
+Block othersOf(const PartGroups& groups) {
+    return ofSupply(row({rowOf(groups.supplyRest, 0), rowOf(groups.others, 0)}));
 }
 
 Block sharedOf(const PartGroups& groups) {
@@ -62,7 +74,8 @@ Block sharedOf(const PartGroups& groups) {
 }
 
 Block powerOf(const PartGroups& groups, const Turns& turns, Block front) {
-    return column({mainsOf(groups, turns), chokesOf(groups, turns), supplyOf(groups), std::move(front)});
+    const Block mains = mainsOf(groups, turns), chokes = chokesOf(groups, turns);
+    return column({turns.chokeBefore ? column({mains, chokes}) : row({chokes, mains}), supplyOf(groups), std::move(front)});
 }
 
 Block between(std::vector<Block> left, Block middle, std::vector<Block> right) {

@@ -9,6 +9,12 @@
 
 namespace ember::chassis::arrange {
 
+std::size_t firstEarth(const Chassis& c) {
+    return static_cast<std::size_t>(
+        std::find_if(c.parts.begin(), c.parts.end(), [](const PlacedPart& p) { return p.kind == "earth"; }) -
+        c.parts.begin());
+}
+
 PartGroups groupParts(const Build& b) {
     const std::vector<PlacedPart>& parts = b.chassis.parts;
     const Hum hum = humOf(b);
@@ -39,6 +45,7 @@ PartGroups groupParts(const Build& b) {
         for (const std::string& iron : schematic::signalIron(b.channels[c])) take(iron, own.iron);
     }
     std::vector<std::size_t> boards;
+    const std::size_t earth = firstEarth(b.chassis);
     for (std::size_t k = 0; k < parts.size(); ++k) {
         if (done[k]) continue;
         const PlacedPart& p = parts[k];
@@ -47,7 +54,7 @@ PartGroups groupParts(const Build& b) {
                      : p.kind == "choke"                                            ? groups.chokes
                      : p.kind == "can"                                              ? groups.cans
                      : p.kind == "board"                                            ? boards
-                     : p.kind == "supply-board"                                     ? groups.supplyBoards
+                     : p.kind == "supply-board" || k == earth                       ? groups.supplyRest
                      : p.kind == "socket" && !p.of.empty() && p.of == hum.rectifier ? groups.rectifiers
                                                                                     : groups.others;
         into.push_back(k);

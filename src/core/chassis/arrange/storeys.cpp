@@ -23,14 +23,10 @@ Chassis asTower(const Build& build) {
     const PartGroups groups = groupParts(b);
     Chassis& c = b.chassis;
     const auto lower = [&](std::size_t k) { c.parts[k].face = lowerOf(c.parts[k].face); };
-    for (const auto* list : {&groups.mains, &groups.chokes, &groups.rectifiers, &groups.cans, &groups.supplyBoards})
+    for (const auto* list : {&groups.mains, &groups.chokes, &groups.rectifiers, &groups.cans, &groups.supplyRest})
         for (const std::size_t k : *list) lower(k);
-    bool earthed = false; // one bolt beside the inlet; a second one is the upper chassis' own
-    for (const std::size_t k : groups.wall) {
-        const bool bolt = c.parts[k].kind == "earth";
-        if (isOfMains(c.parts[k]) && !(bolt && earthed)) lower(k);
-        earthed = earthed || bolt;
-    }
+    for (const std::size_t k : groups.wall)
+        if (isOfMains(c.parts[k]) && (c.parts[k].kind != "earth" || k == firstEarth(c))) lower(k);
     c.storey = std::max(build.chassis.storey, leastStorey(c));
     return c;
 }

@@ -58,7 +58,7 @@ bool isOfMains(const PlacedPart& p) {
 }
 
 std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const std::vector<Spot>& top) {
-    const auto middleOf = [&](const std::vector<std::size_t>& parts) {
+    const auto middleOf = [&](const std::vector<std::size_t>& parts, double otherwise) {
         double sum = 0;
         std::size_t n = 0;
         for (const Spot& s : top)
@@ -66,8 +66,10 @@ std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const st
                 sum += s.x;
                 ++n;
             }
-        return n ? sum / static_cast<double>(n) : c.width / 2;
+        return n ? sum / static_cast<double>(n) : otherwise;
     };
+    // A channel without valves keeps its terminals at the end where the power transformer is not.
+    const double afar = middleOf(groups.mains, c.width) < c.width / 2 ? c.width : 0;
     const auto first = [](std::initializer_list<const std::vector<std::size_t>*> lists) {
         for (const auto* list : lists)
             if (!list->empty()) return std::vector<std::size_t>{list->front()};
@@ -89,17 +91,17 @@ std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const st
             for (const std::size_t k : ch.inputs)
                 if (c.parts[k].face == face)
                     channels.push_back(
-                        wish(k, middleOf(first({&ch.smallValves, &groups.shared, &ch.outputValves, &ch.iron}))));
+                        wish(k, middleOf(first({&ch.smallValves, &groups.shared, &ch.outputValves, &ch.iron}), afar)));
             for (const std::size_t k : ch.outputs)
                 if (c.parts[k].face == face)
                     channels.push_back(
-                        wish(k, middleOf(ch.iron.empty() ? first({&ch.outputValves, &ch.smallValves}) : ch.iron)));
+                        wish(k, middleOf(ch.iron.empty() ? first({&ch.outputValves, &ch.smallValves}) : ch.iron, afar)));
         }
         pushApart(channels, corner, c.width - corner);
         for (const std::size_t k : groups.wall) {
             if (c.parts[k].face != face) continue;
-            others.push_back(wish(k, isOfMains(c.parts[k])                ? middleOf(groups.mains)
-                                     : c.parts[k].kind == "potentiometer" ? middleOf(firstValves)
+            others.push_back(wish(k, isOfMains(c.parts[k])                ? middleOf(groups.mains, c.width / 2)
+                                     : c.parts[k].kind == "potentiometer" ? middleOf(firstValves, c.width / 2)
                                                                           : c.width / 2));
         }
         std::vector<Wish> standing = channels;

@@ -7,12 +7,7 @@
 namespace ember::chassis::arrange {
 
 Block channelsOneBehindOther(const PartGroups& groups, const Turns& turns) {
-    auto all = copies(groups, [&](const ChannelParts& ch) {
-        return row({columnOf(ch.smallValves, 0), columnOf(ch.boards, 90), columnOf(ch.outputValves, 0),
-                    columnOf(ch.iron, turns.signalIron)});
-    });
-    std::reverse(all.begin(), all.end()); // the first channel in front
-    return row({column(std::move(all)), powerOf(groups, turns)});
+    return row({lines(groups, [&](const ChannelParts& ch) { return lineOf(ch, turns); }), powerOf(groups, turns)});
 }
 
 } // namespace ember::chassis::arrange

@@ -8,17 +8,16 @@
 namespace ember::chassis::arrange {
 
 Block ironAlongBackLines(const PartGroups& groups, const Turns& turns) {
-    auto lines = copies(groups, [](const ChannelParts& ch) {
+    Block valves = lines(groups, [](const ChannelParts& ch) {
         return row({rowOf(ch.smallValves, 0), columnOf(ch.boards, 90), rowOf(ch.outputValves, 0)});
     });
-    std::reverse(lines.begin(), lines.end()); // the first channel in front
     std::vector<Block> iron;
     for (const ChannelParts& ch : groups.channels) iron.push_back(rowOf(ch.iron, turns.signalIron));
     iron.push_back(row({turns.chokeBefore ? row({}) : chokesOf(groups, turns), mainsOf(groups, turns)}));
     const Block before = column({row({ofSupply(rowOf(groups.rectifiers, 0)), chokesOf(groups, turns)}),
-                                 ofSupply(rowOf(groups.cans, 0)), ofSupply(rowOf(groups.others, 0))});
+                                 ofSupply(rowOf(groups.cans, 0)), othersOf(groups)});
     return column(
-        {row(std::move(iron)), row({column(std::move(lines)), turns.chokeBefore ? before : supplyOf(groups)})});
+        {row(std::move(iron)), row({std::move(valves), turns.chokeBefore ? before : supplyOf(groups)})});
 }
 
 } // namespace ember::chassis::arrange

@@ -12,7 +12,7 @@ Block oneRowOfValves(const PartGroups& groups, const Turns& turns) {
     const auto boards = halves(groups, [&](const ChannelParts& ch) { return rowOf(ch.boards, 0); });
     return column({between(iron.first, mainsOf(groups, turns), iron.second),
                    row({ofSupply(rowOf(groups.rectifiers, 0)), ofSupply(rowOf(groups.cans, 0)), chokesOf(groups, turns),
-                        ofSupply(rowOf(groups.others, 0))}),
+                        othersOf(groups)}),
                    between(boards.first, row({}), boards.second), between(line.first, sharedOf(groups), line.second)});
 }
 
