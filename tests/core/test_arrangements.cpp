@@ -4,11 +4,14 @@
 #include "../support/shipped.h"
 #include "../support/suite.h"
 
+#include "core/build/edit.h"
 #include "core/build/path.h"
+#include "core/build/starts.h"
 #include "core/chassis/arrange/arrange.h"
 #include "core/chassis/arrange/free_search.h"
 #include "core/chassis/fit.h"
 #include "core/chassis/kept_layouts.h"
+#include "core/chassis/place_all.h"
 #include "core/plan/solve.h"
 
 #include <QTest>
@@ -38,6 +41,15 @@ bool cross(double ax, double ay, double bx, double by, double cx, double cy, dou
     };
     return side(ax, ay, bx, by, cx, cy) * side(ax, ay, bx, by, dx, dy) < 0 &&
            side(cx, cy, dx, dy, ax, ay) * side(cx, cy, dx, dy, bx, by) < 0;
+}
+
+/// Within the iron's own width of it, on the same plate.
+bool besides(const PlacedPart& transformer, const PlacedPart& part) {
+    const Footprint iron = footprint(transformer), socket = footprint(part);
+    const double width = std::max(iron.right - iron.left, iron.far - iron.near);
+    const double dx = std::max({0.0, iron.left - socket.right, socket.left - iron.right});
+    const double dy = std::max({0.0, iron.near - socket.far, socket.near - iron.far});
+    return transformer.face == part.face && std::hypot(dx, dy) < width;
 }
 
 } // namespace
@@ -123,11 +135,7 @@ class TestArrangements : public QObject {
         for (const Arrangement& a : all) {
             if (a.misfits) continue;
             const Chassis c = as(a);
-            const Footprint iron = footprint(partOf(c, "pt1")), socket = footprint(partOf(c, "v1"));
-            const double width = std::max(iron.right - iron.left, iron.far - iron.near);
-            const double dx = std::max({0.0, iron.left - socket.right, socket.left - iron.right});
-            const double dy = std::max({0.0, iron.near - socket.far, socket.near - iron.far});
-            QVERIFY2(std::hypot(dx, dy) < width, a.family->id);
+            QVERIFY2(besides(partOf(c, "pt1"), partOf(c, "v1")), a.family->id);
         }
     }
 
@@ -168,6 +176,66 @@ class TestArrangements : public QObject {
         }
         QVERIFY(std::abs(least - (quietest - free)) < 1e-9);
         QVERIFY2(quietest < pickup(placesOf(demo.chassis)), "quieter than the demo's own");
+    }
+
+    /// What a builder sees, for every amplifier that the program begins with, and for how little pickup.
+    void everyStartIsArrangedAsABuilderWould_data() {
+        QTest::addColumn<QString>("id");
+        for (const Start& s : starts()) QTest::newRow(s.id.c_str()) << QString::fromStdString(s.id);
+    }
+    void everyStartIsArrangedAsABuilderWould() {
+        QFETCH(QString, id);
+        const Build begun = begunFrom(*startOf(id.toStdString()));
+        const plan::Figures f = plan::solveFigures(begun, catalogue);
+        const auto edit = placeAll(begun, catalogue, f);
+        QVERIFY(edit);
+        const Build b = *apply(begun, *edit);
+        LayoutSolver solver;
+        const auto pickup = [&](const std::vector<Standing>& places) {
+            Build x = b;
+            x.chassis = withPlaces(b.chassis, places);
+            return summarise(x, solver.solve(x, catalogue, f)).exposureDb;
+        };
+        double quietest = 1e9;
+        int fit = 0;
+        for (const Arrangement& a : arrangements(b, catalogue, f)) {
+            if (a.misfits) continue;
+            ++fit;
+            quietest = std::min(quietest, pickup(a.places));
+            const Chassis c = withPlaces(b.chassis, a.places);
+            QVERIFY2(checkFit(c, assemble(c), liveVolts(f)).empty(), a.family->id);
+            std::vector<std::pair<double, double>> mirror, shift; // of valves of two channels
+            for (const PlacedPart& l : c.parts) {
+                const std::string other = l.kind == "socket" ? otherChannels(b, l.of) : "";
+                if (other.empty() || other == l.of || other < l.of) continue;
+                const PlacedPart& r = partOf(c, other);
+                mirror.emplace_back(l.x + r.x - c.width, l.y - r.y);
+                shift.emplace_back(l.x - r.x, l.y - r.y);
+            }
+            const bool mirrors = a.family->repeat == Repeat::MirrorImage;
+            for (const auto& [x, y] : mirrors ? mirror : shift) {
+                const auto& [wantX, wantY] = mirrors ? std::pair(0.0, 0.0) : shift[0];
+                QVERIFY2(std::abs(x - wantX) < 1e-4 && std::abs(y - wantY) < 1e-4, a.family->id);
+            }
+            std::vector<std::pair<Vector, Vector>> leads; // from each input to its first valve
+            for (std::size_t ch = 0; ch < b.channels.size(); ++ch) {
+                const auto path = signalPath(b, ch);
+                if (path.size() > 1)
+                    leads.emplace_back(frameOf(c, c.parts[path[0]]).origin, frameOf(c, c.parts[path[1]]).origin);
+            }
+            for (std::size_t k = 1; k < leads.size(); ++k)
+                QVERIFY2(!cross(leads[k - 1].first.x(), leads[k - 1].first.y(), leads[k - 1].second.x(),
+                                leads[k - 1].second.y(), leads[k].first.x(), leads[k].first.y(), leads[k].second.x(),
+                                leads[k].second.y()),
+                         a.family->id);
+            const auto rectifier = std::find_if(c.parts.begin(), c.parts.end(), [&](const PlacedPart& p) {
+                return p.kind == "socket" && p.of == b.supply.rectifier.id;
+            });
+            if (rectifier != c.parts.end()) QVERIFY2(besides(partOf(c, b.transformer.id), *rectifier), a.family->id);
+        }
+        QVERIFY(fit >= 3);
+        const double free = pickup(freeSearch(b, catalogue, f, 5, 40'000));
+        QVERIFY2(quietest < free + 3, qPrintable(QString("%1 against %2 dB").arg(quietest).arg(free)));
     }
 
     void lockedPartsStay() {

@@ -48,7 +48,7 @@ class TestWires : public QObject {
         const Build b = unwired();
         const auto schools = compareSchools(b, catalogue, unwiredFigures());
         QCOMPARE(schools.size(), groundSchemeNames.size());
-        for (const School& s : schools) {
+        for (const wires::School& s : schools) {
             Build one = b;
             one.wiring.grounds = s.scheme;
             const WireFigures f = wired(one);

@@ -106,8 +106,8 @@ void PlatePicture::sag() const {
     if (!isPlate(side.face) || rest.sag.empty() || !(rest.most > 0)) return;
     std::vector<double> levels;
     for (const double share : {0.1, 0.25, 0.5, 0.75, 0.95}) levels.push_back(share * rest.most);
-    contours(rest.sag, rest.columns, rest.rows, false, levels,
-             QPen(theme::color(Role::Slate), 1.2), [](double w) { return QString("%1 mm").arg(w * 1e3, 0, 'f', 2); });
+    contours(rest.sag, rest.columns, rest.rows, false, levels, QPen(theme::color(Role::Slate), 1.2),
+             [](double w) { return QString("%1 mm").arg(w * 1e3, 0, 'f', 2); });
 }
 
 void PlatePicture::field() const {
@@ -130,7 +130,8 @@ void PlatePicture::field() const {
 }
 
 void PlatePicture::signal() const {
-    if (!isPlate(side.face)) return; // on a wall the way would be seen edge on
+    if (side.face != Face::Top) return; // on a wall the way would be seen edge on
+    std::vector<QPointF> taken;
     for (std::size_t ch = 0; ch < build.channels.size(); ++ch) {
         const auto path = signalPath(build, ch);
         const Frame face = frameOf(build.chassis, side.face);
@@ -153,7 +154,15 @@ void PlatePicture::signal() const {
         p.drawPath(ribbon);
         p.setPen(theme::color(Role::Verdigris));
         p.setFont(theme::text(Size::Small, true));
-        p.drawText(line.first() + QPointF(9, -6), "in " + text(build.channels[ch].name).toLower());
+        // Above the one before where that is near.
+        const QString words = "in " + text(build.channels[ch].name).toLower();
+        QPointF place = line.first() + QPointF(9, -6);
+        const double wide = QFontMetricsF(p.font()).horizontalAdvance(words) + 6;
+        for (const QPointF& other : taken)
+            if (std::abs(other.x() - place.x()) < wide && std::abs(other.y() - place.y()) < 12)
+                place.ry() = other.y() - 13;
+        taken.push_back(place);
+        p.drawText(place, words);
         p.drawText(line.last() + QPointF(9, 12), "out");
     }
 }

@@ -41,8 +41,8 @@ double edgeRoom(const Chassis& chassis, Face face);
 double roomOver(const Chassis& chassis, Face face);
 inline constexpr double aroundPillar = 0.002; ///< air that everything keeps from a tower's pillars [m]
 inline constexpr double drawExtra = 0.02;     ///< above what a valve is drawn by, for the fingers [m]
-/// Free height over a valve that drawing it out takes [m]: its own length, or between the open sides of a tower, where it
-/// leaves sideways, that of pins and key (IEC 60067, octal: 14.5 mm).
+/// Free height over a valve that drawing it out takes [m]: its own length, or between the open sides of a tower, where
+/// it leaves sideways, that of pins and key (IEC 60067, octal: 14.5 mm).
 double drawRoom(const PlacedPart& part);
 
 inline constexpr double betweenHoles = 0.002; ///< metal that must stay between two holes [m]

@@ -53,8 +53,7 @@ Edit usePlaces(std::string name, const Chassis& c, std::span<const Standing> pla
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
         const PlacedPart &before = c.parts[k], &after = so.parts[k];
         const std::string at = fmt::format("/chassis/parts/{}/", k);
-        if (after.face != before.face)
-            all.push_back(setText("", at + "face", std::string(faceName(after.face))));
+        if (after.face != before.face) all.push_back(setText("", at + "face", std::string(faceName(after.face))));
         for (const auto& [key, was, is] : {std::tuple{"x", before.x, after.x},
                                            {"y", before.y, after.y},
                                            {"angle", before.angle, after.angle},

@@ -102,8 +102,8 @@ std::vector<HeatSource> heatSources(const Build& b, const Catalogue& catalogue, 
         const double watts = heatOf(b, catalogue, figures, p), own = shareToTop(c, p), wider = c.storey / 4;
         const Footprint f = footprint(p);
         if (below)
-            sources.push_back({{f.left - wider, f.right + wider, f.near - wider, f.far + wider},
-                               rising * (1 - own) * watts});
+            sources.push_back(
+                {{f.left - wider, f.right + wider, f.near - wider, f.far + wider}, rising * (1 - own) * watts});
         else
             sources.push_back({f, own * watts});
     }

@@ -57,7 +57,7 @@ struct LayoutFigures {
     Vector massCentre = Vector::Zero();
     double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
     [[nodiscard]] const PlateFigures& plate(Face face) const { return plates[isLower(face) ? 1 : 0]; }
-    [[nodiscard]] double hottest() const;                 ///< of all plates [K]
+    [[nodiscard]] double hottest() const;               ///< of all plates [K]
     [[nodiscard]] const PlateFigures& mostBent() const; ///< that with the largest sag
 };
 
@@ -70,8 +70,8 @@ double heatOf(const Build& build, const Catalogue& catalogue, const plan::Figure
 /// Of a part's heat, what reaches the top: iron sits on it, a valve mostly radiates, parts below hang in its air.
 double shareToTop(const Chassis& chassis, const PlacedPart& part);
 
-/// What warms a plate, part by part; `without`: an electrical part that is left out. The upper plate of a tower also has
-/// half of what the parts below give to the air and by radiation, over what they cover, wider by a quarter of the
+/// What warms a plate, part by part; `without`: an electrical part that is left out. The upper plate of a tower also
+/// has half of what the parts below give to the air and by radiation, over what they cover, wider by a quarter of the
 /// storey on each side: a choice that errs to the warm side, for the storey is open all round.
 std::vector<HeatSource> heatSources(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
                                     Face plate, const std::string& without = {});

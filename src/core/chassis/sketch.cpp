@@ -108,7 +108,8 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             const std::string key = from.kind == "socket" ? from.body.substr(0, from.body.rfind('-'))
                                     : p.can               ? "can"
                                                           : "iron";
-            p.row = rowIds.emplace(std::string(faceName(from.face)) + key, static_cast<int>(rowIds.size())).first->second;
+            p.row =
+                rowIds.emplace(std::string(faceName(from.face)) + key, static_cast<int>(rowIds.size())).first->second;
         }
         parts.push_back(std::move(p));
     }

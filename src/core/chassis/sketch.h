@@ -104,7 +104,7 @@ class Sketch {
 
     double plateWidth, plateDepth, wallHeight, clearance;
     std::array<double, faceCount> edges{}; ///< what a hole keeps from each face's edge [m]
-    Chassis frames;                ///< without parts: for the faces
+    Chassis frames;                        ///< without parts: for the faces
     std::array<Frame, faceCount> faces;
     std::vector<Part> parts;
     std::vector<std::size_t> victims, cans, outputs;

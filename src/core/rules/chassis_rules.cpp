@@ -68,7 +68,8 @@ void fitRules(const Build& b, const LayoutFigures& layout, double volts, std::ve
                      fmt::format("It is {} higher than the {} there.", mm(-p.gap), mm(roomOver(c, a.face))));
             break;
         case FitKind::CannotDraw:
-            f = make("cannot-draw/" + a.id, Level::Warn, fmt::format("{} cannot be drawn out under the {}", one, over(a)),
+            f = make("cannot-draw/" + a.id, Level::Warn,
+                     fmt::format("{} cannot be drawn out under the {}", one, over(a)),
                      fmt::format("It needs {} and 20 mm, {}, above it; {} are free.",
                                  isLower(a.face) ? "the length of its pins" : "its own length", mm(p.wanted),
                                  mm(std::max(0.0, p.gap))));

@@ -12,7 +12,7 @@ std::vector<Rule> allRules() {
     return {benchBoardRules, chassisRules,      supplyRules,     ironRules,      rectifierRules, supplyPartRules,
             mainsRules,      fuseRules,         oddPartRules,    dischargeRules, outputRules,    biasRules,
             heaterRules,     heaterSupplyRules, smallValveRules, stabilityRules, pathRules,      wireRules,
-            earthRules,      boardRules,        wirePathRules, towerRules};
+            earthRules,      boardRules,        wirePathRules,   towerRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {

@@ -29,15 +29,18 @@ void earthRule(const Build& b, double volts, std::vector<Finding>& out) {
     const bool below = bolt(true);
     if (below == bolt(false)) return; // both; or none, which another finding tells
     const char* bare = below ? "upper" : "lower";
-    Finding f = finding(
-        "chassis", "tower-earth", Level::Stop, fmt::format("The {} chassis is earthed by its pillars alone", bare),
-        "Paint under a nut insulates, and a nut works loose. A second bolt, and a green-yellow wire from it to the earth "
-        "bolt beside the inlet, as thick as the mains lead's. Plug out, read less than 0.1 \u03a9 from each plate to the "
-        "inlet's earth pin.");
+    Finding f = finding("chassis", "tower-earth", Level::Stop,
+                        fmt::format("The {} chassis is earthed by its pillars alone", bare),
+                        "Paint under a nut insulates, and a nut works loose. A second bolt, and a green-yellow wire "
+                        "from it to the earth "
+                        "bolt beside the inlet, as thick as the mains lead's. Plug out, read less than 0.1 \u03a9 from "
+                        "each plate to the "
+                        "inlet's earth pin.");
     PlacedPart second = *makePart("earth-bolt");
     second.id = freshId(b, "p-earth2");
     second.face = below ? upperOf(second.face) : lowerOf(second.face);
-    if (standFree(c, second, volts)) f.fix = insertAt(fmt::format("an earth bolt on the {} chassis", bare), "/chassis/parts/-", second);
+    if (standFree(c, second, volts))
+        f.fix = insertAt(fmt::format("an earth bolt on the {} chassis", bare), "/chassis/parts/-", second);
     out.push_back(std::move(f));
 }
 
@@ -48,10 +51,11 @@ void holeRule(const Build& b, const wires::Harness& h, double volts, std::vector
     const auto between = std::count_if(h.runs.begin(), h.runs.end(),
                                        [&](const wires::Run& r) { return lower(r.fromSpot) != lower(r.toSpot); });
     if (between == 0 || wires::riserHole(c)) return;
-    Finding f = finding("wiring", "tower-hole", Level::Warn, "No hole leads from the lower chassis to the upper one",
-                        fmt::format("{} wires go up, some at {}: a hole with a grommet in the lower plate, where no hot "
-                                    "glass stands near, and sleeving over them between the plates.",
-                                    between, format(volts, Unit::Volt)));
+    Finding f =
+        finding("wiring", "tower-hole", Level::Warn, "No hole leads from the lower chassis to the upper one",
+                fmt::format("{} wires go up, some at {}: a hole with a grommet in the lower plate, where no hot "
+                            "glass stands near, and sleeving over them between the plates.",
+                            between, format(volts, Unit::Volt)));
     PlacedPart grommet = *makePart("grommet");
     grommet.id = freshId(b, "p-grommet1");
     grommet.face = Face::LowerTop;
@@ -68,10 +72,11 @@ void tippingRule(const Build& b, const LayoutFigures& layout, std::vector<Findin
     const double base = std::min({x, c.width - x, y, c.depth - y});
     const double angle = std::atan2(base, high) * 180 / std::numbers::pi;
     if (angle >= wanted) return;
-    out.push_back(finding("chassis", "tower-tips", Level::Warn, "The tower tips over",
-                          fmt::format("Its weight of {:.1f} kg is centred {:.0f} mm above its foot and {:.0f} mm from "
-                                      "the nearest edge: it falls when tilted by {:.0f}\u00b0; {:.0f}\u00b0 is the least.",
-                                      layout.mass, high * 1e3, std::max(0.0, base) * 1e3, std::max(0.0, angle), wanted)));
+    out.push_back(
+        finding("chassis", "tower-tips", Level::Warn, "The tower tips over",
+                fmt::format("Its weight of {:.1f} kg is centred {:.0f} mm above its foot and {:.0f} mm from "
+                            "the nearest edge: it falls when tilted by {:.0f}\u00b0; {:.0f}\u00b0 is the least.",
+                            layout.mass, high * 1e3, std::max(0.0, base) * 1e3, std::max(0.0, angle), wanted)));
 }
 
 } // namespace

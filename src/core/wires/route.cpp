@@ -198,8 +198,7 @@ std::vector<Vector> route(const Chassis& c, const Obstacles& obstacles, Way way,
         const auto hole = riserHole(c);
         const Vector at = hole ? Vector(c.parts[*hole].x, c.parts[*hole].y, 0) : usualRiser(c);
         const auto under = [&](const Vector& end) -> Vector {
-            return {at.x(), at.y(),
-                    chassis::innerSide(c, end.z() < below ? Face::LowerTop : Face::Top) - wallGap};
+            return {at.x(), at.y(), chassis::innerSide(c, end.z() < below ? Face::LowerTop : Face::Top) - wallGap};
         };
         std::vector<Vector> path = route(c, obstacles, way, a, under(a), fromPart, toPart);
         for (const Vector& v : route(c, obstacles, way, under(b), b, fromPart, toPart)) path.push_back(v);

@@ -40,8 +40,8 @@ class Obstacles {
 std::optional<std::size_t> riserHole(const Chassis& chassis);
 
 /// Corners from `a` to `b`, both included; from one chassis of a tower to the other through the riser's hole, or near
-/// the middle of the back where there is none. Of the two ways round, or of the two orders of the sides, the shorter one
-/// that passes through nothing; the shorter one where both do.
+/// the middle of the back where there is none. Of the two ways round, or of the two orders of the sides, the shorter
+/// one that passes through nothing; the shorter one where both do.
 std::vector<Vector> route(const Chassis& chassis, const Obstacles& obstacles, Way way, const Vector& a, const Vector& b,
                           std::size_t fromPart, std::size_t toPart);
 

@@ -49,6 +49,7 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     head->addWidget(label("Chassis", Size::Title, true));
     subtitle = new QLabel;
     subtitle->setProperty("dim", true);
+    subtitle->setMinimumWidth(1); // gives way before the window widens
     head->addWidget(subtitle);
     auto* inches = tab("inch", "inches");
     head->addWidget(inches);
@@ -70,7 +71,7 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
         faces.push_back(b);
         head->addWidget(b);
     }
-    lower = tab("lower chassis", "lowerChassis");
+    lower = tab("lower", "lowerChassis");
     lower->setToolTip("The same side of the tower's lower chassis");
     connect(lower, &QPushButton::clicked, this, [this] {
         showSolid(false);
@@ -125,8 +126,8 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     auto* menu = new QMenu(files);
     const auto ask = [this, menu](const QString& words, const QString& ending) {
         connect(menu->addAction(words), &QAction::triggered, this, [this, ending] {
-            const QString name = text(document.build().name).toLower() + "-" +
-                                 text(std::string(faceName(plate->side().face))) + ending;
+            const QString name =
+                text(document.build().name).toLower() + "-" + text(std::string(faceName(plate->side().face))) + ending;
             const QString f = QFileDialog::getSaveFileName(this, "Write the template", name);
             if (f.isEmpty()) return;
             const auto done = exportTo(f);
@@ -176,8 +177,8 @@ ChassisStation::ChassisStation(Document& d, QWidget* parent) : Station(d, called
     const auto showSide = [this] {
         const PlateSide s = plate->side();
         const std::size_t at = isPlate(s.face) ? (s.fromBelow ? 1 : 0) : 1 + indexOf(upperOf(s.face));
-        lower->setChecked(isLower(s.face));
         const bool flatly = pages->currentIndex() == 0;
+        lower->setChecked(flatly && isLower(s.face));
         for (std::size_t k = 0; k < faces.size(); ++k) faces[k]->setChecked(flatly && k == at);
         asSolid->setChecked(!flatly);
     };
@@ -289,17 +290,17 @@ void ChassisStation::showSelection() {
 void ChassisStation::showFigures() {
     const Build& b = document.build();
     const Chassis& c = plate->shown();
-    subtitle->setText(QString("%1 x %2 x %3 mm, %4 mm %5")
-                          .arg(c.width * 1e3)
-                          .arg(c.depth * 1e3)
-                          .arg(c.height * 1e3)
-                          .arg(c.thickness * 1e3)
-                          .arg(sheetOf(c).name));
     const bool tower = isTower(c);
+    const QString whole = QString("%1 x %2 x %3 mm, %4 mm %5")
+                              .arg(c.width * 1e3)
+                              .arg(c.depth * 1e3)
+                              .arg(c.height * 1e3)
+                              .arg(c.thickness * 1e3)
+                              .arg(sheetOf(c).name);
+    subtitle->setText(tower ? QString("two, %1 mm apart").arg(c.storey * 1e3) : whole);
+    subtitle->setToolTip(whole);
     lower->setVisible(tower);
     if (!tower && isLower(plate->side().face)) plate->look({upperOf(plate->side().face), plate->side().fromBelow});
-    if (tower)
-        subtitle->setText(subtitle->text() + QString(", two with %1 mm between").arg(c.storey * 1e3));
     const LayoutFigures& f = plate->layout();
     if (c.parts.empty()) return figures->show({{"No part is placed yet: type one below", "", ""}});
     std::vector<FigureList::Row> rows;

@@ -44,7 +44,7 @@ void PlateView::toOtherChassis() {
     const auto which = selected;
     apply(chassis::toOtherChassis(document.build().chassis, which));
     select({});
-    Q_EMIT said(down ? "It stands on the lower chassis now; \"lower chassis\" above shows it."
+    Q_EMIT said(down ? "It stands on the lower chassis now; \"lower\" above shows it."
                      : "It stands on the upper chassis again.",
                 true);
 }

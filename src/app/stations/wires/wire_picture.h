@@ -68,7 +68,7 @@ class WirePicture : public QWidget {
     void edit(const Edit& edit);
     [[nodiscard]] PlateScale scaleNow() const;
     void draw(QPainter& p) const;
-    void renew(); ///< draws everything anew; a piece that is dragged goes over what is kept
+    void renew();                     ///< draws everything anew; a piece that is dragged goes over what is kept
     [[nodiscard]] bool lower() const; ///< whether the lower chassis is shown
     /// A piece of a wire's path under the chassis that is shown, in pixels.
     struct Piece {
@@ -87,7 +87,7 @@ class WirePicture : public QWidget {
     std::map<std::size_t, Mark> marks;
     std::optional<Grip> grip;
     QPushButton* storey; ///< of a tower: checked shows the lower chassis
-    QPixmap kept; ///< the picture without what is dragged; null: to be drawn
+    QPixmap kept;        ///< the picture without what is dragged; null: to be drawn
 };
 
 } // namespace ember::app

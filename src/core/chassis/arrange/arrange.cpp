@@ -11,8 +11,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <optional>
+#include <set>
 
 namespace ember::chassis::arrange {
 
@@ -126,8 +128,7 @@ class Arranger {
 
     /// Nothing where the build has no part for the family, or when stopped.
     [[nodiscard]] std::optional<Arrangement> best(const Family& family, bool plates) {
-        if (family.build(groups, {}).empty() || (family.below && family.below(groups, {}).empty()))
-            return std::nullopt;
+        if (family.build(groups, {}).empty() || (family.below && family.below(groups, {}).empty())) return std::nullopt;
         Arrangement out;
         out.family = &family;
         const Variant* chosen = nullptr;
@@ -151,17 +152,26 @@ class Arranger {
 
   private:
     [[nodiscard]] Scores scoresOf(const Family& family, const Variant& v) {
-        for (const Spot& s : spotsOf(family, groups, c, v)) sketch.move(s.part, s.x, s.y, s.angle);
+        return scoresOf(spotsOf(family, groups, c, v));
+    }
+    [[nodiscard]] Scores scoresOf(const std::vector<Spot>& spots) {
+        for (const Spot& s : spots)
+            if (s.x != sketch.x(s.part) || s.y != sketch.y(s.part) || s.angle != sketch.angle(s.part))
+                sketch.move(s.part, s.x, s.y, s.angle);
         sketch.keep();
         return sketch.scores();
     }
     /// The variants to put to the true fit, the least total first.
     [[nodiscard]] std::vector<std::pair<double, const Variant*>> ranked(const Family& family) {
         std::vector<std::pair<double, const Variant*>> all;
+        std::set<std::vector<std::array<double, 3>>> known; // where there is no room to spare many come to the same
         for (const Variant& v : variants) {
             if (stop.stop_requested()) return {};
             if (v.turns.chokeBefore && !family.chokeMoves) continue;
-            all.emplace_back(totalOf(scoresOf(family, v)), &v);
+            const std::vector<Spot> spots = spotsOf(family, groups, c, v);
+            std::vector<std::array<double, 3>> places;
+            for (const Spot& s : spots) places.push_back({s.x, s.y, s.angle});
+            if (known.insert(std::move(places)).second) all.emplace_back(totalOf(scoresOf(spots)), &v);
         }
         std::stable_sort(all.begin(), all.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
         if (all.size() > mostChecked) all.resize(mostChecked);

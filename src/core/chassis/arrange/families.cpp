@@ -75,7 +75,8 @@ Block sharedOf(const PartGroups& groups) {
 
 Block powerOf(const PartGroups& groups, const Turns& turns, Block front) {
     const Block mains = mainsOf(groups, turns), chokes = chokesOf(groups, turns);
-    return column({turns.chokeBefore ? column({mains, chokes}) : row({chokes, mains}), supplyOf(groups), std::move(front)});
+    return column(
+        {turns.chokeBefore ? column({mains, chokes}) : row({chokes, mains}), supplyOf(groups), std::move(front)});
 }
 
 Block between(std::vector<Block> left, Block middle, std::vector<Block> right) {

@@ -62,8 +62,8 @@ Block lines(const PartGroups& groups, Make make) {
 Block lineOf(const ChannelParts& channel, const Turns& turns);
 /// Rectifiers, capacitors and what else belongs to no channel, in rows.
 Block supplyOf(const PartGroups& groups);
-/// Power transformer at the back, the choke beside it or before it, rectifiers and capacitors; between mirrored channels
-/// `front` before them.
+/// Power transformer at the back, the choke beside it or before it, rectifiers and capacitors; between mirrored
+/// channels `front` before them.
 Block powerOf(const PartGroups& groups, const Turns& turns, Block front = {});
 /// Boards of the supply and what has no duty, in a row.
 Block othersOf(const PartGroups& groups);

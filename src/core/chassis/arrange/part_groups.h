@@ -22,11 +22,11 @@ struct PartGroups {
     std::vector<std::size_t> mains; ///< power transformers
     std::vector<std::size_t> chokes;
     std::vector<std::size_t> rectifiers;
-    std::vector<std::size_t> cans;   ///< capacitors above the plate, in the order of the parts
-    std::vector<std::size_t> shared; ///< valves that several channels use, a section each
+    std::vector<std::size_t> cans;       ///< capacitors above the plate, in the order of the parts
+    std::vector<std::size_t> shared;     ///< valves that several channels use, a section each
     std::vector<std::size_t> supplyRest; ///< boards of the supply and the earth bolt, on the top
-    std::vector<std::size_t> others; ///< on the top and of no duty: boards left over, other bodies
-    std::vector<std::size_t> wall;   ///< on the front and the back, of no channel
+    std::vector<std::size_t> others;     ///< on the top and of no duty: boards left over, other bodies
+    std::vector<std::size_t> wall;       ///< on the front and the back, of no channel
 };
 
 /// The bolt of the safety earth beside the inlet; the number of parts where there is none. Further ones are a second

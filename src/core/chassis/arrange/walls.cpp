@@ -10,9 +10,9 @@ namespace ember::chassis::arrange {
 
 namespace {
 
-constexpr double apart = 6e-3;   // [m] between neighbours on a wall
+constexpr double apart = 6e-3;        // [m] between neighbours on a wall
 constexpr double usualCorner = 12e-3; // [m] left free at both ends of a wall: the other wall's bend and fixings
-constexpr double step = 2.5e-3;  // [m] of the search for a free place
+constexpr double step = 2.5e-3;       // [m] of the search for a free place
 
 struct Wish {
     std::size_t part;
@@ -94,8 +94,8 @@ std::vector<Spot> wallSpots(const PartGroups& groups, const Chassis& c, const st
                         wish(k, middleOf(first({&ch.smallValves, &groups.shared, &ch.outputValves, &ch.iron}), afar)));
             for (const std::size_t k : ch.outputs)
                 if (c.parts[k].face == face)
-                    channels.push_back(
-                        wish(k, middleOf(ch.iron.empty() ? first({&ch.outputValves, &ch.smallValves}) : ch.iron, afar)));
+                    channels.push_back(wish(
+                        k, middleOf(ch.iron.empty() ? first({&ch.outputValves, &ch.smallValves}) : ch.iron, afar)));
         }
         pushApart(channels, corner, c.width - corner);
         for (const std::size_t k : groups.wall) {

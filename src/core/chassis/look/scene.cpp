@@ -93,7 +93,8 @@ class Building {
                    to = -static_cast<float>(c.thickness), r = static_cast<float>(pillarDiameter) / 2;
         scene.surfaces.push_back({turned({}, x, y, {{r, from}, {r, to}}, 20), brightMetal()});
         scene.surfaces.push_back(
-            {turned({}, x, y, {{0.0046F, 0.0F}, {0.0046F, 0.004F}, {0.0025F, 0.0045F}, {0.0025F, 0.008F}, {0, 0.008F}}, 6),
+            {turned({}, x, y, {{0.0046F, 0.0F}, {0.0046F, 0.004F}, {0.0025F, 0.0045F}, {0.0025F, 0.008F}, {0, 0.008F}},
+                    6),
              brightMetal()});
     }
     void part(std::size_t k) {

@@ -16,8 +16,7 @@ Block ironAlongBackLines(const PartGroups& groups, const Turns& turns) {
     iron.push_back(row({turns.chokeBefore ? row({}) : chokesOf(groups, turns), mainsOf(groups, turns)}));
     const Block before = column({row({ofSupply(rowOf(groups.rectifiers, 0)), chokesOf(groups, turns)}),
                                  ofSupply(rowOf(groups.cans, 0)), othersOf(groups)});
-    return column(
-        {row(std::move(iron)), row({std::move(valves), turns.chokeBefore ? before : supplyOf(groups)})});
+    return column({row(std::move(iron)), row({std::move(valves), turns.chokeBefore ? before : supplyOf(groups)})});
 }
 
 } // namespace ember::chassis::arrange
