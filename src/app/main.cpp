@@ -12,6 +12,9 @@
 #include "app/window/first_paint.h"
 #include "app/window/main_window.h"
 #include "app/window/start_dialog.h"
+#include "core/build/own_types.h"
+#include "core/chassis/arrange/arrange.h"
+#include "core/chassis/kept_layouts.h"
 
 #include <QApplication>
 #include <QCommandLineParser>
@@ -23,7 +26,9 @@
 #include <QSettings>
 #include <QTimer>
 
+#include <algorithm>
 #include <cstdio>
+#include <optional>
 
 using namespace ember::app;
 
@@ -33,6 +38,20 @@ void settle(int ms) {
     QElapsedTimer t;
     t.start();
     while (t.elapsed() < ms) QCoreApplication::processEvents(QEventLoop::AllEvents, 10);
+}
+
+/// The demo's plate made two of 260 x 200 mm, its supply on the lower one.
+std::optional<ember::Edit> towerOf(const Document& d) {
+    ember::Build b = d.build();
+    b.chassis.width = 0.26, b.chassis.depth = 0.2;
+    const auto all = ember::chassis::arrange::families();
+    const auto tower = std::find_if(all.begin(), all.end(), [](const auto& f) { return f.below != nullptr; });
+    const auto arranged =
+        ember::chassis::arrange::arrangements(b, ember::catalogueOf(b), d.figures(), {.only = &*tower});
+    if (arranged.empty()) return std::nullopt;
+    return ember::together("a tower", {ember::setValue("", "/chassis/width", b.chassis.width),
+                                       ember::setValue("", "/chassis/depth", b.chassis.depth),
+                                       ember::chassis::usePlaces("", b.chassis, arranged[0].places)});
 }
 
 /// The main views of the demo, worked through on the practice bench, as PNG.
@@ -76,6 +95,15 @@ int pictures(MainWindow& w, const QString& folder) {
     settle(200);
     written = layouts->grab().save(folder + "/layouts.png") && written;
     layouts->close();
+    if (const auto tower = towerOf(d)) {
+        written = d.edit(*tower).ok() && written;
+        d.waitForSolve();
+        w.station<ChassisStation>()->showSolid(true);
+        settle(600);
+        shot("tower");
+        w.station<ChassisStation>()->showSolid(false);
+        d.undoStack().undo();
+    }
     w.go("supply");
     shot("supply");
     auto* supply = w.station<SupplyStation>();

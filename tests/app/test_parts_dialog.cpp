@@ -47,6 +47,13 @@ class TestPartsDialog : public WindowTest {
         QVERIFY(written.open(QIODevice::ReadOnly) && written.readAll().contains("\"EL84\",\"V3 V4 V6 V7\",4,,"));
         doc().undoStack().undo();
         QCOMPARE(table()->item(rowOf("EL84"), 4)->text(), QString());
+        // The list that was written has the price; read, it is undone as one.
+        const auto read = dialog()->importFrom(folder.filePath("parts.csv"));
+        QVERIFY(read && *read == "1 price taken over.");
+        QCOMPARE(table()->item(rowOf("EL84"), 4)->text(), QString("12.50"));
+        doc().undoStack().undo();
+        QCOMPARE(table()->item(rowOf("EL84"), 4)->text(), QString());
+        QVERIFY(!dialog()->importFrom("/nowhere.csv"));
         // Typed words leave the lines that have them.
         dialog()->findChild<QLineEdit*>("partsFilter")->setText("v3");
         QVERIFY(table()->rowCount() > 0 && table()->rowCount() < 6);

@@ -12,6 +12,7 @@
 #include "core/chassis/layout_figures.h"
 #include "core/plan/solve.h"
 #include "core/report/parts_list.h"
+#include "core/report/price_table.h"
 #include "core/report/report.h"
 #include "core/wires/clips.h"
 #include "core/wires/hum.h"
@@ -159,6 +160,38 @@ class TestPartsList : public QObject {
         QCOMPARE(total(onWood, "clip"), ends);
         const wires::Clips clips = wires::clipsOf(board.chassis, figures.wires->harness);
         QVERIFY(clips.volts > 250 && clips.rated >= 1.2 * clips.volts);
+    }
+
+    /// A list that was written for one build prices another; what a spreadsheet of another country makes of it too.
+    void pricesComeFromATable() {
+        Build priced = demoBuild();
+        const double euros[] = {12.5, 0.35, 48};
+        const char* words[] = {"EL84", "ECC85", "5V4G"};
+        for (std::size_t k = 0; k < 3; ++k) priced = *apply(priced, setPrice(priced, words[k], euros[k]));
+        const std::string table = csv(partsList(priced, catalogue, figures));
+        const Build plain = demoBuild();
+        const PartsList list = partsList(plain, catalogue, figures);
+        const auto read = pricesFromTable(plain, list, table);
+        QVERIFY2(read, read ? "" : read.problem().sentence.c_str());
+        QVERIFY(read->taken == 3 && read->missing == 0);
+        const auto done = apply(plain, read->edit);
+        QVERIFY(done);
+        const PartsList so = partsList(*done, catalogue, figures);
+        for (std::size_t k = 0; k < 3; ++k) QCOMPARE(find(so, words[k])->each, euros[k]);
+        QVERIFY(!pricesFromTable(*done, so, table)); // nothing would change
+        // Commas and semicolons, quotes, a mark of the encoding, a part of another amplifier, one price changed.
+        const auto other = pricesFromTable(
+            *done, so, "\xEF\xBB\xBFpart;price each\r\n\"EL84\";13,25\r\n\r\n\"a 3\"\" clip; bright\";2\r\n");
+        QVERIFY(other && other->taken == 1 && other->missing == 1);
+        QCOMPARE(find(partsList(*apply(*done, other->edit), catalogue, figures), "EL84")->each, 13.25);
+        for (const auto& [text, says] : {std::pair{"", "empty"},
+                                         {"part,price\nEL84,3\n", "\"price each\" is missing"},
+                                         {"part,price each\nEL84,cheap\n", "\"cheap\" is not a price"},
+                                         {"part,price each\nEL84,-1\n", "is not a price"},
+                                         {"part,price each\nsomething,1\n", "told apart by their words"}}) {
+            const auto refused = pricesFromTable(plain, list, text);
+            QVERIFY2(!refused && refused.problem().text().find(says) != std::string::npos, says);
+        }
     }
 
     void pricesAreKeptChangedAndTakenAway() {

@@ -4,7 +4,9 @@
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
 #include "core/build/storage.h"
+#include "core/report/price_table.h"
 
+#include <QFile>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -67,8 +69,11 @@ PartsDialog::PartsDialog(Document& d, QWidget* parent) : QDialog(parent), docume
     foot->addWidget(answer = label(""), 1);
     auto* write = new QPushButton("Table...");
     write->setObjectName("partsExport");
+    auto* read = new QPushButton("Prices from a table...");
+    read->setObjectName("partsImport");
+    read->setToolTip("A parts list that was written before, of this build or another, with prices filled in");
     auto* close = new QPushButton("Close");
-    for (QPushButton* b : {write, close}) {
+    for (QPushButton* b : {read, write, close}) {
         b->setAutoDefault(false);
         foot->addWidget(b);
     }
@@ -82,6 +87,12 @@ PartsDialog::PartsDialog(Document& d, QWidget* parent) : QDialog(parent), docume
         const auto done = exportTo(f);
         say(done ? "written: " + f : text(done.problem().text()), done.ok());
     });
+    connect(read, &QPushButton::clicked, this, [this] {
+        const QString f = QFileDialog::getOpenFileName(this, "Read prices", {}, "Tables (*.csv *.txt)");
+        if (f.isEmpty()) return;
+        const auto done = importFrom(f);
+        say(done ? *done : text(done.problem().text()), done.ok());
+    });
     connect(close, &QPushButton::clicked, this, &QDialog::close);
     connect(&document, &Document::buildChanged, this, &PartsDialog::refresh);
     connect(&document, &Document::figuresChanged, this, &PartsDialog::refresh); // the wires' lengths
@@ -90,6 +101,23 @@ PartsDialog::PartsDialog(Document& d, QWidget* parent) : QDialog(parent), docume
 
 Expected<Done> PartsDialog::exportTo(const QString& file) const {
     return saveText(report::csv(list), file.toStdString());
+}
+
+Expected<QString> PartsDialog::importFrom(const QString& file) {
+    QFile in(file);
+    if (!in.open(QIODevice::ReadOnly))
+        return Problem{file.toStdString(), "it could not be read: " + in.errorString().toStdString()};
+    if (in.size() > 1 << 20)
+        return Problem{file.toStdString(), "this table is larger than 1 MB; a parts list never is"};
+    const auto prices = report::pricesFromTable(document.build(), list, in.readAll().toStdString());
+    if (!prices) return prices.problem();
+    if (const auto done = document.edit(prices->edit); !done) return done.problem();
+    QString words = QString("%1 price%2 taken over.").arg(prices->taken).arg(prices->taken == 1 ? "" : "s");
+    if (prices->missing > 0)
+        words += QString(" %1 of the table %2 of no part of this build.")
+                     .arg(prices->missing)
+                     .arg(prices->missing == 1 ? "is" : "are");
+    return words;
 }
 
 void PartsDialog::refresh() {

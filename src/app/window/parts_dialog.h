@@ -19,6 +19,8 @@ class PartsDialog : public QDialog {
     explicit PartsDialog(Document& document, QWidget* parent = nullptr);
     /// As a table for any spreadsheet.
     Expected<Done> exportTo(const QString& file) const;
+    /// Prices from such a table, of this build or another; what was read, as a sentence.
+    Expected<QString> importFrom(const QString& file);
 
   private:
     void refresh();

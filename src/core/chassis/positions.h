@@ -9,7 +9,7 @@ namespace ember::chassis {
 std::string positionsTable(const Chassis& chassis);
 
 /// The table read back as one edit: parts are found by id, columns by their heads; point or comma decimals with `;`
-/// between columns. A Problem names the line.
+/// between columns. The first parts on lower faces make it a tower. A Problem names the line.
 Expected<Edit> positionsFromTable(const Build& build, std::string_view text);
 
 } // namespace ember::chassis

@@ -16,10 +16,6 @@ namespace {
 
 constexpr double besselStep = 0.05;
 
-double shortfall(double db, double from, double over) {
-    return std::max(0.0, db - from) / over;
-}
-
 } // namespace
 
 Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& figures)
@@ -28,6 +24,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
       wallHeight(b.chassis.height),
       frames(b.chassis) {
     const Chassis& c = b.chassis;
+    pillars = pillarsOf(c);
     frames.parts.clear();
     for (std::size_t k = 0; k < faces.size(); ++k) faces[k] = frameOf(c, static_cast<Face>(k));
     const double volts = liveVolts(figures);
@@ -153,6 +150,8 @@ void Sketch::place(Part& p) const {
         return f.origin + f.axes * Vector(p.x + cosine * x - sine * y, p.y + sine * x + cosine * y, z - p.sunk);
     };
     p.boxes.resize(p.pieces.size());
+    p.low = Vector::Constant(1e9);
+    p.high = -p.low;
     p.over = 0;
     for (std::size_t k = 0; k < p.pieces.size(); ++k) {
         const Piece& piece = p.pieces[k];
@@ -162,12 +161,22 @@ void Sketch::place(Part& p) const {
         const Vector centre = world(piece.x, piece.y, piece.bottom + half);
         const Vector reach = f.axes.cwiseAbs() * Vector(hx, hy, half);
         p.boxes[k] = {centre - reach, centre + reach, piece.of};
+        p.low = p.low.cwiseMin(p.boxes[k].low);
+        p.high = p.high.cwiseMax(p.boxes[k].high);
         const double u = p.x + cosine * piece.x - sine * piece.y, v = p.y + sine * piece.x + cosine * piece.y;
         if (piece.of == Of::Tool) continue; // its own hole keeps from the edge
         const double margin = piece.of == Of::Hole ? edges[indexOf(p.face)] : 0;
         p.over += std::max(0.0, hx + margin - u) + std::max(0.0, u + hx + margin - p.faceWidth) +
                   std::max(0.0, hy + margin - v) + std::max(0.0, v + hy + margin - p.faceHeight);
     }
+    for (const Pillar& pillar : pillars)
+        for (const Box& b : p.boxes) {
+            if (b.of == Of::Tool) continue;
+            constexpr double around = pillarDiameter / 2 + aroundPillar;
+            const double inX = std::min(b.high.x() - pillar.x, pillar.x - b.low.x()) + around,
+                         inY = std::min(b.high.y() - pillar.y, pillar.y - b.low.y()) + around;
+            if (inX > 0 && inY > 0) p.over += std::min(inX, inY);
+        }
     p.centre = world(p.localX, p.localY, p.localZ);
     p.point = f.origin + f.axes * Vector(p.x, p.y, -0.01 - p.sunk);
     p.axis = f.axes * Vector(cosine * p.localAxis.x() - sine * p.localAxis.y(),
@@ -177,6 +186,9 @@ void Sketch::place(Part& p) const {
 /// How deep two parts' boxes reach into each other's clearance [m], summed.
 double Sketch::intrusion(const Part& a, const Part& b) const {
     const double wanted = a.liveParts || b.liveParts ? clearance : 0.001;
+    const double most = std::max(wanted, betweenHoles);
+    for (int axis = 0; axis < 3; ++axis)
+        if (a.low[axis] > b.high[axis] + most || b.low[axis] > a.high[axis] + most) return 0;
     double sum = 0;
     for (const Box& x : a.boxes)
         for (const Box& y : b.boxes) {
@@ -284,108 +296,6 @@ void Sketch::takeBack() {
         pairsOf(n, 1);
         undo.pop_back();
     }
-}
-
-double Sketch::symmetry() const {
-    double sum = 0;
-    int count = 0;
-    for (std::size_t n = 0; n < parts.size(); ++n) {
-        const Part &p = parts[n], &q = parts[p.mate];
-        if (p.mate <= n) continue;
-        const double dx = isPlate(p.face) || p.face == q.face ? p.faceWidth - p.x - q.x : 0;
-        sum += std::min(3.0, std::hypot(dx, p.y - q.y) / 0.02);
-        ++count;
-    }
-    return count ? sum / count : 0;
-}
-
-double Sketch::rows() const {
-    double sum = 0;
-    int count = 0;
-    for (const auto& row : rowsOfParts)
-        for (const std::size_t n : row) {
-            if (row.size() < 2) break;
-            double least = 0.015;
-            for (const std::size_t m : row)
-                if (m != n)
-                    least = std::min({least, std::abs(parts[n].x - parts[m].x), std::abs(parts[n].y - parts[m].y)});
-            sum += least / 0.005;
-            ++count;
-        }
-    return count ? sum / count : 0;
-}
-
-double Sketch::ironBlock() const {
-    double left = 1e9, right = -1e9, near = 1e9, far = -1e9;
-    for (const Part& p : parts)
-        if (p.iron && isPlate(p.face))
-            for (const Box& b : p.boxes) {
-                if (b.of != Of::Body) continue;
-                left = std::min(left, b.low.x());
-                right = std::max(right, b.high.x());
-                near = std::min(near, b.low.y());
-                far = std::max(far, b.high.y());
-            }
-    if (right <= left) return 0;
-    const double share = (right - left) * (far - near) / (plateWidth * plateDepth);
-    return std::max({0.0, (0.25 - share) / 0.1, (share - 0.45) / 0.2});
-}
-
-double Sketch::signalWay() const {
-    double worst = 0;
-    for (const auto& path : paths) {
-        if (path.size() < 2) continue;
-        double length = 0;
-        for (std::size_t k = 1; k < path.size(); ++k)
-            length += (parts[path[k]].centre - parts[path[k - 1]].centre).norm();
-        const double straight = (parts[path.back()].centre - parts[path.front()].centre).norm();
-        worst = std::max(worst, (length - straight) / 0.15 + length / (plateWidth + plateDepth));
-    }
-    return worst / 2;
-}
-
-Scores Sketch::scores() const {
-    Scores s{};
-    const auto set = [&](Term t, double v) { s[static_cast<std::size_t>(t)] = v; };
-    set(Term::Fit, std::max(0.0, touching) / 0.01);
-    double worst = 0, sum = 0;
-    const std::size_t count = parts.size();
-    for (const std::size_t v : victims) {
-        double square = 0;
-        for (std::size_t n = 0; n < count; ++n) square += tesla[n * count + v];
-        const double one = shortfall(10 * std::log10(std::max(1e-30, square) / (allowedTesla * allowedTesla)), -20, 20);
-        worst = std::max(worst, one);
-        sum += one;
-    }
-    set(Term::Exposure, victims.empty() ? 0 : (worst + sum / static_cast<double>(victims.size())) / 2);
-    sum = 0;
-    for (const std::size_t o : outputs) {
-        double most = -200;
-        for (std::size_t n = 0; n < count; ++n)
-            if (parts[n].hums && parts[n].moment > 0) most = std::max(most, decibel[n * count + o]);
-        sum += shortfall(most, -60, 20);
-    }
-    set(Term::Coupling, outputs.empty() ? 0 : sum / static_cast<double>(outputs.size()));
-    worst = 0;
-    for (const std::size_t k : cans) {
-        double rise = 0;
-        for (std::size_t n = 0; n < count; ++n) rise += kelvin[n * count + k];
-        worst = std::max(worst, rise / 20);
-    }
-    set(Term::Heat, worst);
-    Vector centre = Vector::Zero();
-    double mass = 0;
-    for (const Part& p : parts) {
-        centre += p.mass * p.centre;
-        mass += p.mass;
-    }
-    centre /= std::max(1e-9, mass);
-    set(Term::Balance, std::hypot((centre.x() / plateWidth - 0.5) / 0.15, (centre.y() / plateDepth - 0.5) / 0.25));
-    set(Term::Symmetry, symmetry());
-    set(Term::Rows, rows());
-    set(Term::Iron, ironBlock());
-    set(Term::Signal, signalWay());
-    return s;
 }
 
 std::vector<Standing> Sketch::places() const {

@@ -3,6 +3,7 @@
 // chassis, each term kept as sums over pairs, so that a move costs only the pairs of what moved.
 
 #include "layout_figures.h"
+#include "tower.h"
 
 #include <array>
 
@@ -16,12 +17,11 @@ inline constexpr std::array<const char*, termCount> termNames{
 using Scores = std::array<double, termCount>;
 
 /// Scores, in this order:
-/// fit: how deep bodies reach into each other's clearance or over an edge, and into the room that a screwdriver needs
-/// over a bolt, each 10 mm counting 1;
-/// exposure: dB of each victim above -20 dB of what is allowed, over 20, the worst and the mean;
-/// coupling: dB from humming iron into each output transformer above -60 dB, over 20, the mean;
-/// heat: each can's rise by the infinite sheet's W K0(r / l) / 2 pi k t, l = sqrt(k t / 2 h), over 20 K, the worst;
-/// balance: the weight's distance from the middle, 15 % of the width or 25 % of the depth counting 1;
+/// fit: how deep bodies reach into each other's clearance, into a tower's pillars or over an edge, and into the room
+/// that a screwdriver needs over a bolt, each 10 mm counting 1; exposure: dB of each victim above -20 dB of what is
+/// allowed, over 20, the worst and the mean; coupling: dB from humming iron into each output transformer above -60 dB,
+/// over 20, the mean; heat: each can's rise by the infinite sheet's W K0(r / l) / 2 pi k t, l = sqrt(k t / 2 h), over
+/// 20 K, the worst; balance: the weight's distance from the middle, 15 % of the width or 25 % of the depth counting 1;
 /// symmetry: how far the second channel's parts stand from the first's mirror image, 20 mm counting 1;
 /// rows: how far parts of a kind stand from a common line with their nearest fellow, 5 mm counting 1;
 /// iron to plate: the block that the iron stands in against 25 to 45 % of the plate;
@@ -78,6 +78,7 @@ class Sketch {
         std::vector<Piece> pieces;
         // where it stands
         std::vector<Box> boxes;
+        Vector low, high; ///< around all of them
         Vector centre, point, axis;
         double localZ = 0; ///< of its centre [m]
         double localX = 0, localY = 0;
@@ -106,6 +107,7 @@ class Sketch {
     std::array<double, faceCount> edges{}; ///< what a hole keeps from each face's edge [m]
     Chassis frames;                        ///< without parts: for the faces
     std::array<Frame, faceCount> faces;
+    std::vector<Pillar> pillars; ///< of a tower
     std::vector<Part> parts;
     std::vector<std::size_t> victims, cans, outputs;
     std::vector<std::vector<std::size_t>> rowsOfParts, paths;

@@ -294,8 +294,9 @@ void LayoutsDialog::showOver() {
     if (row && row->kind == Row::Kind::Arrangement) {
         const auto& a = arranged[row->index];
         if (a.least.width > 0)
-            words = QString("Smallest plate %1; of the usual ones %2, with a fifth to spare for later changes %3. ")
-                        .arg(plateWords(a.least), plateWords(a.usual), plateWords(a.roomy));
+            words = QString("Smallest plate%1 %2; of the usual ones %3, with a fifth to spare for later changes %4. ")
+                        .arg(a.family->below ? "s: two of" : "", plateWords(a.least), plateWords(a.usual),
+                             plateWords(a.roomy));
         words += text(a.words);
         if (a.misfits == 0 && std::isfinite(a.overFreeDb))
             words += QString("Against the best that was found without rules: %1 dB of pickup, %2 mm of signal path.")

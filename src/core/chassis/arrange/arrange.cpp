@@ -21,7 +21,7 @@ namespace ember::chassis::arrange {
 namespace {
 
 /// fit exposure coupling heat balance symmetry rows iron signal: the rules see to symmetry and rows.
-constexpr Scores weights{100, 16, 4, 1, 0.6, 0, 0, 0, 1.5};
+constexpr Scores weights{100, 20, 4, 1, 0.6, 0, 0, 0, 1.5};
 constexpr std::size_t mostChecked = 48; // variants that are put to the true fit, the best first
 
 struct Variant {
@@ -29,10 +29,11 @@ struct Variant {
     bool otherHand = false;
     double air = 0, front = 0, back = 0; ///< [m]
     Spare spare = Spare::Even;
+    bool besidePillars = false; ///< of a tower: as near to its sides as to those of one chassis
 };
 
 /// `clearance`: what live parts must keep between them [m].
-std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
+std::vector<Variant> variantsOf(const PartGroups& groups, double clearance, bool tower) {
     std::vector<Variant> out;
     const auto angles = [](bool any) { return any ? std::vector<double>{0, 90} : std::vector<double>{0}; };
     const bool iron = std::any_of(groups.channels.begin(), groups.channels.end(),
@@ -50,22 +51,26 @@ std::vector<Variant> variantsOf(const PartGroups& groups, double clearance) {
                                                           {30e-3, 30e-3}})
                             for (const Spare spare : {Spare::Even, Spare::BesideSupply, Spare::Apart})
                                 out.push_back({{signal, mains, choke}, hand, air, front, back, spare});
-    if (groups.chokes.empty()) return out;
-    const std::size_t beside = out.size();
-    for (std::size_t k = 0; k < beside; ++k) {
-        out.push_back(out[k]);
-        out.back().turns.chokeBefore = true;
-    }
+    const auto alsoWith = [&](auto change) {
+        for (std::size_t k = 0, count = out.size(); k < count; ++k) {
+            out.push_back(out[k]);
+            change(out.back());
+        }
+    };
+    if (!groups.chokes.empty()) alsoWith([](Variant& v) { v.turns.chokeBefore = true; });
+    if (tower) alsoWith([](Variant& v) { v.besidePillars = true; });
+    // Shared out evenly nothing comes near to the pillars.
+    std::erase_if(out, [](const Variant& v) { return v.besidePillars && v.spare == Spare::Even; });
     return out;
 }
 
 /// Left free at both sides of a plate [m]: what a hole keeps from the edge; the pillars of a tower.
-double sideRoom(const Chassis& c) {
-    return isTower(c) ? pillarReach(c) : edgeRoom(c, Face::Top);
+double sideRoom(const Chassis& c, const Variant& v) {
+    return isTower(c) && !v.besidePillars ? pillarReach(c) : edgeRoom(c, Face::Top);
 }
 
 std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
-    const double side = sideRoom(c), m = edgeRoom(c, Face::Top);
+    const double side = sideRoom(c, v), m = edgeRoom(c, Face::Top);
     std::vector<Spot> spots;
     // A plate of a tower has room to spare: where the two are kept apart, each is packed to its own end.
     const bool packed = family.below && v.spare != Spare::Even, aside = packed && family.repeat == Repeat::ShiftedCopy;
@@ -122,7 +127,7 @@ class Arranger {
         : c(b.chassis),
           groups(groupParts(b)),
           volts(liveVolts(figures)),
-          variants(variantsOf(groups, clearanceFor(volts))),
+          variants(variantsOf(groups, clearanceFor(volts), isTower(c))),
           sketch(b, catalogue, figures),
           stop(std::move(token)) {}
 
@@ -200,7 +205,7 @@ class Arranger {
                 e = {std::max(e.width, under.width), std::max(e.depth, under.depth)};
             }
             for (int k = -smaller; k <= larger; ++k)
-                tries.push_back({{e.width + 2 * sideRoom(c) + k * grid,
+                tries.push_back({{e.width + 2 * sideRoom(c, v) + k * grid,
                                   e.depth + 2 * edgeRoom(c, Face::Top) + k * grid + v.front + v.back},
                                  &v});
         }
@@ -274,7 +279,7 @@ std::vector<Arrangement> arrangements(const Build& b, const Catalogue& catalogue
     one.chassis = asOne(b.chassis);
     Arranger arranger(one, catalogue, figures, options.stop);
     std::optional<Arranger> towers;
-    if (canBeTower(b.chassis)) {
+    if (canBeTower(b.chassis) && (!options.only || options.only->below)) {
         tower.chassis = asTower(b);
         if (isTower(tower.chassis)) towers.emplace(tower, catalogue, figures, options.stop);
     }

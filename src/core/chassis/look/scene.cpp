@@ -44,7 +44,8 @@ class Building {
         const float wide = static_cast<float>(c.width), deep = static_cast<float>(c.depth),
                     low = -static_cast<float>(depthBelow(c)) - feet;
         scene.middle = {wide / 2, deep / 2, (tallest + low) / 2};
-        scene.radius = Point(wide / 2, deep / 2, (tallest - low) / 2).norm();
+        // The corners of a tower come nearer to the eye than those of what lies flat: room for the perspective.
+        scene.radius = (isTower(c) ? 1.1F : 1) * Point(wide / 2, deep / 2, (tallest - low) / 2).norm();
         return std::move(scene);
     }
 
