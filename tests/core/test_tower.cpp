@@ -6,9 +6,9 @@
 #include "../support/wired.h"
 
 #include "core/build/build_json.h"
+#include "core/chassis/arrange/arrange.h"
 #include "core/chassis/arrange/storeys.h"
 #include "core/chassis/finishes.h"
-#include "core/chassis/fixings.h"
 #include "core/chassis/hole_list.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_edits.h"
@@ -132,10 +132,10 @@ class TestTower : public QObject {
             }
         }
         QVERIFY(pillarsOf(demo.chassis).empty());
-        const auto fixings = fixingsOf(c);
-        const auto bought = std::find_if(fixings.begin(), fixings.end(),
-                                         [](const Fixing& f) { return f.words.rfind("pillar", 0) == 0; });
-        QVERIFY(bought != fixings.end() && bought->count == 4);
+        const auto bought = finishesOf(c, assemble(c));
+        const auto tubes = std::find_if(bought.begin(), bought.end(),
+                                        [](const FinishPart& f) { return f.words.rfind("pillar", 0) == 0; });
+        QVERIFY(tubes != bought.end() && tubes->count == 4 && tubes->mass > 0.1);
         // The tube fills what is between the plates.
         QVERIFY(std::abs(pillarLength(c) - (c.height + c.storey - c.thickness)) < 1e-12);
         // A part at a corner is told, below and above.
@@ -204,10 +204,11 @@ class TestTower : public QObject {
         const LayoutFigures heavy = LayoutSolver().solve(more, catalogue, figures);
         QCOMPARE(sag(heavy, Face::Top), sag(*figures.layout, Face::Top));
         QVERIFY(sag(heavy, Face::LowerTop) > sag(*figures.layout, Face::LowerTop));
-        // A second sheet, folded alike, weighs as much as the first.
+        // A second sheet, folded alike, weighs as much as the first; the pillars stand between.
         double one = 0, two = 0;
         for (const FinishPart& f : finishesOf(demo.chassis, flat.assembly)) one += f.mass;
-        for (const FinishPart& f : finishesOf(tower.chassis, figures.layout->assembly)) two += f.mass;
+        for (const FinishPart& f : finishesOf(tower.chassis, figures.layout->assembly))
+            if (f.words.rfind("pillar", 0) != 0) two += f.mass;
         QVERIFY(std::abs(two - 2 * one) < 1e-9);
         QVERIFY(std::abs(heavy.mass - figures.layout->mass -
                          0.5 * more.chassis.parts[indexOfPart(more.chassis, "pt1")].mass) < 1e-9);
@@ -243,12 +244,21 @@ class TestTower : public QObject {
         const auto at = wires::riserHole(bored.chassis);
         QVERIFY(at && bored.chassis.parts[*at].face == Face::LowerTop);
         QVERIFY(checkFit(bored.chassis, assemble(bored.chassis), liveVolts(figures), *at).empty());
-        const plan::Figures again = allFigures(bored);
-        auto left = rules::inspect(bored, catalogue, again);
+        const plan::Figures holed = allFigures(bored);
+        auto left = rules::inspect(bored, catalogue, holed);
         QVERIFY(!found(left, "tower-hole"));
+        // Arranged again it stays below, where the wires need it.
+        Build again = bored;
+        again.chassis = arrange::asTower(bored);
+        QVERIFY(wires::riserHole(again.chassis) == at);
+        for (const arrange::Arrangement& a : arrange::arrangements(bored, catalogue, figures)) {
+            const Chassis c = withPlaces(bored.chassis, a.places);
+            QCOMPARE(isLower(c.parts[*at].face), a.family->below != nullptr);
+            if (a.misfits == 0) QVERIFY2(fitOf(c).empty(), a.family->id);
+        }
         int between = 0;
         const auto lower = [&](std::size_t spot) { return isLower(bored.chassis.parts[spot].face); };
-        for (const wires::Run& r : again.wires->harness.runs) {
+        for (const wires::Run& r : holed.wires->harness.runs) {
             const auto below = wires::piecesUnder(bored.chassis, true, r.path),
                        above = wires::piecesUnder(bored.chassis, false, r.path);
             if (lower(r.fromSpot) == lower(r.toSpot)) {

@@ -2,6 +2,7 @@
 
 #include "cage.h"
 #include "metal.h"
+#include "tower.h"
 
 #include <fmt/format.h>
 
@@ -80,6 +81,14 @@ std::vector<FinishPart> finishesOf(const Chassis& c, const Assembly& assembly) {
             rings.mass += std::numbers::pi * (wide + 0.004) * 0.004 * 0.001 * brass;
         }
         if (rings.count > 0) out.push_back(rings);
+    }
+    if (const auto pillars = pillarsOf(c); !pillars.empty()) {
+        constexpr double ends = 20e-3;    // [m] of studding beyond the tube: two plates, washers, nuts
+        constexpr double perMetre = 0.35; // [kg/m] of a steel tube 10 x 1 mm and M5 studding
+        const double length = pillarLength(c), count = static_cast<double>(pillars.size());
+        out.push_back({fmt::format("pillar: tube {:g} x {:.0f} mm on M5 studding of {:.0f} mm, two nuts",
+                                   mm(pillarDiameter), mm(length), mm(length + ends)),
+                       static_cast<int>(pillars.size()), count * perMetre * length, -lowerBy(c) / 2});
     }
     if (const double cage = cageHeight(c, assembly); cage > 0)
         out.push_back({fmt::format("cage of perforated steel, {:g} x {:g} x {:.0f} mm", mm(c.width - 2 * cageMargin),

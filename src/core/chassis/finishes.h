@@ -15,7 +15,8 @@ struct FinishPart {
 };
 
 /// Sheet or plywood with what stands along its edges; a frame's wood (700 kg/m3); two coats of paint (0.12 kg/m2 dry)
-/// where a finish asks for them; bright rings of brass, 4 x 1 mm around each socket; the cage.
+/// where a finish asks for them; bright rings of brass, 4 x 1 mm around each socket; the cage; a tower's second sheet
+/// and pillars.
 std::vector<FinishPart> finishesOf(const Chassis& chassis, const Assembly& assembly);
 
 inline constexpr double frameBoard = 12e-3;  ///< thickness of a frame's wood [m]

@@ -1,6 +1,6 @@
 #include "fixings.h"
 
-#include "tower.h"
+#include "assembly.h"
 
 #include <fmt/format.h>
 
@@ -49,13 +49,6 @@ std::vector<Fixing> fixingsOf(const Chassis& c) {
             if (lift > 0)
                 countFixing(out, fmt::format("spacer {:.0f} mm for a screw of {:g} mm", lift * 1e3, screw), p);
         }
-    if (const auto pillars = pillarsOf(c); !pillars.empty()) {
-        constexpr double ends = 20e-3; // [m] of studding beyond the tube: two plates, washers, nuts
-        out.push_back({fmt::format("pillar: tube {:g} x {:.0f} mm on M5 studding of {:.0f} mm, two nuts",
-                                   pillarDiameter * 1e3, pillarLength(c) * 1e3, (pillarLength(c) + ends) * 1e3),
-                       {},
-                       static_cast<int>(pillars.size())});
-    }
     return out;
 }
 

@@ -15,8 +15,7 @@ struct Fixing {
 };
 
 /// One for each hole that a bolt goes through, by the thread that the hole is made for (ISO 273, the next below). On a
-/// bench board a wood screw for it, long enough for 14 mm in the wood, and where the part is raised a spacer. The
-/// pillars of a tower.
+/// bench board a wood screw for it, long enough for 14 mm in the wood, and where the part is raised a spacer.
 std::vector<Fixing> fixingsOf(const Chassis& chassis);
 
 /// The wood screw that passes a hole of so many metres: its thread [mm].

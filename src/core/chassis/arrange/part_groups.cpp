@@ -54,8 +54,8 @@ PartGroups groupParts(const Build& b) {
                      : p.kind == "choke"                                            ? groups.chokes
                      : p.kind == "can"                                              ? groups.cans
                      : p.kind == "board"                                            ? boards
-                     : p.kind == "supply-board" || k == earth                       ? groups.supplyRest
                      : p.kind == "socket" && !p.of.empty() && p.of == hum.rectifier ? groups.rectifiers
+                     : p.kind == "supply-board" || k == earth || isLower(p.face)    ? groups.supplyRest
                                                                                     : groups.others;
         into.push_back(k);
     }

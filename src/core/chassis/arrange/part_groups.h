@@ -24,7 +24,7 @@ struct PartGroups {
     std::vector<std::size_t> rectifiers;
     std::vector<std::size_t> cans;       ///< capacitors above the plate, in the order of the parts
     std::vector<std::size_t> shared;     ///< valves that several channels use, a section each
-    std::vector<std::size_t> supplyRest; ///< boards of the supply and the earth bolt, on the top
+    std::vector<std::size_t> supplyRest; ///< boards of the supply, the earth bolt, what else stands below in a tower
     std::vector<std::size_t> others;     ///< on the top and of no duty: boards left over, other bodies
     std::vector<std::size_t> wall;       ///< on the front and the back, of no channel
 };

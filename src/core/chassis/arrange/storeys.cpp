@@ -27,6 +27,8 @@ Chassis asTower(const Build& build) {
         for (const std::size_t k : *list) lower(k);
     for (const std::size_t k : groups.wall)
         if (isOfMains(c.parts[k]) && (c.parts[k].kind != "earth" || k == firstEarth(c))) lower(k);
+    for (const std::size_t k : groups.others) // the hole that the wires go up through
+        if (isLower(build.chassis.parts[k].face)) lower(k);
     c.storey = std::max(build.chassis.storey, leastStorey(c));
     return c;
 }

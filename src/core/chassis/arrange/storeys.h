@@ -6,7 +6,7 @@
 namespace ember::chassis::arrange {
 
 /// The supply below: power transformers, chokes, rectifiers, capacitors and boards of the supply on the lower plate,
-/// inlet, fuses, switches, lamp and earth bolt on its walls; all else above. Each keeps its place on its face, locked
+/// inlet, fuses, switches, lamp and earth bolt on its walls, and what else stood below before; all else above. Each keeps its place on its face, locked
 /// parts their face too. The storey is at least what the parts below need.
 Chassis asTower(const Build& build);
 

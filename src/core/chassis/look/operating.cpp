@@ -39,7 +39,7 @@ Proportions proportionsOf(const Chassis& c, const LayoutFigures& layout) {
         for (const std::size_t n : layout.assembly.of[k])
             high = std::max(high, layout.assembly.bodies[n].solid.highest() - plateHeight(c, p.face));
         if (!(high > 5e-3)) continue;
-        if (isIron(p)) out.underIron += footprint(p).area() / (c.width * c.depth);
+        if (isIron(p)) out.underIron += footprint(p).area() / ((isTower(c) ? 2 : 1) * c.width * c.depth);
         heights += high, ++standing;
         out.tallest = std::max(out.tallest, high);
     }
