@@ -236,6 +236,26 @@ class TestTower : public QObject {
         QVERIFY2(far > 0 && std::abs(near / far - 8) < 0.05, qPrintable(QString::number(near / far)));
     }
 
+    void aFindingOfHumSaysHowHigh() {
+        Build b = tower;
+        PlacedPart& pt = b.chassis.parts[indexOfPart(b.chassis, "pt1")];
+        const PlacedPart& v2 = b.chassis.parts[indexOfPart(b.chassis, "v2")];
+        pt.x = v2.x, pt.y = v2.y;
+        const std::string id = "exposed/" + v2.id;
+        auto before = rules::inspect(b, catalogue, allFigures(b));
+        const rules::Finding* hum = found(before, id);
+        QVERIFY(hum && hum->fix);
+        const Build high = *apply(b, *hum->fix);
+        QVERIFY(high.chassis.storey > b.chassis.storey && high.chassis.storey < b.chassis.storey + 0.15);
+        auto after = rules::inspect(high, catalogue, allFigures(high));
+        QVERIFY(!found(after, id));
+        // 5 mm less were not enough.
+        Build less = high;
+        less.chassis.storey -= 5e-3;
+        auto still = rules::inspect(less, catalogue, allFigures(less));
+        QVERIFY(found(still, id));
+    }
+
     void wiresGoUpThroughTheHole() {
         auto findings = rules::inspect(tower, catalogue, figures);
         const rules::Finding* hole = found(findings, "tower-hole");

@@ -19,7 +19,7 @@ std::string pointerTo(std::size_t part, const char* key) {
 
 constexpr double usualMetal = 2e-3, usualWood = 18e-3; // [m]
 
-Edit storeyOf(double metres) {
+Edit storeyEdit(double metres) {
     const double high = std::ceil(metres * 1e3 / 5 - 1e-9) * 5e-3;
     return setValue(fmt::format("raise the upper chassis to {:.0f} mm", high * 1e3), "/chassis/storey", high);
 }
@@ -129,7 +129,7 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
     case FitKind::OffTheFace:
     case FitKind::NearEdge: return shortestMove(c, p.a, volts);
     case FitKind::CannotDraw: {
-        if (isLower(part.face)) return storeyOf(c.storey + p.wanted - p.gap);
+        if (isLower(part.face)) return storeyEdit(c.storey + p.wanted - p.gap);
         const double recess = part.recess + p.wanted - p.gap;
         Chassis sunk = c;
         sunk.parts[p.a].recess = recess;
@@ -138,12 +138,23 @@ std::optional<Edit> mend(const Chassis& c, const FitProblem& p, double volts) {
                         pointerTo(p.a, "recess"), recess);
     }
     case FitKind::AboveLid:
-        if (isLower(part.face)) return storeyOf(c.storey - p.gap);
+        if (isLower(part.face)) return storeyEdit(c.storey - p.gap);
         return setValue(fmt::format("raise the lid to {:.0f} mm", (c.lid - p.gap) * 1e3), "/chassis/lid",
                         c.lid - p.gap);
     case FitKind::BelowDepth:
         return setValue(fmt::format("walls of {:.0f} mm", std::ceil((c.height - p.gap) * 1e3 / 5) * 5),
                         "/chassis/height", std::ceil((c.height - p.gap) * 1e3 / 5) * 5e-3);
+    }
+    return std::nullopt;
+}
+
+std::optional<Edit> quieterStorey(const Chassis& c, const Hum& hum, std::size_t victim) {
+    constexpr double step = 5e-3, most = 0.15; // [m] of more height
+    for (double more = step; more < most + step / 2; more += step) {
+        Chassis high = c;
+        high.storey += more;
+        for (const auto& [part, tesla] : exposures(high, dipolesOf(high, assemble(high)), hum).victims)
+            if (part == victim && tesla < allowedTesla) return storeyEdit(high.storey);
     }
     return std::nullopt;
 }

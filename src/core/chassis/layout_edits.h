@@ -1,6 +1,7 @@
 #pragma once
 // Edits that a layout calls for: a part moved just far enough, turned to a null, sunk until its valve can be drawn.
 
+#include "exposure.h"
 #include "fit.h"
 #include "stray_field.h"
 
@@ -24,6 +25,10 @@ Edit inForm(const Chassis& chassis, ChassisForm form);
 
 /// What would mend a problem of fit, checked by placing it: nothing when no small move does.
 std::optional<Edit> mend(const Chassis& chassis, const FitProblem& problem, double volts);
+
+/// The height of a tower's storey at which what `victim` picks up is within what is allowed; nothing where 150 mm more
+/// are not enough.
+std::optional<Edit> quieterStorey(const Chassis& chassis, const Hum& hum, std::size_t victim);
 
 /// Puts a part that is not on the chassis yet at the free place of its face nearest to the middle, in steps of 10 mm.
 /// False where there is none: it comes to the middle then. `volts`: what stands between live parts and the rest [V].

@@ -143,11 +143,13 @@ void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
         const auto worst = std::find_if(layout.exposure.pairs.begin(), layout.exposure.pairs.end(),
                                         [v = victim](const Exposure& e) { return e.victim == v; });
         if (worst == layout.exposure.pairs.end()) continue;
-        out.push_back(
-            make("exposed/" + c.parts[victim].id, Level::Warn, tagOf(c.parts[victim]) + " picks up hum",
-                 fmt::format("{:.1f} \u00b5T, {:.0f} dB above the limit for a quiet input; strongest source {} "
-                             "({:.0f} dB). Farther away, or that part turned, helps most.",
-                             tesla * 1e6, db, tagOf(c.parts[worst->source]), worst->db())));
+        Finding f = make("exposed/" + c.parts[victim].id, Level::Warn, tagOf(c.parts[victim]) + " picks up hum",
+                         fmt::format("{:.1f} \u00b5T, {:.0f} dB above the limit for a quiet input; strongest source {} "
+                                     "({:.0f} dB). Farther away, or that part turned, helps most.",
+                                     tesla * 1e6, db, tagOf(c.parts[worst->source]), worst->db()));
+        if (isLower(c.parts[worst->source].face) && !isLower(c.parts[victim].face))
+            f.fix = quieterStorey(c, hum, victim);
+        out.push_back(std::move(f));
     }
 }
 
