@@ -180,6 +180,7 @@ const std::vector<BodyKind>& bodyKinds() {
         {"transformer-potted", "Transformer, potted", "transformer", Size::VoltAmperes, 120},
         {"transformer-toroid", "Transformer, toroid", "transformer", Size::VoltAmperes, 180},
         {"choke-upright", "Choke, upright with end bells", "choke", Size::VoltAmperes, 25},
+        {"choke-laydown", "Choke, lay-down through a cut-out", "choke", Size::VoltAmperes, 25},
         {"choke-open", "Choke, open frame", "choke", Size::VoltAmperes, 25},
         {"socket-octal-clip", "Octal socket, clip ring", "socket"},
         {"socket-octal-flange", "Octal socket, flange", "socket"},

@@ -5,6 +5,7 @@
 #include "core/chassis/bodies.h"
 #include "core/chassis/kept_layouts.h"
 #include "core/chassis/layout_edits.h"
+#include "core/chassis/mountings.h"
 #include "core/chassis/tower.h"
 
 #include "app/widgets/words.h"
@@ -47,6 +48,10 @@ void PlateView::toOtherChassis() {
     Q_EMIT said(down ? "It stands on the lower chassis now; \"lower\" above shows it."
                      : "It stands on the upper chassis again.",
                 true);
+}
+
+void PlateView::mount(const BodyKind& mounting) {
+    if (!selected.empty()) apply(inMounting(document.build().chassis, selected, mounting));
 }
 
 void PlateView::lockSelected() {

@@ -4,6 +4,7 @@
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
 #include "core/chassis/layout_edits.h"
+#include "core/chassis/mountings.h"
 #include "core/chassis/tower.h"
 
 #include <QMenu>
@@ -258,6 +259,15 @@ void PlateView::contextMenuEvent(QContextMenuEvent* e) {
         if (selected.size() == 1)
             add(menu, "Sizes and holes as measured...",
                 [this] { Q_EMIT measureYours(text(working.chassis.parts[selected[0]].id)); });
+        if (const auto mountings = mountingsOf(working.chassis.parts[selected[0]]); !mountings.empty()) {
+            QMenu* kinds = menu.addMenu("Mounting");
+            for (const BodyKind* kind : mountings) {
+                add(*kinds, text(kind->label).section(", ", 1), [this, kind] { mount(*kind); });
+                QAction* a = kinds->actions().back();
+                a->setCheckable(true);
+                a->setChecked(kind->id == working.chassis.parts[selected[0]].body);
+            }
+        }
         if (canBeTower(working.chassis))
             add(menu, isLower(looking.face) ? "To the upper chassis\tT" : "To a lower chassis\tT",
                 [this] { toOtherChassis(); });

@@ -4,6 +4,7 @@
 #include "app/stations/plate_picture.h"
 
 #include "app/document/document.h"
+#include "core/chassis/bodies.h"
 
 #include <QWidget>
 
@@ -40,6 +41,7 @@ class PlateView : public QWidget {
     void duplicateSelected();
     void mirrorSelected();
     void lockSelected();
+    void mount(const chassis::BodyKind& mounting); ///< the chosen iron in another mounting of its size
     void toOtherChassis(); ///< of a tower; the first part that goes below makes it one
     enum class Line { Left, Centre, Right, Front, Middle, Back };
     void align(Line line);
