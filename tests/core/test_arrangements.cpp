@@ -212,6 +212,29 @@ class TestArrangements : public QObject {
                 mirror.emplace_back(l.x + r.x - c.width, l.y - r.y);
                 shift.emplace_back(l.x - r.x, l.y - r.y);
             }
+            // Valves of a kind stand on one line at an equal pitch, small ones in the order of the signal.
+            const Hum hum = humOf(b);
+            for (std::size_t ch = 0; ch < b.channels.size(); ++ch)
+                for (const bool small : {true, false}) {
+                    std::vector<Vector> line;
+                    for (const std::string& valve : bottlesOf(b.channels[ch])) {
+                        const auto users = std::count_if(b.channels.begin(), b.channels.end(), [&](const Channel& x) {
+                            const auto its = bottlesOf(x);
+                            return std::find(its.begin(), its.end(), valve) != its.end();
+                        });
+                        const bool isSmall =
+                            std::find(hum.smallValves.begin(), hum.smallValves.end(), valve) != hum.smallValves.end();
+                        if (users == 1 && isSmall == small) line.push_back(frameOf(c, partOf(c, valve)).origin);
+                    }
+                    for (std::size_t k = 2; k < line.size(); ++k) {
+                        const Vector before = line[k - 1] - line[k - 2], now = line[k] - line[k - 1];
+                        QVERIFY2((before - now).norm() < 1e-4, a.family->id);
+                    }
+                    if (line.size() < 2) continue;
+                    const Vector step = line[1] - line[0];
+                    QVERIFY2(std::abs(step.x()) < 1e-4 || std::abs(step.y()) < 1e-4, a.family->id);
+                    QVERIFY2(std::abs(std::remainder(step.lpNorm<1>(), grid)) < 1e-6, a.family->id);
+                }
             const bool mirrors = a.family->repeat == Repeat::MirrorImage;
             for (const auto& [x, y] : mirrors ? mirror : shift) {
                 const auto& [wantX, wantY] = mirrors ? std::pair(0.0, 0.0) : shift[0];
