@@ -199,6 +199,7 @@ class Arranger {
         std::vector<std::pair<Extent, const Variant*>> tries;
         for (const Variant& v : variants) {
             if (v.otherHand || (v.turns.chokeBefore && !out.family->chokeMoves)) continue; // of the same size
+            if (v.spare != (v.besidePillars ? Spare::Apart : Spare::Even)) continue;       // nothing is to spare
             Extent e = extentOf(out.family->build(groups, v.turns), c, v.air);
             if (out.family->below) {
                 const Extent under = extentOf(out.family->below(groups, v.turns), c, v.air);
