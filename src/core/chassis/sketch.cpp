@@ -279,6 +279,10 @@ void Sketch::pairsOf(std::size_t n, double sign) {
 
 void Sketch::move(std::size_t n, double x, double y, double angle) {
     undo.push_back({n, parts[n]});
+    put(n, x, y, angle);
+}
+
+void Sketch::put(std::size_t n, double x, double y, double angle) {
     pairsOf(n, -1);
     Part& p = parts[n];
     p.x = x;

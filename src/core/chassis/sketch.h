@@ -46,6 +46,8 @@ class Sketch {
 
     /// Moves a part, keeping what is needed to take the moves since the last keep() back.
     void move(std::size_t part, double x, double y, double angle);
+    /// The same for good: it is not taken back.
+    void put(std::size_t part, double x, double y, double angle);
     void keep() { undo.clear(); }
     void takeBack();
     [[nodiscard]] Scores scores() const;

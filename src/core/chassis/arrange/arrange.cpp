@@ -69,13 +69,26 @@ double sideRoom(const Chassis& c, const Variant& v) {
     return isTower(c) && !v.besidePillars ? pillarReach(c) : edgeRoom(c, Face::Top);
 }
 
-std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
+/// What stands on the plates, by how the iron is turned and the hand.
+struct Blocks {
+    Turns turns;
+    bool otherHand = false;
+    Block above, below;
+    [[nodiscard]] bool isOf(const Variant& v) const { return turns == v.turns && otherHand == v.otherHand; }
+};
+Blocks blocksOf(const Family& family, const PartGroups& groups, const Variant& v) {
+    const auto inHand = [&](Block block) { return v.otherHand ? mirrored(std::move(block)) : block; };
+    return {v.turns, v.otherHand, inHand(family.build(groups, v.turns)),
+            family.below ? inHand(family.below(groups, v.turns)) : Block{}};
+}
+
+std::vector<Spot> spotsOf(const Family& family, const Blocks& blocks, const PartGroups& groups, const Chassis& c,
+                          const Variant& v) {
     const double side = sideRoom(c, v), m = edgeRoom(c, Face::Top);
     std::vector<Spot> spots;
     // A plate of a tower has room to spare: where the two are kept apart, each is packed to its own end.
     const bool packed = family.below && v.spare != Spare::Even, aside = packed && family.repeat == Repeat::ShiftedCopy;
-    const auto onPlate = [&](Block block, bool lower) {
-        if (v.otherHand) block = mirrored(std::move(block));
+    const auto onPlate = [&](const Block& block, bool lower) {
         const Extent e = extentOf(block, c, v.air);
         double left = side, front = m + v.front, width = c.width - 2 * side, depth = c.depth - 2 * m - v.front - v.back;
         if (aside && width > e.width) {
@@ -88,10 +101,13 @@ std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const 
         }
         for (const Spot& s : placed(block, c, v.air, left, front, width, depth, v.spare)) spots.push_back(s);
     };
-    onPlate(family.build(groups, v.turns), false);
-    if (family.below) onPlate(family.below(groups, v.turns), true);
+    onPlate(blocks.above, false);
+    if (family.below) onPlate(blocks.below, true);
     for (const Spot& s : wallSpots(groups, c, spots)) spots.push_back(s);
     return spots;
+}
+std::vector<Spot> spotsOf(const Family& family, const PartGroups& groups, const Chassis& c, const Variant& v) {
+    return spotsOf(family, blocksOf(family, groups, v), groups, c, v);
 }
 
 double totalOf(const Scores& s) {
@@ -162,19 +178,21 @@ class Arranger {
     [[nodiscard]] Scores scoresOf(const std::vector<Spot>& spots) {
         for (const Spot& s : spots)
             if (s.x != sketch.x(s.part) || s.y != sketch.y(s.part) || s.angle != sketch.angle(s.part))
-                sketch.move(s.part, s.x, s.y, s.angle);
-        sketch.keep();
+                sketch.put(s.part, s.x, s.y, s.angle);
         return sketch.scores();
     }
     /// The variants to put to the true fit, the least total first.
     [[nodiscard]] std::vector<std::pair<double, const Variant*>> ranked(const Family& family) {
         std::vector<std::pair<double, const Variant*>> all;
         std::set<std::vector<std::array<double, 3>>> known; // where there is no room to spare many come to the same
+        std::optional<Blocks> blocks;                       // of the variant before
         for (const Variant& v : variants) {
             if (stop.stop_requested()) return {};
             if (v.turns.chokeBefore && !family.chokeMoves) continue;
-            const std::vector<Spot> spots = spotsOf(family, groups, c, v);
+            if (!blocks || !blocks->isOf(v)) blocks = blocksOf(family, groups, v);
+            const std::vector<Spot> spots = spotsOf(family, *blocks, groups, c, v);
             std::vector<std::array<double, 3>> places;
+            places.reserve(spots.size());
             for (const Spot& s : spots) places.push_back({s.x, s.y, s.angle});
             if (known.insert(std::move(places)).second) all.emplace_back(totalOf(scoresOf(spots)), &v);
         }

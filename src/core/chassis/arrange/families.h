@@ -12,6 +12,7 @@ namespace ember::chassis::arrange {
 struct Turns {
     double signalIron = 0, mains = 0, choke = 0;
     bool chokeBefore = false; ///< before the power transformer, and not beside it
+    bool operator==(const Turns&) const = default;
 };
 
 /// How the channels repeat.
