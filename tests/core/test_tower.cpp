@@ -14,6 +14,7 @@
 #include "core/chassis/layout_edits.h"
 #include "core/chassis/look/scene.h"
 #include "core/chassis/picture_svg.h"
+#include "core/chassis/positions.h"
 #include "core/chassis/tower.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
@@ -155,7 +156,15 @@ class TestTower : public QObject {
         QVERIFY(read && read->chassis.storey == down->chassis.storey && read->chassis.parts[pt].face == Face::LowerTop);
         const auto up = apply(*down, toOtherChassis(down->chassis, {pt}));
         QVERIFY(up && !isTower(up->chassis) && up->chassis.storey == 0);
-        QCOMPARE(placesOf(up->chassis).size(), placesOf(demo.chassis).size());
+        for (std::size_t k = 0; k < demo.chassis.parts.size(); ++k) {
+            const PlacedPart &was = demo.chassis.parts[k], &is = up->chassis.parts[k];
+            QVERIFY2(was.face == is.face && was.x == is.x && was.y == is.y && was.angle == is.angle, was.id.c_str());
+        }
+        // A table of positions makes one too, as high as its parts need.
+        const auto low = apply(demo, *positionsFromTable(demo, positionsTable(tower.chassis)));
+        QVERIFY(low && low->chassis.storey == leastStorey(tower.chassis));
+        for (std::size_t k = 0; k < low->chassis.parts.size(); ++k)
+            QCOMPARE(low->chassis.parts[k].face, tower.chassis.parts[k].face);
         // A locked part stays; a kept layout brings the storey with it.
         Build locked = demo;
         locked.chassis.parts[pt].locked = true;
