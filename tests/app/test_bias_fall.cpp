@@ -74,7 +74,7 @@ class TestBiasFall : public WindowTest {
         const double was = doc().figures().nominal->biasRail;
         type(field("/bias/series/resistance"), "22k");
         QCOMPARE(doc().build().bias.series.resistance, 22e3);
-        doc().waitForFigures();
+        waitForFigures();
         const double is = doc().figures().nominal->biasRail;
         QVERIFY2(is > was + 1, qPrintable(QString("%1 to %2").arg(was).arg(is))); // less negative: it drops more
         settleSteady();
@@ -88,9 +88,9 @@ class TestBiasFall : public WindowTest {
         station()->showCurve(SupplyStation::biasPicture);
         QVERIFY(field("/transformer/biasVolts") && !field("/bias/feed"));
         chooseInMenu("through a capacitor");
-        QTRY_VERIFY(doc().build().bias.from == BiasSource::PlateCapacitor);
+        WAIT_FOR(doc().build().bias.from == BiasSource::PlateCapacitor);
         QVERIFY(!field("/transformer/biasVolts") && field("/bias/feed") && field("/bias/feedCapacitance"));
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal->biasRail < 0);
         doc().undoStack().undo();
         QVERIFY(field("/transformer/biasVolts") && !field("/bias/feed"));
@@ -101,7 +101,7 @@ class TestBiasFall : public WindowTest {
         station()->showCurve(SupplyStation::biasPicture);
         QSignalSpy said(bias(), &BiasFall::said);
         type(field("/bias/floor"), "1");
-        QTRY_VERIFY(!said.isEmpty());
+        WAIT_FOR(!said.isEmpty());
         QVERIFY(said.last().at(0).toString().contains("outside"));
         QVERIFY(doc().build().bias.floor > 100);
     }
@@ -121,7 +121,7 @@ class TestBiasFall : public WindowTest {
         const double was = doc().figures().nominal->rectifierPeak;
         type(w->findChild<QuantityField*>("/supply/rectifier/legResistance"), "47");
         QCOMPARE(doc().build().supply.rectifier.legResistance, 47.0);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal->rectifierPeak < 0.97 * was);
     }
 
@@ -135,7 +135,7 @@ class TestBiasFall : public WindowTest {
         };
         QVERIFY(!found());
         type(field("/transformer/biasVolts"), "9");
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(found() && found()->fix);
         // At one end of the mains at least it does not reach.
         const auto reaches = [&](const std::optional<plan::Steady>& s) {
@@ -147,7 +147,7 @@ class TestBiasFall : public WindowTest {
         for (int k = 0; k < 3 && found(); ++k) {
             const Edit fix = *found()->fix;
             QVERIFY(doc().edit(fix).ok());
-            doc().waitForFigures();
+            waitForFigures();
         }
         QVERIFY2(!found(), found() ? found()->text.c_str() : "");
         QVERIFY(reaches(doc().figures().low) && reaches(doc().figures().high));
@@ -171,7 +171,7 @@ class TestBiasFall : public WindowTest {
         Striped s;
         s.resize(30, 30);
         s.show();
-        QVERIFY(QTest::qWaitForWindowExposed(&s));
+        WAIT_FOR(s.windowHandle()->isExposed());
         QCOMPARE(s.grab().toImage().pixelColor(15, 25), QColor(Qt::red));
         s.colour = Qt::blue;
         s.drawn = 0;
@@ -179,8 +179,8 @@ class TestBiasFall : public WindowTest {
         QCOMPARE(s.drawn, 0); // nothing in the turn that asked for it
         QCoreApplication::processEvents(QEventLoop::AllEvents);
         if (s.drawn < 3) QCOMPARE(s.grab().toImage().pixelColor(15, 5), QColor(Qt::red)); // the last whole one
-        QTRY_COMPARE(s.drawn, 3);
-        QTRY_COMPARE(s.grab().toImage().pixelColor(15, 5), QColor(Qt::blue));
+        WAIT_FOR_EQUAL(s.drawn, 3);
+        WAIT_FOR_EQUAL(s.grab().toImage().pixelColor(15, 5), QColor(Qt::blue));
         // Of another size or theme the old one will not do: drawn at once.
         s.colour = Qt::green;
         s.resize(60, 60);
@@ -189,11 +189,11 @@ class TestBiasFall : public WindowTest {
         s.colour = Qt::yellow;
         s.picture.renew();
         s.picture.renew();
-        QTRY_COMPARE(s.grab().toImage().pixelColor(50, 50), QColor(Qt::yellow));
+        WAIT_FOR_EQUAL(s.grab().toImage().pixelColor(50, 50), QColor(Qt::yellow));
         s.hide();
         s.drawn = 0;
         s.picture.renew();
-        QTest::qWait(20);
+        pass(100);
         QCOMPARE(s.drawn, 0); // unseen, it costs nothing
     }
 };

@@ -86,7 +86,7 @@ class TestChassisStation : public ChassisTest {
 
     void draggingIsOneEditAndAnswersOnTheWay() {
         w->go("chassis");
-        QTest::qWait(20);
+        draw();
         const std::size_t k = indexOf("p-c2");
         const QPoint from = pixel(part("p-c2")), over = pixel(part("p-c3"));
         const int before = doc().undoStack().count();
@@ -106,7 +106,7 @@ class TestChassisStation : public ChassisTest {
 
     void escapeDropsADrag() {
         w->go("chassis");
-        QTest::qWait(20);
+        draw();
         const QPoint from = pixel(part("p-v3"));
         const double x = part("p-v3").x;
         QTest::mousePress(plate(), Qt::LeftButton, {}, from);
@@ -205,7 +205,7 @@ class TestChassisStation : public ChassisTest {
             if (b->objectName() == "fix-too-near/p-v1/p-c1") fix = b;
         QVERIFY(fix);
         fix->click();
-        doc().waitForFigures();
+        waitForFigures();
         for (const auto& f : doc().findings()) QVERIFY(f.id != "too-near/p-v1/p-c1");
     }
 
@@ -228,7 +228,7 @@ class TestChassisStation : public ChassisTest {
 
     void measuringSaysTheDistance() {
         w->go("chassis");
-        QTest::qWait(20);
+        draw();
         QTest::keyClick(plate(), Qt::Key_M);
         QTest::mousePress(plate(), Qt::LeftButton, {}, plate()->pixelOf(0.05, 0.05).toPoint());
         QTest::mouseMove(plate(), plate()->pixelOf(0.15, 0.05).toPoint());
@@ -271,7 +271,7 @@ class TestChassisStation : public ChassisTest {
         QTest::keyClick(plate(), Qt::Key_Tab);
         QTest::keyClick(plate(), Qt::Key_Right);
         QTest::keyClick(plate(), Qt::Key_Delete);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
     }
 
@@ -345,7 +345,7 @@ class TestChassisStation : public ChassisTest {
         QVERIFY(station()->exportTo(dir.filePath("back.pdf")).ok());
         QProcess reader;
         reader.start("pdftocairo", {"-svg", "-f", "1", "-l", "1", dir.filePath("back.pdf"), dir.filePath("back.svg")});
-        QVERIFY(reader.waitForFinished(20'000) && reader.exitCode() == 0);
+        QVERIFY(reader.waitForFinished(ember::tests::longest()) && reader.exitCode() == 0);
         QFile in(dir.filePath("back.svg"));
         QVERIFY(in.open(QIODevice::ReadOnly));
         const auto centres = outlineCentres(QString::fromUtf8(in.readAll()));

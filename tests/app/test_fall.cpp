@@ -22,10 +22,10 @@ class TestFall : public SupplyTest {
         field("/supply/sections/1/inductance")->setFocus();
         choose("resistor");
         QTest::keyClick(field("/supply/sections/1/inductance"), Qt::Key_Insert);
-        QTRY_COMPARE(supply().sections.size(), std::size_t(6));
+        WAIT_FOR_EQUAL(supply().sections.size(), std::size_t(6));
         QVERIFY(supply().sections[2].kind == SectionKind::Resistor);
         QCOMPARE(doc().build().channels[0].stages[2].node, 3); // the plates stay with their capacitor
-        doc().waitForFigures();
+        waitForFigures();
         QCOMPARE(doc().figures().nominal->nodes.size(), std::size_t(4));
         doc().undoStack().undo();
         QCOMPARE(supply().sections.size(), std::size_t(5));
@@ -38,7 +38,7 @@ class TestFall : public SupplyTest {
         QTest::keyClick(field("/supply/sections/1/inductance"), Qt::Key_Left, Qt::ControlModifier);
         QCOMPARE(supply().sections[0].id, std::string("l1"));
         QCOMPARE(supply().sections[1].id, std::string("c1"));
-        QTRY_VERIFY(fall()->focused().has_value());
+        WAIT_FOR(fall()->focused().has_value());
         QCOMPARE(*fall()->focused(), std::size_t(0)); // the focus goes with it
         QTest::keyClick(field("/supply/sections/0/inductance"), Qt::Key_Left, Qt::ControlModifier);
         QCOMPARE(supply().sections[0].id, std::string("l1")); // the chain begins here
@@ -97,11 +97,11 @@ class TestFall : public SupplyTest {
 
     void connectedAsADoublerItDoubles() {
         w->go("supply");
-        doc().waitForFigures();
+        waitForFigures();
         const double before = doc().figures().cold->nodes[0].most;
         fall()->connectAs(Connection::Doubler);
         QCOMPARE(supply().sections[0].inSeries, 2);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().cold.has_value());
         QVERIFY(doc().figures().cold->nodes[0].most > 1.8 * before);
         bool unshared = false;
@@ -144,7 +144,7 @@ class TestFall : public SupplyTest {
         settle();
         QVERIFY(slow());
         chooseAt("/supply/sections/0/capacitance", "At B+1", "bleeder");
-        QTRY_COMPARE(supply().bleeders.size(), std::size_t(1));
+        WAIT_FOR_EQUAL(supply().bleeders.size(), std::size_t(1));
         auto* ohms = field("/supply/bleeders/0/resistor/resistance");
         QVERIFY(ohms && ohms->isVisible() && !ohms->geometry().isEmpty());
         type(ohms, "100k");
@@ -168,9 +168,9 @@ class TestFall : public SupplyTest {
         for (const RectifierType& r : Catalogue::shipped().rectifiers) {
             if (!r.forHighVoltage()) continue;
             chooseAt("/supply/sections/0/capacitance", "Rectifier", QString::fromStdString(r.type));
-            QTRY_VERIFY2(Catalogue::shipped().rectifier(supply().rectifier.type) == &r, r.type.c_str());
+            WAIT_FOR2(Catalogue::shipped().rectifier(supply().rectifier.type) == &r, r.type.c_str());
         }
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
         QVERIFY(!fall()->grab().isNull()); // silicon is drawn as such
     }
@@ -183,7 +183,7 @@ class TestFall : public SupplyTest {
         const QString pointer = QString("/supply/sections/%1/volts").arg(at);
         settleSteady();
         chooseAt(pointer, "'s rectifier", "5V4G");
-        QTRY_COMPARE(supply().sections[at].type, std::string("5V4G"));
+        WAIT_FOR_EQUAL(supply().sections[at].type, std::string("5V4G"));
         settleSteady();
         // A valve wants a winding of its own: said at once, with the edit that adds it.
         const auto& all = doc().findings();

@@ -128,7 +128,7 @@ class TestFiles : public WindowTest {
         QCOMPARE(doc().build().channels.at(0).stages.size(), std::size_t(9));
         QVERIFY(doc().build().log.empty());
         QVERIFY(doc().file().isEmpty());
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
     }
 

@@ -32,8 +32,8 @@ class TestLayouts : public ChassisTest {
         const double x = part("p-pt1").x;
         d->findChild<QPushButton*>("propose")->click();
         QVERIFY(d->proposing());
-        QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 120'000);
-        QTRY_COMPARE(table->rowCount(), before + 5); // five unlike ones
+        WAIT_FOR(!d->proposing());
+        WAIT_FOR_EQUAL(table->rowCount(), before + 5); // five unlike ones
         QCOMPARE(table->currentRow(), before);
         QCOMPARE(table->item(before, 1)->text(), QString("0"));
         QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("Smallest plate"));
@@ -55,7 +55,7 @@ class TestLayouts : public ChassisTest {
         auto* table = d->findChild<QTableWidget*>("layoutTable");
         const int before = table->rowCount();
         d->propose();
-        QTRY_COMPARE_WITH_TIMEOUT(table->rowCount(), before + 5, 120'000);
+        WAIT_FOR_EQUAL(table->rowCount(), before + 5);
         const int shown = table->rowCount();
         d->findChild<QCheckBox*>("allArrangements")->setChecked(true);
         QVERIFY(table->rowCount() > shown);
@@ -82,7 +82,7 @@ class TestLayouts : public ChassisTest {
         QVERIFY(!button->isHidden() && button->text().contains("missing"));
         QVERIFY(doc().build().chassis.parts.empty());
         QTest::mouseClick(button, Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(button->isHidden(), 60'000);
+        WAIT_FOR(button->isHidden());
         settleSteady();
         QVERIFY(doc().build().chassis.parts.size() > 12);
         QVERIFY(plate()->layout().fit.empty());
@@ -95,8 +95,8 @@ class TestLayouts : public ChassisTest {
         LayoutsDialog* d = station()->showLayouts();
         d->findChild<QPushButton*>("propose")->click();
         d->findChild<QPushButton*>("stopProposals")->click();
-        QTRY_VERIFY_WITH_TIMEOUT(!d->proposing(), 5000);
-        QTRY_VERIFY(d->findChild<QPushButton*>("propose")->isEnabled());
+        WAIT_FOR(!d->proposing());
+        WAIT_FOR(d->findChild<QPushButton*>("propose")->isEnabled());
         QCOMPARE(doc().undoStack().count(), 0);
     }
 

@@ -31,14 +31,14 @@ class TestMeasure : public WindowTest {
     void begin(bench::SeriesKind kind, quint64 seed = 0) {
         doc().startPractice(seed, {});
         w->go("measure");
-        doc().waitForSolve();
+        waitForSolve();
         measure().seriesView()->setSamples(0);
         measure().chooseSeries(kind);
     }
     void take() {
         const auto before = entries().size();
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(entries().size() > before, 240'000);
+        WAIT_FOR(entries().size() > before);
     }
 
     /// The next question for a number is answered as it is proposed.
@@ -58,8 +58,8 @@ class TestMeasure : public WindowTest {
         QVERIFY(child<QLineEdit>("watts")->isVisible() && !child<QLineEdit>("input")->isVisible());
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(child<QPushButton>("cancelTake")->isVisible() && !child<QPushButton>("take")->isVisible());
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 120'000);
-        QTRY_VERIFY_WITH_TIMEOUT(!measure().seriesView()->predicting() && measure().seriesView()->predicted(), 120'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
+        WAIT_FOR(!measure().seriesView()->predicting() && measure().seriesView()->predicted());
         const bench::SeriesResult first = *measure().seriesView()->measured();
         const bench::SeriesResult& plan = measure().seriesView()->predicted()->nominal;
         QCOMPARE(first.lines[0].x.size(), plan.lines[0].x.size());
@@ -75,7 +75,7 @@ class TestMeasure : public WindowTest {
         w->go("logbook");
         child<QTableWidget>("log")->setCurrentCell(0, 0);
         QTest::mouseClick(child<QPushButton>("lookAgain"), Qt::LeftButton);
-        QTRY_COMPARE_WITH_TIMEOUT(child<QComboBox>("compareSeries")->count(), 2, 60'000);
+        WAIT_FOR_EQUAL(child<QComboBox>("compareSeries")->count(), 2);
         QVERIFY(measure().isVisible());
         const bench::SeriesResult* again = measure().seriesView()->measured();
         QVERIFY(again && again->lines[0].x == first.lines[0].x);
@@ -86,7 +86,7 @@ class TestMeasure : public WindowTest {
         QString sentence;
         connect(&measure(), &Station::said, this, [&](const QString& s, bool) { sentence = s; });
         measure().lookAgain(doc().capturesFolder(), {entries()[0].file, std::string(64, '0')});
-        QTRY_VERIFY_WITH_TIMEOUT(sentence.contains("hash differs"), 20'000);
+        WAIT_FOR(sentence.contains("hash differs"));
     }
 
     /// Before and after: what changed in the build is named beside the curves.
@@ -103,7 +103,7 @@ class TestMeasure : public WindowTest {
                         QVERIFY(doc().edit(edit).ok());
                         break;
                     }
-        doc().waitForSolve();
+        waitForSolve();
         doc().startPractice(0, {});
         take();
         const auto* view = measure().seriesView();
@@ -113,14 +113,14 @@ class TestMeasure : public WindowTest {
         // Less feedback, more distortion: as the plan has it, and more than before.
         const double now = view->measured()->figure("THD at 1.00 kHz");
         QVERIFY2(now > 1.2 * before, qPrintable(QString("%1 %2").arg(now).arg(before)));
-        QTRY_VERIFY_WITH_TIMEOUT(!view->predicting() && view->predicted(), 120'000);
+        WAIT_FOR(!view->predicting() && view->predicted());
         QVERIFY(std::abs(now / view->predicted()->nominal.figure("THD at 1.00 kHz") - 1) < 0.1);
     }
 
     void theCursorReadsTheCurvesAndTheyAreExported() {
         begin(bench::SeriesKind::DistortionByFrequency);
         take();
-        QTRY_VERIFY_WITH_TIMEOUT(!measure().seriesView()->predicting(), 60'000);
+        WAIT_FOR(!measure().seriesView()->predicting());
         auto* plot = child<QCustomPlot>("seriesPlot");
         plot->setFocus();
         QTest::keyClick(plot, Qt::Key_Home);
@@ -167,13 +167,13 @@ class TestMeasure : public WindowTest {
     void aSeriesIsCancelledAndOneThatNeedsAControlSaysSo() {
         begin(bench::SeriesKind::Power);
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("seriesTaking")->text().contains("%"), 60'000);
+        WAIT_FOR(child<QLabel>("seriesTaking")->text().contains("%"));
         QTest::mouseClick(child<QPushButton>("cancelTake"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 60'000);
+        WAIT_FOR(!doc().taking());
         QVERIFY(entries().empty() && child<QPushButton>("take")->isVisible());
         measure().chooseSeries(bench::SeriesKind::ControlTracking);
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("seriesTaking")->text().contains("no level control"), 60'000);
+        WAIT_FOR(child<QLabel>("seriesTaking")->text().contains("no level control"));
     }
 
     /// Nodes fall under a burst and come back; what falls most is the first.
@@ -227,7 +227,7 @@ class TestMeasure : public WindowTest {
                               : QString("%1,%2\n").arg(t).arg(t < 0.2 || t > 1 ? 290.0 : 270.0);
             },
             300));
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 30'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         QVERIFY2(entries()[0].text.find("B+1 under a burst falls by 20.0 V") != std::string::npos,
                  entries()[0].text.c_str());
         measure().choose(bench::TakeKind::Square);
@@ -250,7 +250,7 @@ class TestMeasure : public WindowTest {
     void aSoakRunsAndEnds() {
         doc().startPractice(0, {});
         w->go("measure");
-        doc().waitForSolve();
+        waitForSolve();
         measure().choosePage(MeasureControls::Page::Soak);
         SoakView& soak = *measure().soakView();
         soak.setIntervals(0.2, 2.5);
@@ -260,11 +260,11 @@ class TestMeasure : public WindowTest {
         QCOMPARE(child<QPushButton>("take")->text(), QString("Begin"));
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(soak.running());
-        QTRY_VERIFY_WITH_TIMEOUT(soak.readings().size() >= 2, 60'000);
+        WAIT_FOR(soak.readings().size() >= 2);
         type(child<QLineEdit>("soakCelsius"), "31 °C");
         QVERIFY(
             std::any_of(soak.readings().begin(), soak.readings().end(), [](const auto& r) { return r.celsius == 31; }));
-        QTRY_VERIFY_WITH_TIMEOUT(!soak.running(), 60'000);
+        WAIT_FOR(!soak.running());
         QVERIFY2(entries().size() == 1 && entries()[0].text.find("soak of") != std::string::npos &&
                      entries()[0].text.find("its time is over") != std::string::npos,
                  entries().empty() ? "" : entries()[0].text.c_str());
@@ -275,8 +275,8 @@ class TestMeasure : public WindowTest {
     void aSoakSpeaksOfItsChannelsLoad() {
         w->go("measure");
         QVERIFY(doc().edit(setValue("the right load", "/channels/1/stages/2/parts/13/resistance", 15)));
-        doc().waitForSolve();
-        QTRY_VERIFY(doc().figures().power.size() == 2 && doc().figures().power[1].load > 14);
+        waitForSolve();
+        WAIT_FOR(doc().figures().power.size() == 2 && doc().figures().power[1].load > 14);
         measure().choosePage(MeasureControls::Page::Soak);
         child<QLineEdit>("soakHand")->setText("4x 33 20W, 2x 15 50W");
         QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 8.05 Ω"),
@@ -284,7 +284,8 @@ class TestMeasure : public WindowTest {
         auto* channel = child<QComboBox>("takeChannel");
         channel->setCurrentIndex(1);
         Q_EMIT channel->activated(1);
-        QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 15.0 Ω"), qPrintable(child<QLabel>("soakLoad")->text()));
+        QVERIFY2(child<QLabel>("soakLoad")->text().contains("is 15.0 Ω"),
+                 qPrintable(child<QLabel>("soakLoad")->text()));
     }
 
     /// A soak that a crash cut off is offered again, with its readings, and goes on.
@@ -296,13 +297,12 @@ class TestMeasure : public WindowTest {
         for (int k = 0; k < 5; ++k) QVERIFY(bench::addReading(file, {0.2 * k, 2.83, 1, 0.1, 0, plan::unknown, true}));
         doc().startPractice(0, {});
         w->go("measure");
-        doc().waitForSolve();
+        waitForSolve();
         measure().choosePage(MeasureControls::Page::Soak);
         QVERIFY(child<QPushButton>("soakGoOn")->isVisible());
         QVERIFY(child<QLabel>("soakWords")->text().contains("interrupted after 5 readings"));
         QTest::mouseClick(child<QPushButton>("soakGoOn"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(measure().soakView()->readings().size() > 5 || !measure().soakView()->running(),
-                                 60'000);
+        WAIT_FOR(measure().soakView()->readings().size() > 5 || !measure().soakView()->running());
         QVERIFY(!measure().soakView()->figures().gaps.empty()); // from January until now
         QTest::mouseClick(child<QPushButton>("cancelTake"), Qt::LeftButton);
         QVERIFY(!measure().soakView()->running());

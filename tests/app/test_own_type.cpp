@@ -49,14 +49,14 @@ class TestOwnType : public WindowTest {
         in<QLineEdit>(dialog, "ownPlateWatts").setText("3.5");
         in<QLineEdit>(dialog, "ownGridPlate").setText("3,9");
         in<QComboBox>(dialog, "ownSystem").setCurrentIndex(0);
-        QTRY_VERIFY2(keep.isEnabled(), qPrintable(verdict.text()));
+        WAIT_FOR2(keep.isEnabled(), qPrintable(verdict.text()));
         QVERIFY2(verdict.text().contains("All points stand near 250 V"), qPrintable(verdict.text()));
         typePoints(in<QTableWidget>(dialog, "ownPoints"), {{"250", "-8.5", "10.5"},
                                                            {"250", "-6", "18 mA"},
                                                            {"120", "-2", "9"},
                                                            {"180", "-6", "7.8"},
                                                            {"250", "-18", "0.1"}});
-        QTRY_VERIFY2(!verdict.text().contains("All points"), qPrintable(verdict.text()));
+        WAIT_FOR2(!verdict.text().contains("All points"), qPrintable(verdict.text()));
         QVERIFY(!verdict.text().contains("cut-off"));
         QVERIFY(in<QTableWidget>(dialog, "ownPoints").item(0, 8)->text().endsWith("%"));
         QTest::mouseClick(&keep, Qt::LeftButton);
@@ -83,14 +83,14 @@ class TestOwnType : public WindowTest {
         dialog.show();
         auto& verdict = in<QLabel>(dialog, "ownVerdict");
         typePoints(in<QTableWidget>(dialog, "ownPoints"), {{"250", "-8.5", "many"}});
-        QTRY_VERIFY2(verdict.text().contains("Row 1, plate mA"), qPrintable(verdict.text()));
+        WAIT_FOR2(verdict.text().contains("Row 1, plate mA"), qPrintable(verdict.text()));
         typePoints(in<QTableWidget>(dialog, "ownPoints"), {{"250", "-8.5", "10.5"}});
-        QTRY_VERIFY2(verdict.text().contains("needs a name"), qPrintable(verdict.text()));
+        WAIT_FOR2(verdict.text().contains("needs a name"), qPrintable(verdict.text()));
         in<QLineEdit>(dialog, "ownName").setText("EL84");
-        QTRY_VERIFY2(verdict.text().contains("catalogue has EL84"), qPrintable(verdict.text()));
+        WAIT_FOR2(verdict.text().contains("catalogue has EL84"), qPrintable(verdict.text()));
         in<QComboBox>(dialog, "ownKind").setCurrentIndex(1);
         in<QLineEdit>(dialog, "ownName").setText("LF22");
-        QTRY_VERIFY2(verdict.text().contains("screen volts"), qPrintable(verdict.text()));
+        WAIT_FOR2(verdict.text().contains("screen volts"), qPrintable(verdict.text()));
         QVERIFY(!in<QPushButton>(dialog, "ownKeep").isEnabled());
     }
 

@@ -10,7 +10,6 @@
 
 #include <nlohmann/json.hpp>
 
-#include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -48,15 +47,15 @@ class TestReadings : public PowerTest {
         atStage(5);
         const double before = power()->stage()->steady->nodes[0].mean;
         QVERIFY(doc().edit(setValue("plate winding", "/transformer/plateVolts", 290)).ok());
-        QTRY_VERIFY2_WITH_TIMEOUT(power()->stage(), "it stays on computing", 20'000);
+        WAIT_FOR2(power()->stage(), "it stays on computing");
         settle();
         QVERIFY(power()->stage()->steady->nodes[0].mean > before + 2);
         // Edited from elsewhere while nobody looks: it is there again on the way back.
         w->go("supply");
         QVERIFY(doc().edit(setValue("r1", "/supply/sections/3/resistance", 5600)).ok());
-        doc().waitForFigures();
+        waitForFigures();
         w->go("first-power");
-        QTRY_VERIFY_WITH_TIMEOUT(power()->stage(), 20'000);
+        WAIT_FOR(power()->stage());
         QVERIFY(!power()->findChild<QTableWidget*>("readings")->rowCount() == 0);
     }
 
@@ -79,7 +78,7 @@ class TestReadings : public PowerTest {
         QVERIFY(!causes->text().contains("All readings"));
         QVERIFY(read("sense-v3", "0"));
         QTest::keyClicks(power()->entry(), "12");
-        QTRY_VERIFY_WITH_TIMEOUT(causes->text().contains("All readings"), 60'000);
+        WAIT_FOR(causes->text().contains("All readings"));
         QCOMPARE(power()->entry()->text(), QString("12")); // what is being typed stays
         const QString first = causes->text().section("<br>", 1, 1);
         QVERIFY2(first.contains("V3"), qPrintable(causes->text()));
@@ -90,9 +89,9 @@ class TestReadings : public PowerTest {
         doc().setBandSamples(120);
         w->go("first-power");
         power()->showStage(5);
-        QTRY_VERIFY_WITH_TIMEOUT(power()->stage(), 60'000);
+        WAIT_FOR(power()->stage());
         QTest::keyClicks(power()->entry(), "12");
-        QTRY_VERIFY_WITH_TIMEOUT(!power()->stage()->rough, 60'000);
+        WAIT_FOR(!power()->stage()->rough);
         settle();
         QCOMPARE(power()->entry()->text(), QString("12"));
         QTest::keyClick(power()->entry(), Qt::Key_Return);
@@ -113,7 +112,6 @@ class TestReadings : public PowerTest {
         settle();
         doc().stage(5, 230); // and somebody else at another
         settle();
-        QTest::qWait(300);
         QVERIFY2(computed <= 3, qPrintable(QString::number(computed)));
         QVERIFY(power()->stage());
         line->clear();
@@ -127,7 +125,7 @@ class TestReadings : public PowerTest {
         QTest::keyClick(line, Qt::Key_Return);
         QVERIFY2(reading("earth") && reading("earth")->value == 0.02, "kept at once");
         QCOMPARE(line->text(), QString());
-        QTRY_COMPARE_WITH_TIMEOUT(reading("earth")->verdict, std::string("in range"), 20'000);
+        WAIT_FOR_EQUAL(reading("earth")->verdict, std::string("in range"));
         QVERIFY(reading("earth")->high > 0.09);
     }
 
@@ -139,7 +137,7 @@ class TestReadings : public PowerTest {
         QVERIFY(doc().edit(setValue("mains", "/transformer/plateVolts", 281.3)).ok()); // nothing is computed now
         QTest::keyClick(line, Qt::Key_Return);
         QVERIFY(doc().edit(setValue("load", "/channels/0/stages/2/parts/13/resistance", 16)).ok());
-        QTRY_COMPARE_WITH_TIMEOUT(reading("load-left")->verdict, std::string("low"), 20'000);
+        WAIT_FOR_EQUAL(reading("load-left")->verdict, std::string("low"));
     }
 
     void voltsWhileThePlanSaysUnpluggedAreAWarning() {
@@ -176,7 +174,7 @@ class TestReadings : public PowerTest {
         settle();
         QVERIFY2(!line->accessibleDescription().contains("377 V"), qPrintable(line->accessibleDescription()));
         atStage(2);
-        QTRY_VERIFY2(line->accessibleDescription().contains("377 V"), qPrintable(line->accessibleDescription()));
+        WAIT_FOR2(line->accessibleDescription().contains("377 V"), qPrintable(line->accessibleDescription()));
     }
 
     /// Whoever reads build and figures reads them together: a channel doubled is not looked for in older figures.
@@ -198,7 +196,7 @@ class TestReadings : public PowerTest {
     /// A fix was proposed for one build; where that place has changed since, it does nothing.
     void aFixAppliesOnlyWhereItStillFits() {
         QVERIFY(doc().edit(setValue("c3", "/supply/sections/4/volts", 400)).ok());
-        doc().waitForFigures();
+        waitForFigures();
         std::optional<Edit> fix;
         for (const auto& f : doc().findings())
             if (f.id == "capacitor-volts/c3") fix = f.fix;
@@ -214,16 +212,16 @@ class TestReadings : public PowerTest {
         QCOMPARE(doc().build().supply.sections[4].volts, 630.0);
     }
 
+    /// The ranges of a hundred million amplifiers would take weeks: the window closes because they are given up.
     void closingDoesNotWaitForAComputation() {
+        doc().setBandSamples(100'000'000);
         for (int k = 1; k < 7; ++k) doc().stage(k, 229);
         QVERIFY(doc().edit(setValue("mains", "/transformer/plateVolts", 281)).ok());
-        QTest::qWait(20);
+        WAIT_FOR(doc().steady());
         doc().stage(4, 228);
+        WAIT_FOR(doc().stage(4, 228)); // its rough ranges: the others are being computed now
         doc().discardJournal();
-        QElapsedTimer timer;
-        timer.start();
         w.reset();
-        QVERIFY2(timer.elapsed() < 1500, qPrintable(QString::number(timer.elapsed())));
     }
 };
 

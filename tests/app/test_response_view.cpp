@@ -28,8 +28,8 @@ class TestResponseView : public WindowTest {
     }
     ResponseView& view() { return *station().responseView(); }
     void waitForPlan() {
-        doc().waitForFigures();
-        QTRY_VERIFY_WITH_TIMEOUT(!view().planned().hertz.empty(), 30'000);
+        waitForFigures();
+        WAIT_FOR(!view().planned().hertz.empty());
     }
 
   private Q_SLOTS:
@@ -38,18 +38,18 @@ class TestResponseView : public WindowTest {
         waitForPlan();
         const auto ends = plan::responseEnds(doc().build(), Catalogue::shipped(), *doc().figures().nominal, 0);
         QVERIFY(std::abs(view().planned().ends.low / ends.low - 1) < 1e-6);
-        QTRY_VERIFY(child<QLabel>("responseWords")->text().startsWith("Planned (brass): -3 dB"));
+        WAIT_FOR(child<QLabel>("responseWords")->text().startsWith("Planned (brass): -3 dB"));
         station().look(MeasureStation::View::OutputImpedance);
-        QTRY_VERIFY(child<QLabel>("responseWords")->text().contains("damping"));
+        WAIT_FOR(child<QLabel>("responseWords")->text().contains("damping"));
         QVERIFY(!child<QPushButton>("openSweep")->isVisible());
     }
 
     /// The iron gives less at 20 Hz than at 1 kHz; each chart's line ends where its distortion is 10 %.
     void distortionIsPlannedOverTheRange() {
         station().look(MeasureStation::View::Distortion);
-        doc().waitForFigures();
+        waitForFigures();
         const auto& view = *station().distortionView();
-        QTRY_VERIFY_WITH_TIMEOUT(!view.ends().low.empty() && !view.ends().high.empty(), 60'000);
+        WAIT_FOR(!view.ends().low.empty() && !view.ends().high.empty());
         const auto at = [](const std::vector<plan::ToneFigures>& sweep) {
             return plan::readWhere(sweep, &plan::ToneFigures::thdPercent, 3,
                                    [](const plan::ToneFigures& t) { return t.watts; });
@@ -61,18 +61,18 @@ class TestResponseView : public WindowTest {
                  qPrintable(QString::number(at(view.ends().high))));
         for (const auto* sweep : {&p.sweep, &view.ends().low, &view.ends().high})
             QVERIFY(sweep->back().thdPercent > 10);
-        QTRY_VERIFY(child<QLabel>("distortionWords")->text().contains("20 Hz (dashed)"));
+        WAIT_FOR(child<QLabel>("distortionWords")->text().contains("20 Hz (dashed)"));
     }
 
     /// A tone of another frequency is taken as asked.
     void aToneOfAnotherFrequency() {
         doc().startPractice(7, {});
         station();
-        doc().waitForSolve();
+        waitForSolve();
         auto* frequency = child<QComboBox>("toneHertz");
         frequency->setCurrentIndex(frequency->findData(100.0));
         station().take();
-        QTRY_VERIFY_WITH_TIMEOUT(!doc().build().log.empty(), 30'000);
+        WAIT_FOR(!doc().build().log.empty());
         QVERIFY2(doc().build().log.back().text.find("at 100.0 Hz") != std::string::npos,
                  doc().build().log.back().text.c_str());
     }
@@ -81,11 +81,11 @@ class TestResponseView : public WindowTest {
     void steppedTonesFollowThePlan() {
         doc().startPractice(7, {});
         station();
-        doc().waitForSolve();
+        waitForSolve();
         station().choose({});
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(view().taking() && child<QPushButton>("cancelSteps")->isVisible());
-        QTRY_VERIFY_WITH_TIMEOUT(!view().taking(), 120'000);
+        WAIT_FOR(!view().taking());
         const auto& m = view().measured();
         QCOMPARE(m.hertz.size(), std::size_t(31));
         waitForPlan();
@@ -126,7 +126,7 @@ class TestResponseView : public WindowTest {
             const auto takes = view().takes().size();
             if (!signal::writeSound(a.toStdString(), captured, s.rate).ok()) qFatal("not written");
             view().openSweep(a, z);
-            return QTest::qWaitFor([&] { return view().takes().size() > takes; }, 60'000);
+            return ember::tests::comes([&] { return view().takes().size() > takes; });
         };
         QVERIFY(through(2000));
         QVERIFY(view().difference().empty());
@@ -139,7 +139,9 @@ class TestResponseView : public WindowTest {
         const auto fall = [&](double hz, double corner) {
             const double share = 1 - std::exp(-2 * std::numbers::pi * corner / s.rate),
                          step = 2 * std::numbers::pi / s.rate;
-            const auto at = [&](double f) { return std::abs(share / (1.0 - (1 - share) * std::polar(1.0, -step * f))); };
+            const auto at = [&](double f) {
+                return std::abs(share / (1.0 - (1 - share) * std::polar(1.0, -step * f)));
+            };
             return 20 * std::log10(at(hz) / at(1000));
         };
         for (std::size_t k = 0; k < apart.size(); ++k) {
@@ -154,14 +156,14 @@ class TestResponseView : public WindowTest {
     void aTakeIsCancelledAndLeavesNothing() {
         doc().startPractice(7, {});
         station();
-        doc().waitForSolve();
+        waitForSolve();
         const auto entries = doc().build().log.size();
         station().choose({});
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
         QVERIFY(view().taking());
         QTest::mouseClick(child<QPushButton>("cancelSteps"), Qt::LeftButton);
         QVERIFY(!view().taking() && view().measured().hertz.empty());
-        doc().waitForSolve();
+        waitForSolve();
         QCOMPARE(doc().build().log.size(), entries);
     }
 
@@ -180,12 +182,12 @@ class TestResponseView : public WindowTest {
         QVERIFY(signal::writeSound(z.toStdString(), *played, s.rate).ok());
         station().look(MeasureStation::View::Response);
         view().openSweep(a, z);
-        QTRY_VERIFY_WITH_TIMEOUT(!view().measured().hertz.empty(), 30'000);
+        WAIT_FOR(!view().measured().hertz.empty());
         // 3 dB below 1 kHz, where the filter itself is 0.97 dB down: 2.4 kHz of an analogue one.
         QVERIFY2(view().measured().high > 2000 && view().measured().high < 3200,
                  qPrintable(QString::number(view().measured().high)));
         view().openSweep(dir.filePath("nothing.wav"), z);
-        QTRY_VERIFY(w->logLine()->verdict().contains("nothing.wav"));
+        WAIT_FOR(w->logLine()->verdict().contains("nothing.wav"));
         QVERIFY(!view().measured().hertz.empty()); // what was there stays
     }
 };

@@ -74,7 +74,7 @@ class TestSolidView : public ChassisTest {
         Q_EMIT menu->aboutToShow();
         menu->actions().first()->trigger();
         QVERIFY(beside->isVisible());
-        QTRY_VERIFY(view->sharp() && beside->sharp());
+        WAIT_FOR(view->sharp() && beside->sharp());
         const QImage before = beside->picture({320, 240});
         QCOMPARE(view->picture({320, 240}), before);
         QVERIFY(doc().edit(setText("green", "/chassis/plateFinish", "green")).ok());
@@ -100,13 +100,13 @@ class TestSolidView : public ChassisTest {
         station()->showSolid(true);
         auto* view = child<SolidView>("solidView");
         view->look(2);
-        QTRY_VERIFY(view->sharp()); // it is drawn coarser while it changes
+        WAIT_FOR(view->sharp()); // it is drawn coarser while it changes
         const QImage before = view->grab().toImage();
         QVERIFY(doc().edit(setValue("moved", fmt::format("/chassis/parts/{}/x", indexOf("p-pt1")), 0.2)).ok());
         QVERIFY(view->grab().toImage() != before);
         doc().undoStack().undo();
         settleSteady();
-        QTRY_VERIFY_WITH_TIMEOUT(view->sharp() && view->grab().toImage() == before, 20'000);
+        WAIT_FOR(view->sharp() && view->grab().toImage() == before);
         station()->showSolid(false);
     }
 };

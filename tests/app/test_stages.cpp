@@ -78,7 +78,7 @@ class TestStages : public WindowTest {
         auto* plate = child<QuantityField>("/channels/0/stages/0/parts/1/resistance");
         type(plate, "150k");
         QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r10"), 150e3);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(pointOf(doc().build(), *doc().figures().nominal, "v2").plate > before + 5);
         doc().undoStack().undo();
         QCOMPARE(ohmsOf(const_cast<Build&>(doc().build()), "r10"), 270e3);
@@ -112,7 +112,7 @@ class TestStages : public WindowTest {
         QCOMPARE(path(1).size(), std::size_t(5));
         QCOMPARE(path()[1].kind, std::string("follower"));
         QVERIFY(!path()[1].valves.empty() && bottleOf(doc().build(), path()[1].valves[0].bottle));
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
         station().picture()->select(1);
         QTest::keyClick(&station(), Qt::Key_Delete, Qt::ControlModifier);
@@ -127,7 +127,7 @@ class TestStages : public WindowTest {
         child<QPushButton>("changeStage")->click();
         QCOMPARE(path()[1].kind, std::string("long-tailed pair"));
         QCOMPARE(path()[1].valves.size(), std::size_t(2));
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
         doc().undoStack().undo();
         QCOMPARE(path()[1].kind, std::string("split load"));
@@ -140,8 +140,8 @@ class TestStages : public WindowTest {
         QTest::keyClick(&station(), Qt::Key_Left, Qt::ControlModifier);
         QCOMPARE(path()[0].kind, std::string("split load"));
         QVERIFY2(child<QLabel>("stagesPower"), "it is still there while the path makes no sense");
-        QTRY_VERIFY(std::any_of(doc().findings().begin(), doc().findings().end(),
-                                [](const auto& f) { return f.station == "stages"; }));
+        WAIT_FOR(std::any_of(doc().findings().begin(), doc().findings().end(),
+                             [](const auto& f) { return f.station == "stages"; }));
     }
 
     void partsAreAddedAndTakenAway() {
@@ -219,7 +219,7 @@ class TestStages : public WindowTest {
     }
 
     void aValueIsFoundForAFigureOfAStage() {
-        doc().waitForFigures();
+        waitForFigures();
         auto* dialog = station().findValue();
         const auto pick = [&](const char* box, const QString& words) {
             auto* c = dialog->findChild<QComboBox*>(box);
@@ -235,9 +235,9 @@ class TestStages : public WindowTest {
         pick("soughtPart", tag(idOf(cathode->part)) + ",");
         const double before = mainValue(cathode->part);
         type(dialog->findChild<QLineEdit*>("wantedFigure"), QString::number(1e3 * wanted) + " mA");
-        QTRY_VERIFY_WITH_TIMEOUT(!dialog->searching(), 60'000);
+        WAIT_FOR(!dialog->searching());
         auto* use = dialog->findChild<QPushButton*>("useAbove");
-        QTRY_VERIFY2(use->isEnabled(), qPrintable(dialog->findChild<QLabel*>("valueFound")->text()));
+        WAIT_FOR2(use->isEnabled(), qPrintable(dialog->findChild<QLabel*>("valueFound")->text()));
         use->click();
         QVERIFY(mainValue(doc().build().channels[0].stages[point.stage].part("cathode")->part) > before);
         // The other channel follows.
@@ -287,7 +287,7 @@ class TestStages : public WindowTest {
     void theChartShowsEveryPin() {
         station().showChart(true);
         auto* table = child<QTableWidget>("voltageChart");
-        QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() >= 30, 20'000);
+        WAIT_FOR(table->rowCount() >= 30);
         bool found = false;
         for (int row = 0; row < table->rowCount(); ++row)
             found = found || (table->item(row, 0)->text() == "V3" && table->item(row, 1)->text() == "7" &&
@@ -302,7 +302,7 @@ class TestStages : public WindowTest {
     void everyStartIsDrawnWithoutOverlap() {
         QFETCH(QString, id);
         doc().setBuild(begunFrom(*startOf(id.toStdString())), {});
-        doc().waitForFigures();
+        waitForFigures();
         const auto fields = station().picture()->findChildren<QuantityField*>();
         for (auto* a : fields)
             for (auto* b : fields)

@@ -28,20 +28,20 @@ class TestSupplyStation : public SupplyTest {
   private Q_SLOTS:
     void theFusesAreProposedWithTheirReasons() {
         w->go("supply");
-        doc().waitForFigures();
+        waitForFigures();
         auto* words = child<QLabel>("fuseAdvice");
         settle();
-        QTRY_VERIFY(words->text().contains("RMS"));
+        WAIT_FOR(words->text().contains("RMS"));
         QVERIFY(words->text().contains("from cold"));
         fall()->insert(1, SectionKind::Fuse);
         settle();
-        QTRY_COMPARE(words->text().count("RMS"), 2); // the one in the chain too
+        WAIT_FOR_EQUAL(words->text().count("RMS"), 2); // the one in the chain too
     }
 
     void withoutAComparisonEachFigureSaysWhatTheWindingLeavesOpen() {
         w->go("supply");
         settle();
-        QTRY_VERIFY(figures().contains(QChar(0xb1)));
+        WAIT_FOR(figures().contains(QChar(0xb1)));
         const double open = doc().figures().within.at("b1.mean");
         const PowerTransformer& t = doc().build().transformer;
         QVERIFY(doc()
@@ -58,7 +58,7 @@ class TestSupplyStation : public SupplyTest {
         QImage last;
         for (int k = 0; k < 8; ++k) {
             station()->showCurve(k);
-            QTest::qWait(40);
+            draw();
             const QImage now = station()->curvesView()->grab().toImage();
             QVERIFY2(now != last, qPrintable(QString::number(k)));
             last = now;
@@ -100,7 +100,7 @@ class TestSupplyStation : public SupplyTest {
         QVERIFY2(reading().startsWith("relative to the mark +"), qPrintable(reading()));
         QVERIFY(reading().contains(QRegularExpression("B\\+2 [-+]")));
         const auto* shown = child<QLabel>("curveReading"); // whole, not cut off
-        QTRY_VERIFY(shown->fontMetrics().horizontalAdvance(reading()) < shown->width());
+        WAIT_FOR(shown->fontMetrics().horizontalAdvance(reading()) < shown->width());
         // By hand: at rest before the note, and near its end.
         const auto& c = doc().figures().burst;
         const auto at = [&](double t) {
@@ -148,8 +148,8 @@ class TestSupplyStation : public SupplyTest {
         QCOMPARE(station()->figuresPanel()->pinCount(), std::size_t(1));
         QVERIFY(!figures().contains("(")); // nothing has changed yet
         type(field("/supply/sections/3/resistance"), "10k");
-        doc().waitForFigures();
-        QTRY_VERIFY2(figures().contains(QRegularExpression("B\\+3 [0-9.]+ V \\(-")), qPrintable(figures()));
+        waitForFigures();
+        WAIT_FOR2(figures().contains(QRegularExpression("B\\+3 [0-9.]+ V \\(-")), qPrintable(figures()));
         for (int k = 0; k < 6; ++k) station()->figuresPanel()->pin(QString::number(k));
         QCOMPARE(station()->figuresPanel()->pinCount(), SupplyPanel::mostPins);
         QVERIFY(!child<QPushButton>("pinFigures")->isEnabled());
@@ -164,7 +164,7 @@ class TestSupplyStation : public SupplyTest {
         settle();
         child<QPushButton>("pinFigures")->click();
         type(field("/supply/sections/3/resistance"), "8k2");
-        doc().waitForFigures(); // the steady ones: the curves take longer
+        waitForFigures(); // the steady ones: the curves take longer
         QVERIFY(doc().figures().switchOn.seconds.empty());
         for (int kind = 0; kind <= SupplyStation::biasPicture; ++kind) {
             station()->showCurve(kind);
@@ -185,8 +185,8 @@ class TestSupplyStation : public SupplyTest {
         auto* panel = station()->figuresPanel();
         child<QPushButton>("spreadFigures")->click();
         QVERIFY(panel->spreading());
-        QTRY_VERIFY_WITH_TIMEOUT(!panel->spreading(), 120'000);
-        QTRY_VERIFY2(figures().contains(".."), qPrintable(figures()));
+        WAIT_FOR(!panel->spreading());
+        WAIT_FOR2(figures().contains(".."), qPrintable(figures()));
         auto* choice = child<QComboBox>("comparedWith");
         QVERIFY(choice->currentText().contains("builds"));
         // The middle of the builds, near what the plan says, and between the ends beside it.
@@ -200,7 +200,7 @@ class TestSupplyStation : public SupplyTest {
         QVERIFY(!choice->currentText().contains("builds"));
         panel->spread();
         panel->stopSpread();
-        QTRY_VERIFY_WITH_TIMEOUT(!panel->spreading(), 10'000);
+        WAIT_FOR(!panel->spreading());
         QVERIFY(!choice->currentText().contains("builds"));
     }
 
@@ -219,12 +219,12 @@ class TestSupplyStation : public SupplyTest {
         d->askFor("/supply/sections/3/resistance");
         auto* wanted = d->findChild<QLineEdit*>("wantedFigure");
         type(wanted, "255 V");
-        QTRY_VERIFY_WITH_TIMEOUT(!d->searching(), 60'000);
+        WAIT_FOR(!d->searching());
         auto* answer = d->findChild<QLabel*>("valueFound");
-        QTRY_VERIFY2(answer->text().contains("R1 would be"), qPrintable(answer->text()));
+        WAIT_FOR2(answer->text().contains("R1 would be"), qPrintable(answer->text()));
         d->findChild<QPushButton*>("useAbove")->click();
         QVERIFY(supply().sections[3].resistance < 4700 && supply().sections[3].resistance > 1000);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(std::abs(doc().figures().nominal->nodes[2].mean - 255) < 10);
         d->close();
     }
@@ -240,8 +240,8 @@ class TestSupplyStation : public SupplyTest {
         QVERIFY(!d->searching());
         QVERIFY(!answer->text().isEmpty());
         type(wanted, "900 V");
-        QTRY_VERIFY_WITH_TIMEOUT(!d->searching(), 60'000);
-        QTRY_VERIFY2(answer->text().contains("no value gives"), qPrintable(answer->text()));
+        WAIT_FOR(!d->searching());
+        WAIT_FOR2(answer->text().contains("no value gives"), qPrintable(answer->text()));
         QVERIFY(!d->findChild<QPushButton*>("useAbove")->isEnabled());
         d->close();
     }

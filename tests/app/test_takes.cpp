@@ -26,7 +26,7 @@ class TestTakes : public WindowTest {
     void begin(bench::TakeKind kind) {
         doc().startPractice(0, {});
         w->go("measure");
-        doc().waitForSolve();
+        waitForSolve();
         measure().choose(kind);
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
     }
@@ -36,9 +36,9 @@ class TestTakes : public WindowTest {
     void aSquareWaveLiesOnThePlannedOne() {
         begin(bench::TakeKind::Square);
         QVERIFY(child<QPushButton>("cancelTake")->isVisible() && !child<QPushButton>("take")->isEnabled());
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 120'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         QVERIFY(entries()[0].text.find("square wave of 1.000 kHz: tilt") != std::string::npos);
-        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("takeWords")->text().contains("Planned (brass): tilt"), 60'000);
+        WAIT_FOR(child<QLabel>("takeWords")->text().contains("Planned (brass): tilt"));
         const auto* wave = measure().findChild<TakeCharts*>()->waveform();
         QCOMPARE(wave->graphCount(), 2);
         const auto crest = [&](int g) {
@@ -49,7 +49,7 @@ class TestTakes : public WindowTest {
         QVERIFY(child<QLabel>("power")->text().endsWith("%")); // the tilt
         // The plan's own first, healthy amplifiers' ranges in its place as they are played.
         QVERIFY(!child<QLabel>("takeWords")->text().contains(" to "));
-        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("takeWords")->text().contains(" to "), 60'000);
+        WAIT_FOR(child<QLabel>("takeWords")->text().contains(" to "));
         QCOMPARE(child<QLabel>("takeWords")->text().count("Planned"), 1);
         QCOMPARE(wave->graphCount(), 2);
     }
@@ -57,7 +57,7 @@ class TestTakes : public WindowTest {
     void humAndNoiseNameTheirLines() {
         begin(bench::TakeKind::Noise);
         QVERIFY(!child<QLineEdit>("input")->isEnabled() && !child<QComboBox>("toneHertz")->isEnabled());
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         QVERIFY(entries()[0].text.find("hum and noise") != std::string::npos);
         QVERIFY(child<QLabel>("thdNoise")->text().contains("Hz")); // the strongest line
         QVERIFY(child<QLabel>("takeWords")->text().contains("Planned"));
@@ -68,7 +68,7 @@ class TestTakes : public WindowTest {
     void aSecondInputIsRecordedBesideIt() {
         doc().startPractice(0, {});
         w->go("measure");
-        doc().waitForSolve();
+        waitForSolve();
         auto* beside = child<QComboBox>("secondInput");
         measure().choose(bench::TakeKind::Square);
         QVERIFY(!beside->isVisible());
@@ -79,13 +79,13 @@ class TestTakes : public WindowTest {
         QVERIFY(child<QWidget>("benchSketch")->toolTip().contains("second input at the amplifier's input"));
         QVERIFY(child<QLabel>("connecting")->text().contains("may add hum"));
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         QVERIFY2(entries()[0].text.find("gain by the recorded input") != std::string::npos, entries()[0].text.c_str());
         QVERIFY(child<QLabel>("takeWords")->text().contains("At its input"));
         beside->setCurrentIndex(3);
         QVERIFY(child<QWidget>("benchSketch")->toolTip().contains("to the input of every channel"));
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(2), 60'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(2));
         QVERIFY2(child<QLabel>("takeWords")->text().contains("driven alike"),
                  qPrintable(child<QLabel>("takeWords")->text()));
         const auto kept = bench::readMeasurement(doc().capturesFolder(), {entries()[1].file, entries()[1].hash});
@@ -115,7 +115,7 @@ class TestTakes : public WindowTest {
 
     void twoTonesAreTaken() {
         begin(bench::TakeKind::Modulation);
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 120'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         QVERIFY(entries()[0].text.find("intermodulation of 60.00 Hz and 7.000 kHz") != std::string::npos);
         QVERIFY(child<QLabel>("power")->text().endsWith("%"));
     }
@@ -127,12 +127,11 @@ class TestTakes : public WindowTest {
             for (StagePart& p : s.parts)
                 if (auto* r = std::get_if<ResistorPart>(&p.part); r && p.slot == "load") r->watts = 0.01;
         doc().setBuild(b, {});
-        doc().waitForSolve();
+        waitForSolve();
         QStringList levels;
         connect(&doc(), &Document::takeApproaches, this, [&](double) { levels << child<QLabel>("takeWords")->text(); });
         begin(bench::TakeKind::Tone);
-        QTRY_VERIFY_WITH_TIMEOUT(child<QLabel>("takeWords")->text().contains("of the 10 mW that it is made for"),
-                                 60'000);
+        WAIT_FOR(child<QLabel>("takeWords")->text().contains("of the 10 mW that it is made for"));
         QVERIFY(levels.size() > 2 && levels.back().startsWith("raising the level: "));
         QVERIFY(entries().empty() && child<QPushButton>("take")->isEnabled());
         QCOMPARE(child<QLabel>("power")->text(), QString("-"));
@@ -142,7 +141,7 @@ class TestTakes : public WindowTest {
         begin(bench::TakeKind::Sweep);
         QVERIFY(doc().taking());
         QTest::mouseClick(child<QPushButton>("cancelTake"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+        WAIT_FOR(!doc().taking());
         QVERIFY(entries().empty() && child<QPushButton>("take")->isEnabled());
         QVERIFY(!child<QPushButton>("cancelTake")->isVisible());
     }
@@ -155,7 +154,7 @@ class TestTakes : public WindowTest {
         signal::Capture c{*bench::voltsOf(request), bench::takeRate, 10, "a wire"};
         for (double& v : c.volts) v *= 10;
         measure().responseView()->showSweep(request, c);
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         QVERIFY(entries()[0].text.find("response within 3 dB") != std::string::npos);
         QVERIFY2(child<QLabel>("power")->text().startsWith("below 2"), qPrintable(child<QLabel>("power")->text()));
         QVERIFY(child<QLabel>("gain")->text().startsWith("above 19"));
@@ -174,7 +173,7 @@ class TestTakes : public WindowTest {
         signal::Capture c{*bench::voltsOf(request), bench::takeRate, 10, "a polynomial"};
         for (double& v : c.volts) v = 10 * v + v * v + 2 * v * v * v;
         measure().responseView()->showSweep(request, c);
-        QTRY_COMPARE_WITH_TIMEOUT(entries().size(), std::size_t(1), 60'000);
+        WAIT_FOR_EQUAL(entries().size(), std::size_t(1));
         const SweepDistortion& view = *measure().sweepDistortion();
         const double a = 0.1 * std::numbers::sqrt2, grown = 1 + 3 * a * a / 20;
         for (const double hz : {100.0, 1000.0, 4000.0}) {
@@ -237,7 +236,7 @@ class TestTakes : public WindowTest {
         const QByteArray was = qgetenv("PULSE_SERVER");
         qputenv("PULSE_SERVER", "unix:/nowhere/socket");
         SoundDeviceDialog dialog;
-        QTRY_VERIFY_WITH_TIMEOUT(!dialog.busy(), 20'000);
+        WAIT_FOR(!dialog.busy());
         QVERIFY(!dialog.findChild<QPushButton*>("soundPlay")->isEnabled());
         bool said = false;
         for (const auto* l : dialog.findChildren<QLabel*>()) said = said || l->text().contains("running?");
@@ -245,7 +244,7 @@ class TestTakes : public WindowTest {
         w->go("measure");
         child<QComboBox>("takeWith")->setCurrentIndex(1);
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+        WAIT_FOR(!doc().taking());
         QVERIFY(!child<QLabel>("takeWords")->text().isEmpty() && entries().empty());
         qputenv("PULSE_SERVER", was);
     }
@@ -259,11 +258,11 @@ class TestTakes : public WindowTest {
         const auto find = [&]<typename T>(T*, const char* name) { return dialog.findChild<T*>(name); };
         auto* keep = find(static_cast<QPushButton*>(nullptr), "soundKeep");
         auto* play = find(static_cast<QPushButton*>(nullptr), "soundPlay");
-        QTRY_VERIFY_WITH_TIMEOUT(play->isEnabled(), 20'000);
+        WAIT_FOR(play->isEnabled());
         QVERIFY(!keep->isEnabled());
         for (int k = 0; k < 3 && !keep->isEnabled(); ++k) { // a busy machine may spoil one
             QTest::mouseClick(play, Qt::LeftButton);
-            QTRY_VERIFY_WITH_TIMEOUT(!dialog.busy() && play->isEnabled(), 40'000);
+            WAIT_FOR(!dialog.busy() && play->isEnabled());
             find(static_cast<QLineEdit*>(nullptr), "soundPlayed")->setText("0.1");
             find(static_cast<QLineEdit*>(nullptr), "soundRecorded")->setText("2");
         }
@@ -278,11 +277,11 @@ class TestTakes : public WindowTest {
         child<QComboBox>("takeWith")->setCurrentIndex(1);
         type(child<QLineEdit>("input"), "0.2");
         for (int k = 0; k < 6 && entries().empty(); ++k) {
-            QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 60'000);
+            WAIT_FOR(!doc().taking());
             if (entries().empty() && k > 0) measure().take();
         }
         // 0.2 V in, 20 times as much "at the load": 4 V into 8 ohm are 2 W.
-        QTRY_VERIFY_WITH_TIMEOUT(!entries().empty(), 60'000);
+        WAIT_FOR(!entries().empty());
         QVERIFY2(child<QLabel>("power")->text().startsWith("2.0") || child<QLabel>("power")->text().startsWith("1.99"),
                  qPrintable(child<QLabel>("power")->text()));
         QCOMPARE(entries()[0].source, std::string(SoundServer::recorder));
@@ -291,14 +290,14 @@ class TestTakes : public WindowTest {
         child<QCheckBox>("everyChannel")->setChecked(true);
         QStringList asked;
         connect(&doc(), &Document::setupWanted, this, [&](const QString& s) { asked << s; });
-        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 60'000);
+        WAIT_FOR(!doc().taking());
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(!asked.isEmpty(), 20'000);
+        WAIT_FOR(!asked.isEmpty());
         QVERIFY2(asked[0].startsWith("Join the inputs of all channels"), qPrintable(asked[0]));
         auto* box = measure().findChild<QMessageBox*>("setupWanted");
         QVERIFY(box && box->isVisible());
         box->button(QMessageBox::Cancel)->click();
-        QTRY_VERIFY_WITH_TIMEOUT(!doc().taking(), 20'000);
+        WAIT_FOR(!doc().taking());
         for (const LogEntry& e : entries()) // one of the takes above may have come late
             QVERIFY(e.text.find("distortion against frequency") == std::string::npos);
         QVERIFY(child<QPushButton>("take")->isVisible());

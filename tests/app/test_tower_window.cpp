@@ -68,7 +68,7 @@ class TestTowerWindow : public ChassisTest {
     void wiresAreShownUnderTheirChassis() {
         w->go("wiring");
         makeTower();
-        QTRY_VERIFY(doc().figures().wires);
+        WAIT_FOR(doc().figures().wires);
         auto* picture = w->station<WiringStation>()->findChild<WirePicture*>();
         auto* storey = picture->findChild<QPushButton*>("wiresOfLower");
         QVERIFY(!storey->isHidden());

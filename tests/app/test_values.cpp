@@ -87,7 +87,7 @@ class TestValues : public WindowTest {
         table()->setCurrentCell(0, 1);
         QTest::mouseClick(sheet()->findChild<QPushButton*>("valuesRemove"), Qt::LeftButton);
         QCOMPARE(doc().build().supply.sections.size(), before);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(doc().figures().nominal.has_value());
     }
 

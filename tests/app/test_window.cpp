@@ -32,7 +32,7 @@ class TestWindow : public WindowTest {
         QVERIFY(w->windowTitle().contains("Larkfield"));
         for (int k = 0; k < w->stationCount(); ++k) {
             w->go(k);
-            QTest::qWait(30);
+            draw();
             QVERIFY2(w->minimumSizeHint().width() <= 1280,
                      qPrintable(QString("%1 needs %2").arg(w->station(k)->id).arg(w->minimumSizeHint().width())));
             const QImage picture = w->grab().toImage();
@@ -58,7 +58,7 @@ class TestWindow : public WindowTest {
         QTest::keyClicks(r1, "6k8");
         QTest::keyClick(r1, Qt::Key_Return);
         QCOMPARE(w->document().build().supply.sections[3].resistance, 6800.0);
-        doc().waitForFigures();
+        waitForFigures();
         QVERIFY(w->document().figures().nominal->nodes[2].mean < before - 5);
         QVERIFY(w->windowTitle().contains('*'));
         QTest::keyClick(w.get(), Qt::Key_Z, Qt::ControlModifier);
@@ -101,10 +101,10 @@ class TestWindow : public WindowTest {
                 if (b->isVisible()) fix = b;
             return fix != nullptr;
         };
-        QTRY_VERIFY(seen()); // the list comes into sight a turn after its findings
+        WAIT_FOR(seen()); // the list comes into sight a turn after its findings
         QTest::mouseClick(fix, Qt::LeftButton);
         QCOMPARE(w->document().build().supply.sections[4].volts, 500.0);
-        doc().waitForFigures();
+        waitForFigures();
         for (const auto& f : w->document().findings()) QVERIFY(f.id != "capacitor-volts/c3");
     }
 
@@ -183,7 +183,7 @@ class TestWindow : public WindowTest {
 
         w->go("measure");
         QTest::mouseClick(child<QPushButton>("take"), Qt::LeftButton);
-        QTRY_COMPARE_WITH_TIMEOUT(w->document().build().log.back().kind, std::string("measure"), 60'000);
+        WAIT_FOR_EQUAL(w->document().build().log.back().kind, std::string("measure"));
         QVERIFY(child<QLabel>("power")->text().endsWith("W"));
         QVERIFY(w->station<MeasureStation>()->findChildren<QLabel*>().size() > 4);
         const auto labels = w->station<MeasureStation>()->findChildren<QLabel*>();
@@ -221,7 +221,7 @@ class TestWindow : public WindowTest {
         QVERIFY2(w->minimumSizeHint().width() <= 1280 && w->minimumSizeHint().height() <= 800,
                  qPrintable(QString("%1 x %2").arg(w->minimumSizeHint().width()).arg(w->minimumSizeHint().height())));
         w->logLine()->say("a sentence that is no good news", false);
-        doc().waitForFigures();
+        waitForFigures();
         w->applyTheme(1);
         QCOMPARE(theme::mode(), theme::Mode::Daylight);
         // Nothing keeps a colour of the other theme in its texts.

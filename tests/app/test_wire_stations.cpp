@@ -93,7 +93,7 @@ class TestWireStations : public WindowTest {
         settle();
         const double before = figures().hum.channels[0].rms;
         QTest::mouseClick(child<QPushButton>("humHelp"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(QApplication::activePopupWidget(), 60000);
+        WAIT_FOR(QApplication::activePopupWidget());
         auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
         QVERIFY(menu && !menu->actions().isEmpty() && menu->actions().front()->text().contains("dB less"));
         menu->actions().front()->trigger();
@@ -183,7 +183,7 @@ class TestWireStations : public WindowTest {
         QCOMPARE(*pages, (runs + 5) / 6 + (2 * runs + 94) / 95);
         QProcess reader;
         reader.start("pdftotext", {"-layout", file, "-"});
-        QVERIFY(reader.waitForFinished(30'000) && reader.exitCode() == 0);
+        QVERIFY(reader.waitForFinished(ember::tests::longest()) && reader.exitCode() == 0);
         const QString words = QString::fromUtf8(reader.readAllStandardOutput());
         for (std::size_t k = 0; k < h.runs.size(); ++k) {
             const QString from = QString::fromStdString(wires::spoken(h.runs[k].wire.from));

@@ -4,6 +4,7 @@
 #include "../support/suite.h"
 
 #include "core/catalogue/catalogue.h"
+#include "core/plan/supply_case.h"
 
 #include <QTest>
 #include <nlohmann/json.hpp>
@@ -122,6 +123,44 @@ class TestCatalogue : public QObject {
 
   private:
     const std::vector<json> files = publishedFiles();
+
+    /// Capacitor input, as the types' data sheets give it: DC volts at the filter for volts and impedance a plate.
+    void publishedRegulationIsMet_data() {
+        QTest::addColumn<QString>("type");
+        QTest::addColumn<double>("volts");
+        QTest::addColumn<double>("ohms");
+        QTest::addColumn<double>("farads");
+        QTest::addColumn<double>("amps");
+        QTest::addColumn<double>("dc");
+        QTest::newRow("5U4GB, 450 V, 275 mA") << "5U4GB" << 450.0 << 67.0 << 40e-6 << 0.275 << 460.0;
+        QTest::newRow("5U4GB, 450 V, 137.5 mA") << "5U4GB" << 450.0 << 67.0 << 40e-6 << 0.1375 << 520.0;
+        QTest::newRow("5U4GB, 300 V, 300 mA") << "5U4GB" << 300.0 << 21.0 << 40e-6 << 0.3 << 290.0;
+        QTest::newRow("5Y3GT, 350 V, 125 mA") << "5Y3GT" << 350.0 << 50.0 << 20e-6 << 0.125 << 350.0;
+        QTest::newRow("5Y3GT, 350 V, 62.5 mA") << "5Y3GT" << 350.0 << 50.0 << 20e-6 << 0.0625 << 390.0;
+    }
+    void publishedRegulationIsMet() {
+        QFETCH(QString, type);
+        QFETCH(double, volts);
+        QFETCH(double, ohms);
+        QFETCH(double, farads);
+        QFETCH(double, amps);
+        QFETCH(double, dc);
+        plan::SupplyCase c;
+        c.frequency = 60;
+        c.emf = volts;
+        c.sourceOhms = ohms;
+        c.rectifier = *Catalogue::shipped().rectifier(type.toStdString());
+        Section reservoir;
+        reservoir.id = "c1";
+        reservoir.kind = SectionKind::Capacitor;
+        reservoir.capacitance = farads;
+        c.supply.sections = {reservoir};
+        c.loads = {{1, 0, amps}};
+        const auto f = plan::solveCase(c);
+        QVERIFY(f.ok());
+        QVERIFY2(std::abs(f->nodes[0].mean / dc - 1) < 0.04,
+                 qPrintable(QString("%1 against %2").arg(f->nodes[0].mean).arg(dc)));
+    }
 };
 
 EMBER_TESTS(TestCatalogue)

@@ -1,9 +1,11 @@
 // The command line as its users call it.
 
 #include "../support/suite.h"
+#include "../support/wait.h"
 
 #include "core/build/build.h"
 
+#include <QDir>
 #include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>
@@ -25,7 +27,7 @@ struct Outcome {
 Outcome cli(const QStringList& arguments) {
     QProcess p;
     p.start(BIN_DIR "/dim-ember-cli", arguments);
-    p.waitForFinished(120000);
+    p.waitForFinished(ember::tests::longest());
     return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1,
             Json::parse(p.readAllStandardOutput().toStdString(), nullptr, false),
             QString::fromUtf8(p.readAllStandardError())};
@@ -44,6 +46,25 @@ const Outcome& figuresOfDemo() {
 class TestCommandLine : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    void theReadmeNamesEveryCommandAndEveryPicture() {
+        QProcess p;
+        p.start(BIN_DIR "/dim-ember-cli", {"--help"});
+        QVERIFY(p.waitForFinished(ember::tests::longest()));
+        const QString help = QString::fromUtf8(p.readAllStandardOutput()).section("Subcommands:", 1);
+        QFile file(PROJECT_DIR "/README.md");
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const QString readme = QString::fromUtf8(file.readAll());
+        int commands = 0;
+        for (const QString& line : help.split('\n')) {
+            const QString name = line.startsWith("  ") ? line.mid(2).section(' ', 0, 0) : QString();
+            if (name.isEmpty()) continue;
+            ++commands;
+            QVERIFY2(readme.contains("`" + name + "`"), qPrintable(name));
+        }
+        QVERIFY(commands > 20);
+        for (const QString& picture : QDir(PROJECT_DIR "/docs/screenshots").entryList({"*.png"}))
+            QVERIFY2(readme.contains("docs/screenshots/" + picture), qPrintable(picture));
+    }
     void figuresCoverTheBuild() {
         const Outcome& r = figuresOfDemo();
         QCOMPARE(r.code, 0);

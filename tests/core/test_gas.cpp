@@ -143,8 +143,8 @@ class TestGas : public QObject {
         const auto onset = [](const char* type) {
             return gridVoltsTaking(catalogue.valve(type)->section(1).law, 3e-7);
         };
-        QVERIFY(onset("300B") < onset("2A3")); // 5 V and 2.5 V
-        QVERIFY(onset("2A3") < -0.5);
+        QVERIFY(onset("10") < onset("45")); // 7.5 V and 2.5 V
+        QVERIFY(onset("45") < -0.5);
     }
     void unlikeHalvesShareTheHeater() {
         const ValveType& t = *catalogue.valve("ECL86");

@@ -4,6 +4,7 @@
 #include "../support/parts.h"
 #include "../support/shipped.h"
 #include "../support/suite.h"
+#include "../support/wait.h"
 
 #include "core/build/starts.h"
 #include "core/circuit/netlist_text.h"
@@ -150,7 +151,7 @@ class TestIron : public QObject {
         QProcess p;
         p.setProcessChannelMode(QProcess::MergedChannels);
         p.start("ngspice", {"-b", f.fileName()});
-        QVERIFY(p.waitForFinished(60'000));
+        QVERIFY(p.waitForFinished(ember::tests::longest()));
         const QString printed = QString::fromUtf8(p.readAll());
         const auto said = [&](const char* what) {
             const auto m = QRegularExpression(QString("%1\\s*=\\s*([-+0-9.eE]+)").arg(what)).match(printed);

@@ -4,6 +4,7 @@
 #include "../support/shipped.h"
 #include "../support/solved.h"
 #include "../support/suite.h"
+#include "../support/wait.h"
 
 #include "core/circuit/small_signal.h"
 #include "core/plan/amplifier_netlist.h"
@@ -37,7 +38,7 @@ class TestNetlist : public QObject {
         QProcess p;
         p.setProcessChannelMode(QProcess::MergedChannels);
         p.start("ngspice", {"-b", f.fileName()});
-        if (!p.waitForFinished(240'000)) qFatal("the simulator did not end");
+        if (!p.waitForFinished(ember::tests::longest())) qFatal("the simulator did not end");
         const QString out = QString::fromUtf8(p.readAll());
         if (p.exitCode() != 0) qWarning("%s", qPrintable(out.right(2000)));
         return out;

@@ -52,7 +52,7 @@ class TestSmallSignal : public QObject {
 
     /// Gain of a stage: mu R / (R + rp), with the slopes that the law has there.
     void aTriodeAmplifiesAsItsSlopesSay() {
-        const ValveType* type = Catalogue::shipped().valve("ECC83");
+        const ValveType* type = Catalogue::shipped().valve("ECC85");
         QVERIFY(type);
         Netlist n;
         const Node supply = n.node("supply"), grid = n.node("grid"), plate = n.node("plate");

@@ -1,4 +1,5 @@
 // Every starting point is a whole amplifier, computed sound; an older file becomes the same amplifier.
+#include "../support/demo.h"
 #include "../support/inspected.h"
 #include "../support/parts.h"
 #include "../support/shipped.h"
@@ -7,8 +8,10 @@
 
 #include "core/build/starts.h"
 #include "core/build/storage.h"
+#include "core/diagnose/faults.h"
 #include "core/plan/pin_figures.h"
 #include "core/plan/stage_figures.h"
+#include "core/quantity/letters.h"
 #include "core/schematic/path_schematic.h"
 
 #include <QFile>
@@ -101,6 +104,25 @@ class TestStarts : public QObject {
     }
 
     /// Before any valve draws, a coupling capacitor stands between the whole supply and the coldest bias.
+    /// What somebody may have put into a socket by mistake is a type that the catalogue names for it.
+    void theWrongValveIsOneThatTheCatalogueNames() {
+        std::vector<Build> all{demoBuild()};
+        for (const Start& s : starts()) all.push_back(s.build);
+        int mistakes = 0;
+        for (const Build& b : all)
+            for (const diagnose::Fault& f : diagnose::faultsOf(b, catalogue)) {
+                if (f.id.rfind("other-type/", 0) != 0) continue;
+                const auto v = std::find_if(b.bottles.begin(), b.bottles.end(),
+                                            [&](const Valve& each) { return f.id == "other-type/" + each.id; });
+                QVERIFY(v != b.bottles.end());
+                const std::string& other = catalogue.valve(v->type)->mistakenFor;
+                const bool vowel = other[0] == 'E';
+                QVERIFY2(!other.empty() && f.sentence == upper(v->id) + (vowel ? " is an " : " is a ") + other,
+                         f.sentence.c_str());
+                ++mistakes;
+            }
+        QVERIFY(mistakes > 20);
+    }
     void aCouplingCapacitorMeetsTheMostWhenCold() {
         const Build& b = startOf("push-pull-pentode")->build;
         const Figures f = solveFigures(b, catalogue);

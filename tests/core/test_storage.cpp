@@ -1,5 +1,6 @@
 #include "../support/demo.h"
 #include "../support/suite.h"
+#include "../support/wait.h"
 
 #include "core/build/journal.h"
 #include "core/build/storage.h"
@@ -9,10 +10,13 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <fcntl.h>
 #include <fstream>
 #include <random>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <thread>
+#include <unistd.h>
 
 using namespace ember;
 
@@ -204,15 +208,17 @@ class TestStorage : public QObject {
         for (int k = 0; k < 200; ++k) {
             QProcess p;
             p.start(BIN_DIR "/save-loop", {file, journal});
-            QVERIFY(p.waitForStarted());
-            // How long a start takes is the machine's affair: every other kill waits for the first promise.
-            if (k % 2 == 1) {
-                QVERIFY(p.waitForReadyRead(30000));
-            }
-            QTest::qSleep(static_cast<int>(chance() % 60));
+            QVERIFY(p.waitForStarted(ember::tests::longest()));
+            // Every other one is killed as it starts, the rest after one promise to six.
+            QByteArray said;
+            if (k % 2 == 1)
+                for (const auto promises = 1 + static_cast<int>(chance() % 6); said.count('\n') < promises;) {
+                    QVERIFY(p.waitForReadyRead(ember::tests::longest()));
+                    said += p.readAllStandardOutput();
+                }
             p.kill();
-            QVERIFY(p.waitForFinished());
-            const auto said = p.readAllStandardOutput();
+            QVERIFY(p.waitForFinished(ember::tests::longest()));
+            said += p.readAllStandardOutput();
             const auto whole = loadBuild(file.toStdString());
             QVERIFY2(whole.ok(), whole.ok() ? "" : whole.problem().text().c_str());
             const int newline = static_cast<int>(said.lastIndexOf('\n'));
@@ -225,6 +231,31 @@ class TestStorage : public QObject {
             ++found;
         }
         QVERIFY2(found >= 100, qPrintable(QString::number(found)));
+        // Opening and starting anew have removed what the killed ones left.
+        QVERIFY(loadBuild(file.toStdString()).ok() && Journal::start(journal.toStdString(), demoBuild(), "").ok());
+        QCOMPARE(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden, QDir::Name),
+                 QStringList({"a.ember.json", "journal.jsonl"}));
+    }
+
+    void onlyWhatNobodyWritesAnyMoreIsRemoved() {
+        QTemporaryDir dir;
+        const auto at = [&](const char* name) { return dir.filePath(name).toStdString(); };
+        QVERIFY(saveBuild(demoBuild(), at("a.ember.json")).ok());
+        const auto make = [&](const char* name) {
+            QFile f(dir.filePath(name));
+            return f.open(QIODevice::WriteOnly) && f.write("half a bui") == 10;
+        };
+        for (const char* name : {".a.ember.json.Ab3dEf", ".a.ember.json.inUse1", ".b.ember.json.Ab3dEf",
+                                 ".a.ember.json.notes", "a.ember.json.Ab3dEf"})
+            QVERIFY(make(name));
+        const int held = ::open(at(".a.ember.json.inUse1").c_str(), O_RDONLY);
+        QVERIFY(held >= 0 && ::flock(held, LOCK_EX | LOCK_NB) == 0);
+        QVERIFY(loadBuild(at("a.ember.json")).ok());
+        QVERIFY(!QFile::exists(dir.filePath(".a.ember.json.Ab3dEf")));
+        for (const char* name : {".a.ember.json.inUse1", ".b.ember.json.Ab3dEf", ".a.ember.json.notes",
+                                 "a.ember.json.Ab3dEf", "a.ember.json"})
+            QVERIFY2(QFile::exists(dir.filePath(name)), name);
+        ::close(held);
     }
 };
 

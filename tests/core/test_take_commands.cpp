@@ -2,6 +2,7 @@
 
 #include "../support/sound_server.h"
 #include "../support/suite.h"
+#include "../support/wait.h"
 
 #include <QTest>
 #include <nlohmann/json.hpp>
@@ -19,7 +20,7 @@ class TestTakeCommands : public QObject {
     Object run(const QStringList& arguments) {
         QProcess p;
         p.start(BIN_DIR "/dim-ember-cli", arguments);
-        p.waitForFinished(240000);
+        p.waitForFinished(ember::tests::longest());
         code = p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1;
         err = QString::fromUtf8(p.readAllStandardError());
         return Object::parse(p.readAllStandardOutput().toStdString(), nullptr, false);

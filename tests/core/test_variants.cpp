@@ -111,10 +111,10 @@ class TestVariants : public QObject {
         const Build b = demoBuild();
         const Steady s = solved(b);
         double watts = 0;
-        for (const HeaterFigures& h : s.heaters) watts += h.volts * h.amps;
+        for (const plan::HeaterFigures& h : s.heaters) watts += h.volts * h.amps;
         for (const HeaterWinding& w : b.transformer.heaters) {
             double amps = 0;
-            for (const HeaterFigures& h : s.heaters)
+            for (const plan::HeaterFigures& h : s.heaters)
                 if (h.winding == w.id) amps += h.amps;
             watts += amps * amps * w.resistance;
         }

@@ -153,7 +153,7 @@ class TestWhole : public QObject {
     void heatersAreWiredForTheirWindingsVolts() {
         // A double triode with a tapped heater: halves in parallel on 6.3 V, in series on 12.6 V.
         Build b = demoBuild();
-        b.bottles[0].type = "ECC82";
+        b.bottles[0].type = "E80CC";
         WholeAmplifier w = wholeAmplifier(b, catalogue);
         QCOMPARE(netOf(w, "v2", "4"), netOf(w, "v2", "5"));
         QVERIFY(netOf(w, "v2", "9") != netOf(w, "v2", "4") && !netOf(w, "v2", "9").empty());

@@ -1,11 +1,12 @@
 #pragma once
 // A sound server of the test's own: one player without a device, and a recorder that hears what it plays.
 
+#include "wait.h"
+
 #include <QDeadlineTimer>
 #include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>
-#include <QThread>
 
 #include <memory>
 
@@ -23,8 +24,11 @@ class SoundServer {
         server.start("pulseaudio", {"-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "-L",
                                     "module-native-protocol-unix auth-anonymous=1 socket=" + socket, "-L",
                                     "module-null-sink sink_name=loop rate=48000 format=float32le"});
-        QDeadlineTimer until(10000);
-        while (server.waitForStarted(100) && !QFile::exists(socket) && !until.hasExpired()) QThread::msleep(50);
+        // Until it listens, or has ended because it could not.
+        const QDeadlineTimer end(ember::tests::watchdog());
+        if (server.waitForStarted(ember::tests::longest()))
+            while (!QFile::exists(socket) && !server.waitForFinished(20) && !end.hasExpired()) {
+            }
         before = qgetenv("PULSE_SERVER");
         qputenv("PULSE_SERVER", ("unix:" + socket).toUtf8());
     }
@@ -34,7 +38,7 @@ class SoundServer {
         else
             qputenv("PULSE_SERVER", before);
         server.kill();
-        server.waitForFinished();
+        server.waitForFinished(ember::tests::longest());
     }
     [[nodiscard]] bool runs() const {
         return server.state() == QProcess::Running && QFile::exists(home.filePath("socket"));
@@ -43,7 +47,7 @@ class SoundServer {
     bool mixer(const QString& command) const {
         QProcess p;
         p.start("pactl", command.split(' '));
-        return p.waitForFinished() && p.exitCode() == 0;
+        return p.waitForFinished(ember::tests::longest()) && p.exitCode() == 0;
     }
 
   private:

@@ -1,5 +1,7 @@
 #pragma once
 // A schematic's operating point by a general circuit simulator, as a process of its own.
+#include "wait.h"
+
 #include "core/circuit/netlist_text.h"
 #include "core/schematic/solve.h"
 
@@ -23,7 +25,7 @@ inline std::optional<QString> spicePrint(const std::string& netlist) {
     QProcess p;
     p.setProcessChannelMode(QProcess::MergedChannels);
     p.start("ngspice", {"-b", f.fileName()});
-    if (!p.waitForFinished(60'000)) return QString();
+    if (!p.waitForFinished(ember::tests::longest())) return QString();
     return QString::fromUtf8(p.readAll());
 }
 /// A node's volts in what it printed of an operating point.

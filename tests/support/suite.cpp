@@ -3,8 +3,10 @@
 #include <QTest>
 
 #include <cstdio>
+#include <iostream>
 #include <map>
 #include <string>
+#include <string_view>
 
 namespace ember::tests {
 namespace {
@@ -14,6 +16,18 @@ std::map<std::string, MakeTests>& classes() {
     return all;
 }
 
+int serve(char* program) {
+    int failed = 0;
+    for (std::string name; std::getline(std::cin, name);) {
+        const auto found = classes().find(name);
+        const int here = found == classes().end() ? 1 : QTest::qExec(found->second().get(), 1, &program);
+        std::printf("%s%d\n", servedMark, here);
+        std::fflush(stdout);
+        failed += here;
+    }
+    return failed > 0 ? 1 : 0;
+}
+
 } // namespace
 
 Entry::Entry(const char* name, MakeTests make) {
@@ -21,16 +35,12 @@ Entry::Entry(const char* name, MakeTests make) {
 }
 
 int run(int argc, char** argv) {
-    if (argc < 2) {
-        int failed = 0;
-        for (const auto& [name, make] : classes()) failed += QTest::qExec(make().get(), 1, argv);
-        return failed;
-    }
-    const auto found = classes().find(argv[1]);
+    const std::string_view asked = argc > 1 ? argv[1] : "";
+    if (asked == "--serve") return serve(argv[0]);
+    const auto found = classes().find(std::string(asked));
     if (found == classes().end()) {
-        std::fprintf(stderr, "No class of tests is called %s. There are:\n", argv[1]);
-        for (const auto& [name, make] : classes()) std::fprintf(stderr, "  %s\n", name.c_str());
-        return 1;
+        for (const auto& [name, make] : classes()) std::printf("%s\n", name.c_str());
+        return asked == "--list" ? 0 : 1;
     }
     argv[1] = argv[0];
     return QTest::qExec(found->second().get(), argc - 1, argv + 1);

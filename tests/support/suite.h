@@ -1,5 +1,5 @@
 #pragma once
-// The classes of tests share a program. Each adds itself to the list; ctest runs one by its name.
+// The classes of tests share a program. Each adds itself to the list; run-tests (run_tests.cpp) runs them all.
 
 #include <QObject>
 
@@ -14,9 +14,13 @@ struct Entry {
     Entry(const char* name, MakeTests make);
 };
 
-/// `program [CLASS [what Qt Test takes]]`: runs one class, or all in the order of their names without one.
-/// Gives the number of tests that failed, 1 with a list of the names when no class is called so.
+/// `program CLASS [what Qt Test takes]` runs one class and gives the number of its tests that failed. Without a class,
+/// or with one that there is not, it names all and gives 1. `program --list` names all. `program --serve` runs each
+/// class whose name it reads, a line each, and says servedMark and the number of failed tests after it: what one class
+/// has computed of a shipped build is there for the next.
 int run(int argc, char** argv);
+
+inline constexpr char servedMark[] = "@served ";
 
 } // namespace ember::tests
 

@@ -1,7 +1,10 @@
 #pragma once
 // A real window with the demo in it, fresh for each test; and answers for the questions that it asks.
 
+#include "wait.h"
+
 #include "app/theme/theme.h"
+#include "app/widgets/clock.h"
 #include "app/window/main_window.h"
 
 #include <QAbstractButton>
@@ -14,6 +17,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
+#include <QWindow>
 
 #include <memory>
 
@@ -30,17 +34,31 @@ class WindowTest : public QObject {
     ember::app::Document& doc() { return w->document(); }
     /// Until everything is computed and drawn.
     void settle() {
-        doc().waitForSolve();
+        waitForSolve();
         draw();
     }
     /// Until the steady figures are those of the build; curves and power are still on their way.
     void settleSteady() {
-        doc().waitForFigures();
+        waitForFigures();
         draw();
     }
-    void draw() {
-        QTest::qWait(50);                  // what arrives is drawn in turns of its own, the last 30 ms later
-        QCoreApplication::processEvents(); // however long this machine slept
+    void waitForFigures() {
+        if (!ember::tests::comes([this] { return doc().steady(); })) qFatal("waited in vain for the steady figures");
+    }
+    /// Until the document computes nothing.
+    void waitForSolve() {
+        if (!ember::tests::comes([this] { return doc().atRest(); })) qFatal("waited in vain for the document's rest");
+        QCoreApplication::processEvents();
+    }
+    /// What arrives is drawn in turns of its own, the last 30 ms later.
+    void draw() { pass(60); }
+    /// Lets the window's time go by: what is due by then has happened.
+    void pass(int ms) {
+        QCoreApplication::processEvents();
+        for (int k = 0; k < ms; k += 10) {
+            ember::app::Clock::move(10);
+            QCoreApplication::processEvents();
+        }
     }
     void type(QLineEdit* field, const QString& words) {
         field->setFocus();
@@ -50,7 +68,7 @@ class WindowTest : public QObject {
     }
     /// The next message box is answered with `button`; `seen` holds what it said.
     void answer(QMessageBox::StandardButton button, QString* seen = nullptr) {
-        QTimer::singleShot(50, qApp, [this, button, seen] {
+        QTimer::singleShot(5, qApp, [this, button, seen] {
             auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
             if (!box) return answer(button, seen);
             if (seen) *seen = box->text();
@@ -59,7 +77,7 @@ class WindowTest : public QObject {
     }
     /// The next question for a text gets `words`.
     void answerText(const QString& words) {
-        QTimer::singleShot(50, qApp, [this, words] {
+        QTimer::singleShot(5, qApp, [this, words] {
             auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
             if (!dialog) return answerText(words);
             dialog->setTextValue(words);
@@ -79,13 +97,15 @@ class WindowTest : public QObject {
         QCoreApplication::setOrganizationName("dim-ember-test-" + QString(metaObject()->className()));
         QSettings().clear();
         ember::theme::apply(*qApp, ember::theme::Mode::Dusk);
+        ember::app::Clock::hold();
+        ember::tests::betweenLooks() = [] { ember::app::Clock::move(10); };
     }
     void init() {
         w = freshWindow();
         w->openDemo();
         w->show();
-        QVERIFY(QTest::qWaitForWindowExposed(w.get()));
-        doc().waitForFigures();
+        WAIT_FOR(w->windowHandle()->isExposed());
+        waitForFigures();
     }
     void cleanup() {
         if (w) doc().discardJournal();

@@ -13,8 +13,8 @@
 #include <QCoreApplication>
 #include <QDateTime>
 #include <QDir>
-#include <QElapsedTimer>
 #include <QEventLoop>
+#include <QTimer>
 #include <QUndoCommand>
 
 namespace ember::app {
@@ -303,16 +303,8 @@ void passTime() {
 
 } // namespace
 
-void Document::waitForFigures() {
-    QElapsedTimer timer;
-    timer.start();
-    while (stale && timer.elapsed() < 120000) passTime();
-}
-
 void Document::waitForSolve() {
-    QElapsedTimer timer;
-    timer.start();
-    while ((jobs > 0 || busy) && timer.elapsed() < 120000) passTime();
+    while (!atRest()) passTime();
     QCoreApplication::processEvents();
 }
 

@@ -117,8 +117,9 @@ class Document : public QObject {
     /// Counts the build's changes: an answer to a question that was asked at another number comes too late.
     [[nodiscard]] quint64 revisionNow() const { return revision; }
 
-    void waitForFigures(); ///< for tests: until the steady figures are those of the present build
-    void waitForSolve();   ///< for tests and pictures: until nothing is under way
+    [[nodiscard]] bool steady() const { return !stale; }             ///< the steady figures are the present build's
+    [[nodiscard]] bool atRest() const { return jobs == 0 && !busy; } ///< nothing is being computed
+    void waitForSolve(); ///< for pictures: answers events until it is at rest, however long that takes
 
   Q_SIGNALS:
     void opened();         ///< another build took the place of the last

@@ -1,10 +1,8 @@
 #include "discharge_clock.h"
 
+#include "app/widgets/clock.h"
 #include "app/widgets/words.h"
 #include "core/plan/discharge.h"
-
-#include <QDateTime>
-#include <QTimer>
 
 #include <cmath>
 
@@ -18,12 +16,12 @@ QString capacitor(const plan::CapacitorDischarge& c) {
 
 } // namespace
 
-DischargeClock::DischargeClock(QWidget* parent) : QLabel(parent), timer(new QTimer(this)) {
+DischargeClock::DischargeClock(QWidget* parent) : QLabel(parent), timer(new Timer(this)) {
     setFont(theme::text(theme::Size::Text));
     setWordWrap(true);
     setTextFormat(Qt::RichText);
     setAccessibleName("Discharge");
-    connect(timer, &QTimer::timeout, this, &DischargeClock::tick);
+    connect(timer, &Timer::timeout, this, &DischargeClock::tick);
 }
 
 bool DischargeClock::running() const {
@@ -61,7 +59,7 @@ void DischargeClock::show(const plan::Discharge& d, const plan::Curve& withHotVa
 }
 
 void DischargeClock::start() {
-    since = QDateTime::currentMSecsSinceEpoch();
+    since = Clock::now();
     timer->start(200);
     tick();
 }
@@ -69,7 +67,7 @@ void DischargeClock::start() {
 void DischargeClock::tick() {
     const auto* c = discharge.slowest();
     if (!c) return timer->stop();
-    const double t = static_cast<double>(QDateTime::currentMSecsSinceEpoch() - since) / 1000;
+    const double t = static_cast<double>(Clock::now() - since) / 1000;
     std::size_t k = 0;
     while (k + 1 < discharge.seconds.size() && discharge.seconds[k] < t) ++k;
     QString wait = c->to50 > t ? QString("wait %1 more, then measure").arg(app::text(c->to50 - t, Unit::Second, 2))

@@ -5,9 +5,9 @@
 
 #include <QLabel>
 
-class QTimer;
-
 namespace ember::app {
+
+class Timer;
 
 class DischargeClock : public QLabel {
     Q_OBJECT
@@ -23,7 +23,7 @@ class DischargeClock : public QLabel {
     /// How to take the slowest capacitor down by hand, or nothing where it falls by itself.
     [[nodiscard]] QString byHand() const;
 
-    QTimer* timer;
+    Timer* timer;
     plan::Discharge discharge;
     plan::Curve hot;
     qint64 since = 0;

@@ -80,7 +80,7 @@ SoakView::SoakView(Document& d, QWidget* parent) : QWidget(parent), document(d) 
     load->setObjectName("soakLoad");
     load->setWordWrap(true);
     layout->addWidget(load);
-    connect(&timer, &QTimer::timeout, this, &SoakView::read);
+    connect(&timer, &Timer::timeout, this, &SoakView::read);
     connect(celsius, &QLineEdit::returnPressed, this, &SoakView::typedTemperature);
     connect(goOn, &QPushButton::clicked, this, &SoakView::resume);
     for (QLineEdit* f : {theta, ambient, hand}) connect(f, &QLineEdit::textChanged, this, &SoakView::tellLoad);
@@ -114,7 +114,7 @@ void SoakView::setIntervals(double every, double seconds) {
 }
 
 double SoakView::secondsNow() const {
-    return static_cast<double>(QDateTime::currentMSecsSinceEpoch() - begunAt) / 1000;
+    return static_cast<double>(Clock::now() - begunAt) / 1000;
 }
 
 void SoakView::start(Document::Bench with, const bench::TakeRequest& tone) {
@@ -129,7 +129,7 @@ void SoakView::start(Document::Bench with, const bench::TakeRequest& tone) {
     record.plan.tone = tone;
     record.plan.interval = *every, record.plan.seconds = 3600 * *length, record.plan.mostDrift = *most;
     record.plan.channel = document.build().channels[tone.channel].name;
-    const QDateTime now = QDateTime::currentDateTime();
+    const QDateTime now = Clock::local();
     begunAt = now.toMSecsSinceEpoch();
     record.begun = now.toString(Qt::ISODate).toStdString();
     file = document.capturesFolder() / ("soak-" + now.toString("yyyy-MM-ddTHH-mm-ss-zzz").toStdString() + ".jsonl");

@@ -2,9 +2,9 @@
 // A soak under way, or the last one: level, distortion and the load's temperature against hours; the load itself.
 
 #include "app/document/document.h"
+#include "app/widgets/clock.h"
 #include "core/bench/soak.h"
 
-#include <QTimer>
 #include <QWidget>
 
 class QCustomPlot;
@@ -48,7 +48,7 @@ class SoakView : public QWidget {
     std::size_t channel = 0; ///< the one chosen
     std::filesystem::path file, interrupted;
     qint64 begunAt = 0; ///< [ms] of the wall clock, which goes on while a laptop sleeps
-    QTimer timer;
+    Timer timer;
     QLineEdit *interval, *hours, *celsius, *ambient, *theta, *drift, *hand;
     QPushButton* goOn;
     QLabel *words, *load;

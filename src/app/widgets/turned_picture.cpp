@@ -7,7 +7,7 @@ TurnedPicture::TurnedPicture(QWidget* of, std::function<std::vector<Piece>()> wh
       widget(of),
       whatItIs(std::move(what)) {
     turn.setInterval(0);
-    connect(&turn, &QTimer::timeout, this, [this] {
+    connect(&turn, &Timer::timeout, this, [this] {
         drawPiece();
         if (next < pieces.size()) return;
         turn.stop();

@@ -3,10 +3,10 @@
 // shown when it is whole. Until then the last one stays.
 
 #include "app/theme/theme.h"
+#include "app/widgets/clock.h"
 
 #include <QPainter>
 #include <QPixmap>
-#include <QTimer>
 #include <QWidget>
 
 #include <functional>
@@ -37,7 +37,7 @@ class TurnedPicture : public QObject {
     std::size_t next = 0;
     QPixmap whole, coming;
     std::optional<theme::Mode> wholeIn;
-    QTimer turn;
+    Timer turn;
 };
 
 } // namespace ember::app

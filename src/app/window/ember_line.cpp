@@ -25,11 +25,11 @@ EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d
     setAccessibleName("The amplifier from the wall to the speaker");
     for (auto signal :
          {&Document::figuresChanged, &Document::logChanged, &Document::buildChanged, &Document::momentChanged})
-        connect(&document, signal, &renewal, QOverload<>::of(&QTimer::start));
+        connect(&document, signal, &renewal, QOverload<>::of(&Timer::start));
     // After the station has drawn, in a turn of its own: the interface answers in between.
     renewal.setSingleShot(true);
     renewal.setInterval(8);
-    connect(&renewal, &QTimer::timeout, this, &EmberLine::refresh);
+    connect(&renewal, &Timer::timeout, this, &EmberLine::refresh);
     refresh();
 }
 

@@ -2,8 +2,8 @@
 // The amplifier as one line from the wall to the speaker: predicted above, last measured below; what is alive glows.
 
 #include "app/document/document.h"
+#include "app/widgets/clock.h"
 
-#include <QTimer>
 #include <QWidget>
 
 namespace ember::app {
@@ -33,7 +33,7 @@ class EmberLine : public QWidget {
     [[nodiscard]] QString lastRead(const std::string& point, const plan::Conditions& shown) const;
     [[nodiscard]] double x(std::size_t k) const;
     Document& document;
-    QTimer renewal;
+    Timer renewal;
     std::vector<Element> elements;
     std::size_t focus = 0;
 };

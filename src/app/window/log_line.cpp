@@ -1,12 +1,11 @@
 #include "log_line.h"
 
 #include "app/theme/theme.h"
+#include "core/procedure/log_words.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-
-#include <cmath>
 
 namespace ember::app {
 
@@ -53,24 +52,10 @@ void LogLine::say(const QString& sentence, bool good) {
     answer->setStyleSheet(QString("color:%1").arg(theme::color(good ? Role::Verdigris : Role::Ember).name()));
 }
 
-LogLine::Understood LogLine::understand(const QString& text) {
-    const QString first = text.trimmed().section(' ', 0, 0), rest = text.trimmed().section(' ', 1);
-    const auto points = procedure::testPoints(document.build());
-    const auto* point = procedure::findPoint(points, first.toStdString());
-    if (!point || rest.isEmpty()) return {};
-    const auto v = parseWithin(rest.toStdString(), point->unit(), procedure::senseOf(document.build(), *point));
-    if (!v) return {{}, 0, QString::fromStdString(v.problem().sentence), -1};
-    // The present stage if it reads this point, else the last one that does.
-    const int now = std::min(procedure::currentStage(document.build()), procedure::stageCount - 1);
-    for (const int k : {now, 6, 5, 4, 3, 2, 1, 0})
-        if (point->readAt(k)) return {*point, *v, {}, k};
-    return {};
-}
-
 void LogLine::preview() {
     if (line->text().trimmed().isEmpty()) return;
-    const auto u = understand(line->text());
-    if (!u.problem.isEmpty()) return say(u.problem, false);
+    const auto u = procedure::understandLogWords(document.build(), line->text().toStdString());
+    if (!u.problem.empty()) return say(QString::fromStdString(u.problem), false);
     if (!u.point) return say("a note; Enter keeps it", true);
     if (const auto warning = procedure::unpluggedWarning(document.build(), *u.point, u.value); !warning.empty())
         return say(QString::fromStdString(warning), false);
@@ -85,8 +70,8 @@ void LogLine::preview() {
 
 void LogLine::take() {
     if (line->text().trimmed().isEmpty()) return;
-    const auto u = understand(line->text());
-    if (!u.problem.isEmpty()) return say(u.problem, false);
+    const auto u = procedure::understandLogWords(document.build(), line->text().toStdString());
+    if (!u.problem.empty()) return say(QString::fromStdString(u.problem), false);
     const QString words = line->text().trimmed();
     line->clear();
     if (u.point) { // kept at once; judged when its band is there

@@ -19,13 +19,6 @@ class LogLine : public QWidget {
     [[nodiscard]] QString verdict() const;
 
   private:
-    struct Understood {
-        std::optional<procedure::TestPoint> point; ///< none: a note
-        double value = 0;
-        QString problem;
-        int stage = -1; ///< whose band it is judged by
-    };
-    [[nodiscard]] Understood understand(const QString& text);
     void preview();
     void take();
     Document& document;

@@ -10,6 +10,7 @@
 #include <fcntl.h>
 #include <fstream>
 #include <sstream>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -79,6 +80,47 @@ void takeOver(int fd, const fs::path& target) {
     ::fchmod(fd, 0666 & ~mask);
 }
 
+/// Beginning of the names of what is written before it takes the place of `target`; six letters follow.
+std::string temporaryBegins(const fs::path& target) {
+    return "." + target.filename().string() + ".";
+}
+
+fs::path folderOf(const fs::path& target) {
+    return target.has_parent_path() ? target.parent_path() : fs::path(".");
+}
+
+/// A new file beside `target`, open and locked for as long as it is being written; its name is put into `name`.
+/// -1: see errno.
+int openTemporary(const fs::path& target, std::string& name) {
+    for (int tries = 0; tries < 100; ++tries) {
+        name = (folderOf(target) / (temporaryBegins(target) + "XXXXXX")).string();
+        const int fd = ::mkstemp(name.data());
+        if (fd < 0) return fd;
+        struct stat made {};
+        // Another program that looks for what was left behind may have been faster than the lock.
+        if (::flock(fd, LOCK_EX | LOCK_NB) == 0 && ::fstat(fd, &made) == 0 && made.st_nlink > 0) return fd;
+        ::close(fd);
+        ::unlink(name.c_str());
+    }
+    errno = EBUSY;
+    return -1;
+}
+
+/// Removes what programs that were killed while they wrote `target` left beside it: the files that nobody has locked.
+void removeLeftBehind(const fs::path& target) {
+    const std::string begins = temporaryBegins(target);
+    std::error_code error;
+    for (const auto& entry : fs::directory_iterator(folderOf(target), error)) {
+        const std::string name = entry.path().filename().string();
+        if (name.size() != begins.size() + 6 || name.rfind(begins, 0) != 0) continue;
+        if (!entry.is_regular_file(error) || entry.is_symlink(error)) continue;
+        const int fd = ::open(entry.path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
+        if (fd < 0) continue;
+        if (::flock(fd, LOCK_EX | LOCK_NB) == 0) ::unlink(entry.path().c_str());
+        ::close(fd);
+    }
+}
+
 } // namespace
 
 Expected<Build> loadBuild(const fs::path& file) {
@@ -88,6 +130,7 @@ Expected<Build> loadBuild(const fs::path& file) {
     if (!error && size > largestFile)
         return Problem{file.string(),
                        fmt::format("the file has {} MB; a build is at most {} MB", size >> 20, largestFile >> 20)};
+    if (const fs::path target = fs::weakly_canonical(file, error); !error) removeLeftBehind(target);
     std::ifstream in(file, std::ios::binary);
     std::ostringstream text;
     text << in.rdbuf();
@@ -102,24 +145,20 @@ Expected<Done> saveText(const std::string& text, const fs::path& file) {
     fs::path target = fs::weakly_canonical(file, error); // through links, to a file that need not exist
     if (error || target.empty()) target = file;
     if (writtenInPlace(file, target)) return writeInPlace(text, file);
-    const auto folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
-    std::string temporary = (folder / ("." + target.filename().string() + ".XXXXXX")).string();
-    const int fd = ::mkstemp(temporary.data());
+    removeLeftBehind(target);
+    std::string temporary;
+    const int fd = openTemporary(target, temporary);
     if (fd < 0) return notSaved(file, reasonOfFailure());
     takeOver(fd, target);
     const bool written = writeAll(fd, text);
-    const std::string why = written ? "" : reasonOfFailure();
-    ::close(fd);
-    if (!written) {
+    if (!written || ::rename(temporary.c_str(), target.c_str()) != 0) {
+        const std::string why = reasonOfFailure();
         ::unlink(temporary.c_str());
+        ::close(fd);
         return notSaved(file, why + "; the file is as it was");
     }
-    if (::rename(temporary.c_str(), target.c_str()) != 0) {
-        const std::string last = reasonOfFailure();
-        ::unlink(temporary.c_str());
-        return notSaved(file, last + "; the file is as it was");
-    }
-    if (const int dir = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY); dir >= 0) {
+    ::close(fd); // and with it the lock
+    if (const int dir = ::open(folderOf(target).c_str(), O_RDONLY | O_DIRECTORY); dir >= 0) {
         ::fsync(dir);
         ::close(dir);
     }

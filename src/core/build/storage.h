@@ -7,7 +7,8 @@
 
 namespace ember {
 
-/// Reads and checks a build; every failure is a sentence with the file's name.
+/// Reads and checks a build; every failure is a sentence with the file's name. What a program that was killed while it
+/// saved left beside the file is removed, here and by saveText().
 Expected<Build> loadBuild(const std::filesystem::path& file);
 
 /// As saveText(); refuses to replace a file by one that this program would not read again. A file of an older version

@@ -69,7 +69,8 @@ struct ValveType {
     std::string base; ///< "noval", "octal" ...; "": not known
     std::string note;
     Heater heater;
-    std::vector<int> heaterPins;     ///< the two ends, wired the first way; empty: not known
+    std::vector<int> heaterPins; ///< the two ends, wired the first way; empty: not known
+    std::string mistakenFor;     ///< a type of the same socket and pins that comes into its place; "": none is named
     std::vector<TypeSection> halves; ///< at least one, in the order of their numbers
     [[nodiscard]] int sections() const { return static_cast<int>(halves.size()); }
     /// Section 1, 2 ...; what is out of range is the nearest.

@@ -79,6 +79,7 @@ ValveType valveFrom(const json& j) {
     v.note = j.value("note", "");
     v.heater = heaterFrom(j.at("heater"));
     v.heaterPins = j.value("heaterPins", std::vector<int>{});
+    v.mistakenFor = j.value("mistakenFor", "");
     for (const json& s : j.at("sections")) v.halves.push_back(sectionFrom(s, v.halves));
     return v;
 }

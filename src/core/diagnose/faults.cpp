@@ -26,6 +26,12 @@ bool fitsTheSocketOf(const ValveType& a, const ValveType& b) {
                       });
 }
 
+/// "an EL86", "a KT88", "an 845": as the type is spoken.
+std::string withArticle(const std::string& type) {
+    const bool vowel = type.find_first_of("AEFHILMNORSX8") == 0;
+    return (vowel ? "an " : "a ") + type;
+}
+
 class Collector {
   public:
     Collector(const Build& build, const Catalogue& all) : b(build), catalogue(all) {}
@@ -250,12 +256,12 @@ class Collector {
                 add("touching/" + which, fmt::format("{} and {} touch in {}", pin("grid"), pin("cathode"), tag), 0.5,
                     false, [](Build&) {}, {{Kind::Leak, v.id, pin("grid"), v.id, pin("cathode"), 10}});
             }
-            // The type most like it with another current: a likely mix-up.
-            const ValveType* other = nullptr;
+            // A likely mix-up: the type that the catalogue names, else the first that works in this socket.
+            const ValveType* other = catalogue.valve(type->mistakenFor);
             for (const ValveType& t : catalogue.valves)
                 if (&t != type && !other && fitsTheSocketOf(t, *type)) other = &t;
             if (other)
-                add("other-type/" + v.id, fmt::format("{} is a {}", tag, other->type), 0.5, false,
+                add("other-type/" + v.id, fmt::format("{} is {}", tag, withArticle(other->type)), 0.5, false,
                     [k, name = other->type](Build& x) { x.bottles[k].type = name; });
         }
     }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cmath>
 
 namespace ember {
@@ -47,7 +48,9 @@ std::string formatExact(double value, Unit unit) {
     std::string shortest = fmt::format("{}", value);
     for (int digits = 0; digits <= 17; ++digits) {
         shortest = fmt::format("{:.{}e}", value, digits);
-        if (std::stod(shortest) == value) break;
+        double read = 0; // std::stod would throw at a subnormal number
+        std::from_chars(shortest.data(), shortest.data() + shortest.size(), read);
+        if (read == value) break;
     }
     const auto e = shortest.find('e');
     const int power = std::stoi(shortest.substr(e + 1));

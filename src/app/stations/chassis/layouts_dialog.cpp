@@ -139,13 +139,13 @@ LayoutsDialog::LayoutsDialog(Document& d, PlateView& p, QWidget* parent) : QDial
     // Other schools are laid out anew for every layout: not while a part is being dragged.
     settled.setSingleShot(true);
     settled.setInterval(250);
-    connect(&settled, &QTimer::timeout, this, &LayoutsDialog::refresh);
+    connect(&settled, &Timer::timeout, this, &LayoutsDialog::refresh);
     connect(&document, &Document::opened, this, [this] { arranged.clear(); }); // they were of other parts
-    connect(&plate, &PlateView::layoutChanged, &settled, qOverload<>(&QTimer::start));
+    connect(&plate, &PlateView::layoutChanged, &settled, qOverload<>(&Timer::start));
     connect(this, &QDialog::finished, this, [this] { plate.overlay({}); });
     connect(&search, &QFutureWatcherBase::finished, this, &LayoutsDialog::arrived);
     ticking.setInterval(60);
-    connect(&ticking, &QTimer::timeout, this, [this] { bar->setValue(static_cast<int>(1000 * share)); });
+    connect(&ticking, &Timer::timeout, this, [this] { bar->setValue(static_cast<int>(1000 * share)); });
     bar->hide();
     stopButton->hide();
     refresh();

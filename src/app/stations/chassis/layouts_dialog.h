@@ -4,11 +4,11 @@
 
 #include "plate_view.h"
 
+#include "app/widgets/clock.h"
 #include "core/chassis/arrange/arrange.h"
 
 #include <QDialog>
 #include <QFutureWatcher>
-#include <QTimer>
 
 #include <atomic>
 #include <stop_token>
@@ -70,7 +70,7 @@ class LayoutsDialog : public QDialog {
     bool downwards = false;
     std::vector<chassis::arrange::Arrangement> arranged;
     QFutureWatcher<std::vector<chassis::arrange::Arrangement>> search;
-    QTimer ticking, settled; ///< while searching; after the last move of a drag
+    Timer ticking, settled; ///< while searching; after the last move of a drag
     std::atomic<double> share = 0;
     std::stop_source stopping;
     quint64 asked = 0; ///< the build's revision when the question was put

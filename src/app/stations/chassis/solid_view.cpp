@@ -49,7 +49,7 @@ SolidView::SolidView(Document& d, QWidget* parent) : QWidget(parent), document(d
     setToolTip("Drag, or the arrow keys: turn. Wheel, + and -: nearer and farther. 1 to 4: saved views. E: evening.");
     resting.setSingleShot(true);
     resting.setInterval(160);
-    connect(&resting, &QTimer::timeout, this, [this] {
+    connect(&resting, &Timer::timeout, this, [this] {
         fine = true;
         update();
     });

@@ -3,10 +3,10 @@
 
 #include "app/document/document.h"
 
+#include "app/widgets/clock.h"
 #include "core/chassis/look/render.h"
 
 #include <QImage>
-#include <QTimer>
 #include <QWidget>
 
 class QLabel;
@@ -52,7 +52,7 @@ class SolidView : public QWidget {
     chassis::look::Renderer renderer;
     chassis::look::View from;
     chassis::look::Light light = chassis::look::Light::Day;
-    QTimer resting;
+    Timer resting;
     QPoint held;
     bool fine = false;
 };

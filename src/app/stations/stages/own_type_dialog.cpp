@@ -113,7 +113,7 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
         f->setPlaceholderText(q.value == &OwnType::gridOnset ? "by its heater" : "unknown");
         fields.push_back(f);
         auto* words = put(q.words, q.object, f);
-        connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&QTimer::start));
+        connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&Timer::start));
         if (q.pentode)
             connect(kind, &QComboBox::currentIndexChanged, f, [f, words](int k) {
                 f->setEnabled(k == 1);
@@ -164,15 +164,15 @@ OwnTypeDialog::OwnTypeDialog(Document& d, const std::string& changing, QWidget* 
 
     pause.setSingleShot(true);
     pause.setInterval(150);
-    connect(&pause, &QTimer::timeout, this, &OwnTypeDialog::judge);
-    for (QLineEdit* f : {name, source}) connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&QTimer::start));
+    connect(&pause, &Timer::timeout, this, &OwnTypeDialog::judge);
+    for (QLineEdit* f : {name, source}) connect(f, &QLineEdit::textChanged, &pause, qOverload<>(&Timer::start));
     for (QComboBox* c : {kind, halves, pins, system})
-        connect(c, &QComboBox::currentIndexChanged, &pause, qOverload<>(&QTimer::start));
+        connect(c, &QComboBox::currentIndexChanged, &pause, qOverload<>(&Timer::start));
     connect(kind, &QComboBox::currentIndexChanged, this, [this](int k) {
         for (const int c : {screenAt, screenCurrentAt}) points->setColumnHidden(c, k == 0);
     });
-    connect(filament, &QCheckBox::toggled, &pause, qOverload<>(&QTimer::start));
-    connect(points, &NumberRows::edited, &pause, qOverload<>(&QTimer::start));
+    connect(filament, &QCheckBox::toggled, &pause, qOverload<>(&Timer::start));
+    connect(points, &NumberRows::edited, &pause, qOverload<>(&Timer::start));
     connect(file, &QPushButton::clicked, this, [this] {
         const QString path = QFileDialog::getOpenFileName(this, "Points of a valve", {},
                                                           "Tables (*.csv *.txt *.tsv *.json);;All files (*)");

@@ -3,10 +3,10 @@
 
 #include "app/document/document.h"
 
+#include "app/widgets/clock.h"
 #include "core/build/own_types.h"
 
 #include <QDialog>
-#include <QTimer>
 
 #include <memory>
 
@@ -47,7 +47,7 @@ class OwnTypeDialog : public QDialog {
     ValveSheet* sheet;
     QLabel* verdict;
     QPushButton* take;
-    QTimer pause; ///< between the last key and the fit
+    Timer pause; ///< between the last key and the fit
     std::unique_ptr<const ValveType> shown;
 };
 

@@ -22,7 +22,7 @@ PathPicture::PathPicture(Document& d, QWidget* parent) : QWidget(parent), docume
     setMouseTracking(true);
     setAccessibleName("The channel's path from jack to load");
     renewal.setSingleShot(true);
-    connect(&renewal, &QTimer::timeout, this, [this] {
+    connect(&renewal, &Timer::timeout, this, [this] {
         fields.dress();
         update();
     });

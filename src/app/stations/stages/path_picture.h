@@ -3,9 +3,9 @@
 
 #include "app/document/document.h"
 #include "app/stations/placed_fields.h"
+#include "app/widgets/clock.h"
 #include "core/schematic/stages/stage_sketch.h"
 
-#include <QTimer>
 #include <QWidget>
 
 class QPainter;
@@ -80,7 +80,7 @@ class PathPicture : public QWidget {
     std::size_t shown = 0;
     int chosen = 0;
     double unit = 17, above = 10.5, below = 9.5; ///< [pixels]; what the tallest stage needs
-    QTimer renewal;
+    Timer renewal;
 };
 
 } // namespace ember::app

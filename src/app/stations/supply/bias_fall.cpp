@@ -63,7 +63,7 @@ BiasFall::BiasFall(Document& d, QWidget* parent)
         menu.exec(source->mapToGlobal(QPoint(0, source->height())));
     });
     renewal.setSingleShot(true);
-    connect(&renewal, &QTimer::timeout, this, [this] {
+    connect(&renewal, &Timer::timeout, this, [this] {
         fields.dress();
         placeFields();
         picture.renew();

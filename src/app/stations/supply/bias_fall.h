@@ -3,11 +3,11 @@
 // what each adjuster reaches, in true volts. Values are edited where they stand.
 
 #include "app/stations/placed_fields.h"
+#include "app/widgets/clock.h"
 #include "core/build/path.h"
 
 #include "app/widgets/turned_picture.h"
 
-#include <QTimer>
 #include <QWidget>
 
 class QMenu;
@@ -56,7 +56,7 @@ class BiasFall : public QWidget {
     Document& document;
     PlacedFields fields;
     TurnedPicture picture;
-    QTimer renewal;
+    Timer renewal;
     QPushButton* source; ///< says where it is fed from, and offers the others
     std::string shape;   ///< what the fields were made for
 };

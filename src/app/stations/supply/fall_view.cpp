@@ -24,7 +24,7 @@ FallView::FallView(Document& d, QWidget* parent)
     setAttribute(Qt::WA_OpaquePaintEvent); // nothing behind it needs painting
     // In a turn of its own after a figure or a key: the interface answers in between.
     renewal.setSingleShot(true);
-    connect(&renewal, &QTimer::timeout, this, [this] {
+    connect(&renewal, &Timer::timeout, this, [this] {
         fields.dress();
         placeFields();
         flagFields();

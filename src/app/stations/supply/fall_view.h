@@ -4,9 +4,9 @@
 #include "app/stations/placed_fields.h"
 #include "hung_parts.h"
 
+#include "app/widgets/clock.h"
 #include "app/widgets/turned_picture.h"
 
-#include <QTimer>
 #include <QWidget>
 
 #include <optional>
@@ -74,7 +74,7 @@ class FallView : public QWidget {
     void fillMenu(QMenu& menu, std::size_t at);
 
     Document& document;
-    QTimer renewal;
+    Timer renewal;
     PlacedFields fields;
     TurnedPicture picture;
     std::string shape; ///< kinds of the chain the fields were made for

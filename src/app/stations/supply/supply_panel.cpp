@@ -102,9 +102,9 @@ SupplyPanel::SupplyPanel(Document& d, QWidget* parent) : QWidget(parent), docume
     });
     filling.setSingleShot(true);
     filling.setInterval(12);
-    connect(&filling, &QTimer::timeout, this, &SupplyPanel::fill);
+    connect(&filling, &Timer::timeout, this, &SupplyPanel::fill);
     ticking.setInterval(60);
-    connect(&ticking, &QTimer::timeout, this, [this] { bar->setValue(static_cast<int>(1000 * share)); });
+    connect(&ticking, &Timer::timeout, this, [this] { bar->setValue(static_cast<int>(1000 * share)); });
     refreshChoice(0);
 }
 

@@ -3,11 +3,11 @@
 
 #include "app/document/document.h"
 
+#include "app/widgets/clock.h"
 #include "core/plan/named_figures.h"
 #include "core/plan/tolerance_run.h"
 
 #include <QFutureWatcher>
-#include <QTimer>
 #include <QWidget>
 
 #include <atomic>
@@ -64,7 +64,7 @@ class SupplyPanel : public QWidget {
     QPushButton *pinButton, *unpinButton, *spreadButton, *everyPart;
     QProgressBar* bar;
     QFutureWatcher<Expected<plan::ToleranceRun>> run;
-    QTimer ticking, filling;
+    Timer ticking, filling;
     std::atomic<double> share = 0;
     std::stop_source stopping;
     quint64 asked = 0; ///< the build's revision when the question was put

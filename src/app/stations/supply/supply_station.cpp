@@ -111,7 +111,7 @@ SupplyStation::SupplyStation(Document& d, QWidget* parent) : Station(d, called, 
     // The curve in a turn of its own, after the panel's: the interface answers in between.
     drawing.setSingleShot(true);
     drawing.setInterval(30);
-    connect(&drawing, &QTimer::timeout, this, &SupplyStation::drawCurve);
+    connect(&drawing, &Timer::timeout, this, &SupplyStation::drawCurve);
     connect(&document, &Document::figuresChanged, this, &SupplyStation::refresh);
     refresh();
 }

@@ -4,8 +4,7 @@
 #include "supply_curves.h"
 
 #include "app/stations/station.h"
-
-#include <QTimer>
+#include "app/widgets/clock.h"
 
 class QPushButton;
 class QStackedWidget;
@@ -48,7 +47,7 @@ class SupplyStation : public Station {
     FindValueDialog* finder = nullptr;
     SourceDialog* source = nullptr;
     QLabel* subtitle;
-    QTimer drawing;
+    Timer drawing;
     std::vector<QPushButton*> mainsTabs, curveTabs;
     int mainsChoice = 1, curve = 1;
 };

@@ -2,6 +2,7 @@
 
 #include "app/widgets/words.h"
 #include "core/chassis/layout_edits.h"
+#include "core/wires/hum.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
