@@ -23,8 +23,9 @@ using namespace ember::app;
 class TestResponseView : public WindowTest {
     Q_OBJECT
     MeasureStation& station() {
-        w->go("measure");
-        return *w->station<MeasureStation>();
+        auto* station = w->station<MeasureStation>();
+        if (!station->isVisible()) w->go("measure"); // once: going there again draws all of it anew
+        return *station;
     }
     ResponseView& view() { return *station().responseView(); }
     void waitForPlan() {

@@ -40,7 +40,7 @@ inline bool comes(const std::function<bool()>& state) {
         if (betweenLooks()) betweenLooks()();
         if (state()) return true;
         QEventLoop loop; // sleeps in between: waiting must not take processor time from what is waited for
-        QTimer::singleShot(2, &loop, &QEventLoop::quit);
+        QTimer::singleShot(5, &loop, &QEventLoop::quit);
         loop.exec();
     }
     return true;

@@ -6,6 +6,8 @@
 #include <QFutureWatcher>
 #include <QWidget>
 
+#include <string>
+
 class QCustomPlot;
 class QLabel;
 
@@ -48,6 +50,7 @@ class DistortionView : public QWidget {
     std::vector<Dot> measured;
     double floor = plan::unknown;
     Ends planned;
+    std::string asked; ///< what `solving` computes, as its key among what is known
     QFutureWatcher<Ends> solving;
     std::stop_source stopping;
 };

@@ -1,8 +1,10 @@
 #include "response_view.h"
 
+#include "app/document/last_computed.h"
 #include "app/theme/theme.h"
 #include "app/widgets/plot_tools.h"
 #include "app/widgets/words.h"
+#include "core/build/flat.h"
 #include "core/signal/phase.h"
 #include "core/signal/table_file.h"
 #include "core/signal/tone_analysis.h"
@@ -27,6 +29,16 @@ namespace ember::app {
 
 using theme::Role;
 using theme::Size;
+
+namespace {
+
+/// Of the circuits, channels and mains that were looked at last.
+LastComputed<std::string, PlannedResponse, 8>& knownPlans() {
+    static LastComputed<std::string, PlannedResponse, 8> known;
+    return known;
+}
+
+} // namespace
 
 ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     auto* layout = new QVBoxLayout(this);
@@ -97,6 +109,7 @@ ResponseView::ResponseView(Document& d, QWidget* parent) : QWidget(parent), docu
             plan = {};
             return compute();
         }
+        if (!plan.nominal.hertz.empty()) knownPlans().keep(key, plan);
         draw();
     });
     connect(&document, &Document::figuresChanged, this, [this] {
@@ -169,6 +182,11 @@ void ResponseView::compute() {
     asked = document.revisionNow(), askedChannel = channel;
     stopSolving = std::stop_source();
     constexpr int amplifiers = 8; // that the band is drawn from
+    key = fmt::format("{} {}\n{}", channel, document.mainsRead(), flatCircuit(solved.build));
+    if (const PlannedResponse* known = knownPlans().find(key)) {
+        plan = *known;
+        return draw();
+    }
     solving.setFuture(QtConcurrent::run(
         [b = solved.build, s = *solved.figures.nominal, k = channel, mains = document.mainsRead(),
          stop = stopSolving.get_token()] { return plannedResponse(b, s, k, mains, amplifiers, stop); }));

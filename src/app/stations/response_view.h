@@ -84,6 +84,7 @@ class ResponseView : public QWidget {
     std::size_t channel = 0;
     PlannedResponse plan;
     QFutureWatcher<PlannedResponse> solving;
+    std::string key; ///< of what `solving` computes, among what is known
     std::stop_source stopSolving;
     Side side = Side::Magnitude;
     PlotTools* tools;
