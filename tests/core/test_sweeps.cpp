@@ -210,7 +210,14 @@ class TestSweeps : public QObject {
         for (double& v : y.volts) v *= -0.1; // an inverting one of -20 dB
         const auto r = sweepResponse(y, x);
         QVERIFY(r && std::isnan(r->lowCorner) && std::isnan(r->highCorner));
-        for (const ResponsePoint& p : r->points) QVERIFY(std::abs(p.db + 20) < 0.001);
+        for (const ResponsePoint& p : r->points) {
+            QVERIFY(std::abs(p.db + 20) < 0.001);
+            if (p.hertz > 100 && p.hertz < 10000)
+                QVERIFY2(std::abs(std::abs(p.degrees) - 180) < 0.5, qPrintable(QString::number(p.degrees)));
+        }
+        // 1 ms after the step, as far above the subsonic end of the sweep as the response goes.
+        const double stepped = r->step.at(static_cast<std::size_t>(2e-3 * r->stepRate));
+        QVERIFY2(std::abs(stepped + 0.1) < 0.01, qPrintable(QString::number(stepped)));
         for (const HarmonicCurve& h : r->harmonics)
             for (const ResponsePoint& p : h.points)
                 if (p.hertz > 100)

@@ -54,6 +54,7 @@ QProcessEnvironment environmentOf(int worker) {
     QDir().mkpath(home);
     for (const char* folder : {"XDG_CONFIG_HOME", "XDG_STATE_HOME"}) e.insert(folder, home);
     e.insert("QT_QPA_PLATFORM", "offscreen");
+    e.insert("QTEST_DISABLE_STACK_DUMP", "1");     // by a debugger, which takes longer than the test
     e.insert("QTEST_FUNCTION_TIMEOUT", "7200000"); // a wait has its own watchdog
     // A small quarantine of freed memory keeps it in the processor's cache: a tenth of the time. Three callers of each
     // allocation are kept: what an error needs more of, run that class without this.

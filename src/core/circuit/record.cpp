@@ -115,8 +115,8 @@ double Recording::least(std::size_t probe) const {
 }
 
 std::vector<double> Recording::evenly(std::size_t probe, double from, double to, std::size_t count) const {
-    const boost::math::interpolators::pchip<std::vector<double>> curve(std::vector<double>(t),
-                                                                       std::vector<double>(series[probe]));
+    const boost::math::interpolators::pchip<std::vector<double>> curve(std::vector<double>{t},
+                                                                       std::vector<double>{series[probe]});
     std::vector<double> out(count);
     for (std::size_t k = 0; k < count; ++k) {
         const double at = from + (to - from) * static_cast<double>(k) / static_cast<double>(count);

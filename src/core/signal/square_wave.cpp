@@ -142,7 +142,8 @@ Expected<SquareAnalysis> analyseSquare(const Capture& c, double known) {
         if (slope == 0) return std::pair{sign * at(from + half * 96 / 100), 0.0};
         return std::pair{std::exp((sy - slope * sx) / n), slope}; // level at the edge, per half period
     };
-    const auto [high, decay] = plateau(0, 1);
+    const auto top = plateau(0, 1);
+    const double high = top.first, decay = top.second;
     const auto [low, decayLow] = plateau(half, -1);
     const bool steady = high > 0 && low > 0;
     const double crest = *std::max_element(v.begin(), v.end());
