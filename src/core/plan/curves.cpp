@@ -30,6 +30,24 @@ const CapacitorDischarge* Discharge::slowest() const {
     return out;
 }
 
+double Discharge::highest(double t) const {
+    if (seconds.empty()) return 0;
+    std::size_t k = 0;
+    while (k + 1 < seconds.size() && seconds[k + 1] <= t) ++k;
+    double most = 0;
+    for (const CapacitorDischarge& c : capacitors) most = std::max(most, c.volts[k]);
+    return most;
+}
+
+double Discharge::allBelow10() const {
+    double out = 0;
+    for (const CapacitorDischarge& c : capacitors) {
+        if (std::isnan(c.to10)) return unknown;
+        out = std::max(out, c.to10);
+    }
+    return out;
+}
+
 double Curve::below(std::size_t node, double volts) const {
     if (node >= nodes.size()) return unknown;
     const auto& v = nodes[node];

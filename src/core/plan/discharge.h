@@ -15,16 +15,27 @@ namespace ember::plan {
 Supply guaranteedPaths(const Supply& supply);
 
 inline constexpr double dischargeFollowed = 1200; ///< [s] for which dischargeOf() looks
+inline constexpr double slowDischarge = 60;       ///< [s] to 50 V: beyond it, take it down by hand
 /// Every capacitor of the supply and of the bias supply, from the highest volts of a solved steady state on, with the
-/// valves cold. What has not fallen in dischargeFollowed is NaN.
+/// valves cold; a string of capacitors is one, with the volts of the whole string. What has not fallen in
+/// dischargeFollowed is NaN. With what takes them down by hand where one is slow.
 Expected<Discharge> dischargeOf(const Build& build, const Steady& steady, std::stop_token stop = {});
 
-/// A resistor to take a capacitor down by hand. Its watts follow from the short-time overload that IEC 60115-1 tests:
-/// 2.5 times the rated volts for 5 s, which is 6.25 times the watts.
-struct HandDischarge {
-    double ohms = 0, watts = 0; ///< E12; a standard rating, 5 W at least
-    double seconds = 0;         ///< [s] until 5 V are left
-};
-HandDischarge dischargeByHand(double farads, double volts);
+inline constexpr double extraLowVolts = 60; ///< [V] IEC 61140:2016: where extra-low voltage ends, direct current
+inline constexpr double handVolts = 5;      ///< [V] left after a discharge by hand
+
+/// A resistor that takes the capacitors down by hand, and how long it is held where. One is chosen for the sum of what
+/// is charged; it is held across each capacitor of `held` in turn, and the whole network is solved with it there: the
+/// others refill the one that it is held on. Its watts follow from the short-time overload that IEC 60115-1 tests, 2.5
+/// times the rated volts for 5 s, which is 6.25 times the watts; after these 5 s they are the rated ones. Above the
+/// limiting volts of one body (500 V) it is made of equal ones in series.
+Expected<HandDischarge> dischargeByHand(const Build& build, const Steady& worst, std::stop_token stop = {});
+
+/// "Hold 22 kΩ, 5 W, across plus and minus of C1 for 35 s, with insulated clips. ..."; where there is none, to measure.
+std::string inWords(const std::optional<HandDischarge>& hand);
+
+/// The supply at its highest volts at these conditions: no valve draws current, no lamp takes volts, the mains at
+/// `conditions` or at the build's high end, whichever is more.
+Conditions worstCharged(const Build& build, const Conditions& conditions);
 
 } // namespace ember::plan

@@ -174,18 +174,36 @@ struct Curve {
     [[nodiscard]] double below(std::size_t node, double volts) const;
 };
 
-/// One capacitor after switch-off.
+/// One capacitor after switch-off, or several in series: what a meter reads from their plus to their minus end.
 struct CapacitorDischarge {
     std::string id;
     int node = 0;                          ///< of the supply, 1 is the rectifier's output; 0: of the bias supply
-    double farads = unknown;               ///< at the top of its tolerance
+    double farads = unknown;               ///< of the whole string, at the top of its tolerance
     double start = unknown;                ///< [V] across it when the mains goes
     std::vector<double> volts;             ///< across it, at Discharge::seconds
     double to50 = unknown, to10 = unknown; ///< [s]; NaN: not while it was followed
 };
+/// A discharge by hand; see dischargeByHand().
+struct HandDischarge {
+    double ohms = 0, watts = 0; ///< of each body: E12; a standard rating, 5 W at least
+    int inSeries = 1;           ///< bodies, so that none has more than its limiting volts across it
+    struct Hold {
+        std::string capacitor; ///< id: across its plus and minus
+        double seconds = 0;
+    };
+    std::vector<Hold> holds; ///< in this order, until every capacitor is below 5 V
+    double from = 0;         ///< [V] the highest before it
+    bool whole = false;      ///< false: after these holds some still has more
+};
+
 struct Discharge {
     std::vector<double> seconds;
     std::vector<CapacitorDischarge> capacitors;
+    std::optional<HandDischarge> byHand; ///< where one is slow
+    /// From all capacitors [V], `t` seconds after switch-off: the highest.
+    [[nodiscard]] double highest(double t) const;
+    /// [s] until every capacitor is below 10 V; NaN: not while it was followed. 0: none was charged.
+    [[nodiscard]] double allBelow10() const;
     /// The one to wait for: the last below 50 V; of several that never fall, the one with the most volts.
     [[nodiscard]] const CapacitorDischarge* slowest() const;
 };

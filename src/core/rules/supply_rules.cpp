@@ -79,19 +79,16 @@ void supplyRules(const Build& b, const Catalogue&, const plan::Figures& f, std::
 
 void dischargeRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
     const plan::CapacitorDischarge* c = f.discharge.slowest();
-    if (!c || !f.cold || c->to50 <= 60) return;
+    if (!c || !f.cold || c->to50 <= plan::slowDischarge) return;
     const bool never = std::isnan(c->to50);
-    const plan::HandDischarge hand = plan::dischargeByHand(c->farads, c->start);
+    // A capacitor that nothing takes down is lethal for hours: it stops the work, where one that is slow warns.
     Finding x = finding(
-        "supply", "slow-discharge", Level::Warn,
+        "supply", "slow-discharge", never && c->start > plan::extraLowVolts ? Level::Stop : Level::Warn,
         fmt::format("{} {}", upper(c->id), never ? "has no path to discharge" : "is slow to discharge"),
-        fmt::format(
-            "With the valves cold, or a fuse or switch open, {} holds {} and {}. Until a bleeder is in: by hand "
-            "through {}, {}, insulated clips, {}, and read again after a minute.",
-            upper(c->id), volts(c->start),
-            never ? "nothing but its own leakage takes it down: hours"
-                  : "is below 50 V only after " + format(c->to50, Unit::Second),
-            format(hand.ohms, Unit::Ohm), format(hand.watts, Unit::Watt), format(hand.seconds, Unit::Second, 2)));
+        fmt::format("With the valves cold, or a fuse or switch open, {} holds {} and {}. Until a bleeder is in: {}",
+                    upper(c->id), volts(c->start),
+                    never ? "takes hours to fall" : "is below 50 V only after " + format(c->to50, Unit::Second),
+                    plan::inWords(f.discharge.byHand)));
     if (c->node > 0) {
         double total = 0; // t = R C ln(V / 50), for 45 s with every capacitor seen at once
         for (const plan::CapacitorDischarge& all : f.discharge.capacitors)
