@@ -101,7 +101,8 @@ class TestHostileInput : public QObject {
     void theLogLineKnowsItsPoints() {
         const Build b = demoBuild();
         const auto reading = procedure::understandLogWords(b, "  b+1   312 V ");
-        QVERIFY(reading.point && reading.point->id == "B+1" && reading.problem.empty());
+        // Nothing is read with the plug out yet: volts there are the capacitor's.
+        QVERIFY(reading.point && reading.point->id == "held-c1" && reading.problem.empty());
         QCOMPARE(reading.value, 312.0);
         QVERIFY(reading.point->readAt(reading.stage));
         QVERIFY(!procedure::understandLogWords(b, "the choke hums a little").point);

@@ -128,6 +128,7 @@ class TestPractice : public QObject {
         b.meter.dc = b.meter.ac = b.meter.ohms = 0;
         const auto bare = procedure::bands(b, catalogue, c, points, *s, warm, {100});
         for (std::size_t k = 0; k < points.size(); ++k) {
+            if (points[k].kind == procedure::PointKind::Held) continue; // with the plug out: nothing is predicted
             const double share = procedure::meterShare(demoBuild(), points[k].mode);
             // The meter is added in full; a little more comes from the mains, which it read too.
             const double more = (real[k].high - real[k].low) - (bare[k].high - bare[k].low);

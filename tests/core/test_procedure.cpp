@@ -8,6 +8,8 @@
 #include "core/procedure/bias.h"
 #include "core/procedure/first_power.h"
 
+#include "core/build/starts.h"
+
 #include <QTest>
 
 #include <cmath>
@@ -165,6 +167,36 @@ class TestProcedure : public QObject {
         const auto state = biasState(b, catalogue, *s, places[0], sense);
         QVERIFY2(sense >= state.senseLow && sense <= state.senseHigh, state.advice.c_str());
         QVERIFY(std::abs(state.plateAmps / pointOf(b, *s, "v3").plateAmps - 1) < 0.01);
+    }
+
+    /// Cathode bias is not set: the range is what the plan puts there, and the resistor that would bring the usual
+    /// target is said where the plan idles elsewhere. Nothing speaks of adjusters or partners.
+    void withCathodeBiasTheRangeIsThePlansOwn() {
+        const Build b = startOf("single-ended-triode")->build;
+        const auto s = plan::solveSteady(b, catalogue, {b.mains.volts});
+        QVERIFY(s.ok());
+        for (const BiasPlace& place : biasPlaces(b, catalogue)) {
+            QVERIFY(place.adjuster < 0);
+            const auto& p = s->channels[place.channel].valves[place.valve];
+            const double planned = p.cathodeAmps() * place.ohms * place.sharing;
+            const BiasState state = biasState(b, catalogue, *s, place, planned);
+            QVERIFY2(state.senseLow < planned && planned < state.senseHigh, state.advice.c_str());
+            QVERIFY(state.senseHigh <= state.stopVolts);
+            const QString said = QString::fromStdString(state.advice);
+            QVERIFY2(!said.contains("adjuster") && !said.contains("partner") && !said.contains("turn"),
+                     qPrintable(said));
+        }
+    }
+
+    /// The plate's volts as a meter read them: more volts, less current to the same watts.
+    void thePlateIsTakenAsItWasRead() {
+        const auto s = plan::solveSteady(demo, catalogue, {230});
+        QVERIFY(s.ok());
+        const auto place = biasPlaces(demo, catalogue)[0];
+        const double planned = pointOf(demo, *s, place.bottle).plate;
+        const auto as = [&](double plate) { return biasState(demo, catalogue, *s, place, 0.3, plate); };
+        QVERIFY(std::abs(as(1.1 * planned).plateWatts / as(planned).plateWatts - 1.1) < 0.01);
+        QVERIFY(as(1.1 * planned).stopVolts < as(planned).stopVolts);
     }
 
     void theScreensShareIsTakenOff() {

@@ -8,7 +8,15 @@
 class PowerTest : public WindowTest {
   protected:
     ember::app::FirstPowerStation* power() { return w->station<ember::app::FirstPowerStation>(); }
-    void atStage(int k) {
+    /// A step as a builder comes to it: those before it passed, every capacitor read with the plug out.
+    void atStage(int k, bool discharged = true) {
+        using namespace ember::procedure;
+        const Strand whose = doc().strand();
+        for (int before = currentStage(doc().build(), whose); before < k; ++before)
+            doc().log(stageEntry(before, ember::StageEvent::Passed, whose));
+        if (discharged && k > 0)
+            for (const TestPoint& p : notYetDischarged(doc().build(), whose))
+                doc().log(unjudgedEntry(p, k, 0.2, whose == Strand::Practice ? practiceSource : "typed"));
         w->go("first-power");
         power()->showStage(k);
         settle();

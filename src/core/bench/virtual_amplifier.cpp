@@ -82,7 +82,7 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
     if (point->mode == procedure::MeterMode::Ohms && stageNow != 0)
         return Problem{"", "resistance is read with the power off and the plug out"};
     double value = plan::unknown;
-    if (stageNow == 0)
+    if (stageNow == 0 || point->kind == procedure::PointKind::Held)
         value = procedure::coldReading(real, *catalogue, *point);
     else if (point->kind == procedure::PointKind::Hum)
         value = procedure::humReadings(real, *catalogue, steady.conditions, {.wiring = wiring})[point->index];

@@ -22,7 +22,11 @@ struct Mains : Extras {
     double low = 207, high = 253;       ///< [V] over the year; EN 50160 allows 10 % either way
     /// Crest over RMS: as it is, and at its flattest; of a sine the root of 2. Rectifiers all over town flatten it.
     double crest = std::numbers::sqrt2, flattest = std::numbers::sqrt2;
-    double loopOhms = 1; ///< from the live conductor at the inlet by the mains and its earth back to the inlet [ohm]
+    /// From the live conductor at the inlet by the mains and its earth back to the inlet, as measured [ohm]; 0: it was
+    /// not.
+    double loopOhms = 0;
+    static constexpr double assumedLoopOhms = 1; ///< [ohm] of a usual installation, until it is measured
+    [[nodiscard]] double loop() const { return loopOhms > 0 ? loopOhms : assumedLoopOhms; }
 };
 
 /// What the builder's meter is worth.
@@ -180,16 +184,17 @@ enum class StageEvent { Passed, Ended, Begun };
 /// One thing that happened. History: never erased, only struck out.
 struct LogEntry : Extras {
     std::string time; ///< ISO 8601
-    std::string kind; ///< note, reading, measure, stage
+    std::string kind; ///< note, reading, measure, stage; power: it was switched off; change, exchange: of a part
     std::string text;
-    std::string point;                     ///< test point id, of a reading
-    int stage = -1;                        ///< of First Power
+    std::string point; ///< test point id, of a reading; of a change or exchange the part's id
+    std::string was;   ///< of a change: the part before it, as procedure/changes.h writes it; empty: it was not there
+    int stage = -1;    ///< of First Power
     StageEvent event = StageEvent::Passed; ///< of a stage
     double value = 0;                      ///< SI
     /// The expected band at that time, SI. NaN low: there was none. NaN or infinite high beside a low: "or more".
     double low = std::numeric_limits<double>::quiet_NaN(), high = std::numeric_limits<double>::quiet_NaN();
     std::string unit;   ///< V, A, ohm ...
-    std::string source; ///< typed or practice
+    std::string source; ///< typed or practice; of a stage and of power practice, or empty for the amplifier itself
     /// Of a measure, its captures beside the build (bench/take_records.h): name of the file in NAME.files, and its
     /// SHA-256.
     std::string file, hash;

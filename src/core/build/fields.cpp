@@ -16,7 +16,7 @@ void visit(Visitor& v, Mains& m) {
     v.number("high", m.high, Unit::Volt, {80, 330});
     v.number("crest", m.crest, Unit::None, crests);
     v.number("flattest", m.flattest, Unit::None, crests);
-    v.number("loopOhms", m.loopOhms, Unit::Ohm, {0.01, 1000});
+    v.number("loopOhms", m.loopOhms, Unit::Ohm, {0, 1000});
 }
 void visit(Visitor& v, Meter& m) {
     v.number("dc", m.dc, Unit::None, {0, 0.2});
@@ -144,9 +144,11 @@ void visit(Visitor& v, LogEntry& e) {
     v.text("time", e.time);
     v.text("kind", e.kind);
     v.text("text", e.text);
-    const bool all = v.describing();
+    const bool all = v.describing(), changed = e.kind == "change" || e.kind == "exchange";
+    if (all || changed || e.kind == "reading") v.text("point", e.point);
+    if (all || e.kind == "change") v.text("was", e.was);
+    if (all || e.kind == "power") v.text("source", e.source);
     if (all || e.kind == "reading") {
-        v.text("point", e.point);
         v.optional("value", e.value, Unit::None, {-1e12, 1e12});
         v.optional("low", e.low, Unit::None, {-1e12, 1e12});
         v.optional("high", e.high, Unit::None, {-1e12, 1e12});
@@ -158,6 +160,7 @@ void visit(Visitor& v, LogEntry& e) {
     if (all || e.kind == "stage") {
         static constexpr std::array<std::string_view, 3> events{"passed", "ended", "begun"};
         v.choice("event", e.event, events);
+        v.text("source", e.source);
     }
     if (all || e.kind == "measure") {
         v.text("source", e.source);

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include <charconv>
 #include <map>
 
 namespace ember {
@@ -93,7 +94,16 @@ void checkPath(const Build& b, int nodes, Checker& check) {
                 check.fail(fmt::format("/channels/{}/follows", k),
                            fmt::format("\"{}\" is not another channel that stands by itself", leader));
         }
-    for (std::size_t k = 0; k < b.loose.size(); ++k) check.id(idOf(b.loose[k].part), fmt::format("/loose/{}", k));
+    for (std::size_t k = 0; k < b.loose.size(); ++k) {
+        check.id(idOf(b.loose[k].part), fmt::format("/loose/{}", k));
+        for (const auto& [key, name] : {std::pair{"from", &b.loose[k].from}, std::pair{"to", &b.loose[k].to}}) {
+            if (!name->starts_with("B+")) continue; // a net of the paths is looked for when they are wired
+            int node = 0;
+            const auto [end, error] = std::from_chars(name->data() + 2, name->data() + name->size(), node);
+            if (error == std::errc() && end == name->data() + name->size())
+                check.node(node, nodes, fmt::format("/loose/{}/{}", k, key));
+        }
+    }
     if (stages > mostStages)
         check.fail("/channels", fmt::format("{} stages are more than the {} that are read", stages, mostStages));
     if (parts > mostParts)

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::procedure {
@@ -33,8 +34,21 @@ std::vector<BiasPlace> biasPlaces(const Build& b, const Catalogue& catalogue) {
     return out;
 }
 
+double cathodePartsVolts(const Stage& stage, const std::string& at) {
+    double out = INFINITY;
+    for (const StagePart& p : stage.parts) {
+        if (!p.at.empty() && p.at != at && p.at != at.substr(0, 1)) continue;
+        if (p.slot == "bypass")
+            if (const auto* c = std::get_if<CapacitorPart>(&p.part)) out = std::min(out, c->volts);
+        if (p.slot == "cathode" || p.slot == "sense")
+            if (const auto* r = std::get_if<ResistorPart>(&p.part))
+                out = std::min(out, std::sqrt(r->watts * r->resistance));
+    }
+    return out;
+}
+
 BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Steady& s, const BiasPlace& place,
-                    double volts) {
+                    double volts, double plateRead) {
     BiasState out;
     out.valve = place.bottle;
     if (place.channel >= s.channels.size() || place.valve >= s.channels[place.channel].valves.size()) {
@@ -47,13 +61,31 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
     // With a sense resistor the plate's volts are taken to ground: a tenth of a volt. Above a cathode resistor they are
     // not.
     const bool cathodeBias = place.adjuster < 0;
-    const double plateVolts = cathodeBias ? p.plate - p.cathode : p.plate;
+    const double plate = std::isfinite(plateRead) ? plateRead : p.plate;
+    const double plateVolts = cathodeBias ? plate - p.cathode : plate;
     out.plateLimit = type.limits.plateWatts > 0 ? type.limits.plateWatts : plan::unknown;
     out.screenLimit = type.pentode && p.screen != p.plate ? type.limits.screenWatts : 0;
     const double low = place.pushPull ? targetLow : classALow, high = place.pushPull ? targetHigh : classAHigh;
     const auto senseFor = [&](double part) { return part * out.plateLimit / plateVolts / share * ohms; };
+    out.stopVolts = senseFor(1);
+    if (type.limits.cathodeAmps > 0) {
+        const double most = type.limits.cathodeAmps * ohms;
+        out.stopVolts = std::isfinite(out.stopVolts) ? std::min(out.stopVolts, most) : most;
+    }
+    if (const double parts = cathodePartsVolts(b.channels[place.channel].stages[p.stage], p.at);
+        std::isfinite(parts) && !(out.stopVolts <= parts))
+        out.stopVolts = parts;
     out.senseLow = senseFor(low);
-    out.senseHigh = senseFor(cathodeBias && place.pushPull ? classAHigh : high); // self-regulating: it may idle hotter
+    out.senseHigh = senseFor(high);
+    if (cathodeBias) { // nothing is set here: what the resistor makes of it, within what valves differ by
+        constexpr double differ = 0.15;
+        const double planned = p.cathodeAmps() * ohms;
+        out.senseLow = (1 - differ) * planned;
+        out.senseHigh = (1 + differ) * planned;
+        // Never above the limit when the mains is at its high end: the watts go with the square of the volts there.
+        const double reserve = std::pow(b.mains.volts / b.mains.high, 2);
+        if (std::isfinite(out.stopVolts)) out.senseHigh = std::min(out.senseHigh, reserve * out.stopVolts);
+    }
     if (!std::isfinite(volts)) return out;
     out.cathodeAmps = volts / ohms;
     out.plateAmps = out.cathodeAmps * share;
@@ -61,9 +93,9 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
     out.plateWatts = out.plateAmps * (cathodeBias ? plateVolts : plateVolts - volts);
     out.screenWatts = out.screenLimit > 0 ? out.screenAmps * (p.screen - (cathodeBias ? p.cathode : volts)) : 0;
     const std::string range =
-        fmt::format("{} to {} is the band", format(out.senseLow, Unit::Volt), format(out.senseHigh, Unit::Volt));
-    const double middle = 0.5 * (out.senseLow + out.senseHigh) / ohms;
-    std::string how, hotter = "turn hotter", colder = "turn colder";
+        fmt::format("the range is {} to {}", format(out.senseLow, Unit::Volt), format(out.senseHigh, Unit::Volt));
+    const double middle = 0.5 * (senseFor(low) + senseFor(high)) / ohms; // [A]
+    std::string how, hotter = "turn it to more current", colder = "turn it to less current";
     if (!cathodeBias) {
         // How far to turn: the valve's slope at the plan's point times the volts that the wiper moves.
         const auto adjuster = static_cast<std::size_t>(place.adjuster);
@@ -88,11 +120,19 @@ BiasState biasState(const Build& b, const Catalogue& catalogue, const plan::Stea
         out.advice = fmt::format("over its limit: {}{}{}; {}", cathodeBias ? "switch off, " : "", colder,
                                  cathodeBias ? how : " at once" + how, range);
     else if (volts < out.senseLow)
-        out.advice = fmt::format("cool: {}{}{}; {}", hotter, how, cathodeBias ? "" : " in small steps", range);
+        out.advice = fmt::format("low: {}{}{}; {}", hotter, how, cathodeBias ? "" : " in small steps", range);
     else if (volts > out.senseHigh)
-        out.advice = fmt::format("hot: {}{}; {}", colder, how, range);
-    else
-        out.advice = "in the band: leave it, read its partner, read again in ten minutes";
+        out.advice = fmt::format("high: {}{}; {}", colder, how, range);
+    else if (cathodeBias) {
+        const double idles = out.plateWatts / out.plateLimit;
+        out.advice = "in range: nothing is set here; read again in ten minutes";
+        if (idles < low || idles > high) // of a plan that idles it elsewhere: what would bring it there
+            out.advice += fmt::format(
+                ". It idles at {:.0f} % of its plate watts; about {} brings it to {:.0f} %", 100 * idles,
+                format(nearest(volts / (middle * place.sharing), Series::E12), Unit::Ohm), 50 * (low + high));
+    } else
+        out.advice =
+            fmt::format("in range: leave it{}, read again in ten minutes", place.pushPull ? ", read its partner" : "");
     return out;
 }
 

@@ -26,19 +26,24 @@ struct BiasPlace {
 };
 std::vector<BiasPlace> biasPlaces(const Build& build, const Catalogue& catalogue);
 
+/// What of the parts between a cathode and ground is at its limit first, at a valve's place in its stage: the bypass's
+/// volts, or the resistor's watts [V, V = sqrt(W R)]. Infinite: none is there.
+double cathodePartsVolts(const Stage& stage, const std::string& at);
+
 struct BiasState {
     std::string valve;
     double cathodeAmps = plan::unknown, plateAmps = plan::unknown, screenAmps = plan::unknown; ///< of one valve
     double plateWatts = plan::unknown, screenWatts = plan::unknown;
     double plateLimit = 0, screenLimit = 0; ///< [W]; of a triode the second is 0
-    double senseLow = 0, senseHigh = 0;     ///< [V] to read for the target band
+    double senseLow = 0, senseHigh = 0; ///< [V] to read for the target range; of cathode bias what the plan predicts
+    double stopVolts = plan::unknown;   ///< [V] at which the plate or the cathode is at its published limit
     double turn = 0;    ///< change of the adjuster's position to the middle of the band; negative is hotter
     std::string advice; ///< in words
 };
 
-/// From `volts` read at a place. The screen's share of the cathode current is the plan's for this point; plate and
-/// screen volts are the plan's at nominal mains.
+/// From `volts` read at a place. The screen's share of the cathode current is that of `steady` at this point, solved at
+/// the mains as read; the plate's volts to ground are `plateRead` where a meter read them, else those of `steady`.
 BiasState biasState(const Build& build, const Catalogue& catalogue, const plan::Steady& steady, const BiasPlace& place,
-                    double volts);
+                    double volts, double plateRead = plan::unknown);
 
 } // namespace ember::procedure

@@ -1,6 +1,8 @@
 // What each stage has to say about danger, at the place of the act, with the number of this amplifier.
 #include "first_power.h"
 
+#include "core/build/path.h"
+#include "core/plan/discharge.h"
 #include "core/plan/heater.h"
 #include "core/quantity/letters.h"
 
@@ -21,11 +23,11 @@ std::string v(double volts) {
     return format(volts, Unit::Volt);
 }
 
-/// The meter and leads that bear `volts`: the measurement ratings of IEC 61010-1.
-double ratingFor(double volts) {
+/// What the meter and its leads have to be rated for at `volts`, by the measurement ratings of IEC 61010-1.
+std::string meterFor(double volts) {
     for (const double rating : {300.0, 600.0, 1000.0})
-        if (volts <= rating) return rating;
-    return 1500;
+        if (volts <= rating) return fmt::format("meter and leads rated for {}", v(rating));
+    return fmt::format("above {} no hand-held meter: a high-voltage probe rated for more than {}", v(1000), v(volts));
 }
 
 /// The heater winding that stands in for a reading of the mains, and its volts at this stage.
@@ -68,22 +70,42 @@ std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, 
         say("Lethal voltages may remain: read every capacitor before a hand goes in.");
         say("With the plug in, inlet, fuse and switch are live even when it is switched off: pull the plug, keep it in "
             "sight.");
+        say("An ohmmeter's few volts find a short. They do not test insulation at 500 V: the limits of 2 MΩ and 4 MΩ "
+            "are for that. Have someone with an insulation tester do it.");
         return out;
     }
-    const double rail = s.steady->nodes.empty() ? 0 : s.steady->nodes[0].most;
-    double most = std::max(crest(b, s), rail);
-    for (const NodeFigures& n : s.steady->nodes) most = std::max(most, n.most);
-    if (rail > 60)
-        say(fmt::format("Lethal: {} on the first capacitor, {} crest at each end of the plate winding.", v(rail),
+    // The highest that stands there: the mains at its high end, before a valve draws.
+    double rail = 0, most = crest(b, s);
+    const auto nodes = [&](const std::optional<Steady>& of) {
+        if (!of) return;
+        for (const NodeFigures& n : of->nodes) rail = std::max(rail, n.most);
+    };
+    nodes(s.steady);
+    nodes(s.cold);
+    most = std::max(most, rail);
+    if (!s.steady)
+        say(fmt::format(
+            "Lethal: up to {} crest at each end of the HV winding. This step could not be computed: what its "
+            "meter will read is not known.",
+            v(crest(b, s))));
+    else if (rail > plan::extraLowVolts)
+        say(fmt::format("Lethal: up to {} on the capacitors, {} crest at each end of the HV winding.", v(rail),
                         v(crest(b, s))));
     else
-        say(fmt::format("Lethal: {} RMS, {} crest on the plate winding's pins; line and neutral at inlet, fuse and "
+        say(fmt::format("Lethal: {} RMS, {} crest on the HV winding's pins; line and neutral at inlet, fuse and "
                         "switch.",
                         v(s.steady->legVolts), v(crest(b, s))));
     say(fmt::format(
-        "Both leads clipped on with the plug out, then the mains. One hand, no rings; not alone, not tired. "
-        "Meter on volts, it and its leads made for {}.",
-        v(ratingFor(most))));
+        "Clip both leads on with the plug out, then switch on. One hand, no rings; not alone, not tired. Meter on "
+        "volts, highest range first; {}.",
+        meterFor(most)));
+    const bool ripple = std::any_of(s.expectations.begin(), s.expectations.end(),
+                                    [](const Expectation& e) { return e.point.kind == PointKind::Ripple; });
+    if (ripple && rail > plan::extraLowVolts)
+        say(fmt::format(
+            "Ripple is read on AC with {} DC behind it: a meter that takes that, or 0.1 µF rated for more in the "
+            "red lead.",
+            v(rail)));
     if (s.index == 1) {
         say("The lamp limits the current. It does not isolate: behind it the chassis is no safer than on the mains; "
             "nor behind a stepped supply.");
@@ -91,12 +113,14 @@ std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, 
                         standIn(b, s)));
     }
     if (s.index == 4) say(biasLost(b, catalogue, s));
-    if (s.conditions.outputsIn) {
+    const bool outputs = std::any_of(s.expectations.begin(), s.expectations.end(),
+                                     [](const Expectation& e) { return e.point.runsAway; });
+    if (s.conditions.outputsIn && outputs) {
         say(fmt::format("The load stays on: without it a signal swings the plates past {}, and an open secondary "
                         "arcs at the socket.",
                         v(2 * rail)));
         if (s.index >= 5) say("A resistor as the load, not a loudspeaker, until Bias and Measure are done.");
-        say("Adjusters stand among live parts: a screwdriver insulated to its tip.");
+        if (!adjustersOf(b).empty()) say("Bias pots stand among live parts: a screwdriver insulated to its tip.");
     }
     return out;
 }

@@ -1,6 +1,7 @@
 #include "first_power.h"
 
 #include "core/build/build_json.h"
+#include "core/build/path.h"
 #include "core/diagnose/faults.h"
 #include "core/plan/solve.h"
 #include "core/quantity/letters.h"
@@ -10,6 +11,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 
 namespace ember::procedure {
 
@@ -17,46 +19,11 @@ using namespace plan;
 
 namespace {
 
-struct Script {
-    std::string_view name, title, instruction, stopIf;
+/// What of a step's words depends on what this amplifier has.
+struct Has {
+    bool outputs = false, adjusters = false, standby = false, valveRectifier = false;
+    int firstRail = 2; ///< the step at which B+ first comes
 };
-
-constexpr std::array<Script, stageCount> scripts{{
-    {"cold", "Cold and unplugged",
-     "Plug out, every capacitor read at 0 V first. A load on each output. Check the fuse's value and every "
-     "electrolytic's polarity by eye.",
-     "anything is outside its band: find out before mains comes near"},
-    {"no valves", "Mains, lamp in series, no valves",
-     "Lamp limiter in the mains lead, every socket empty. Switch on from the wall, hands off, read, switch off.",
-     "the lamp stays bright, anything hums loudly, smells or smokes"},
-    {"rectifier", "Rectifier in, nothing else, behind the lamp",
-     "Power off, plug out, capacitors read. Put the rectifier in. The first high voltage.",
-     "the lamp stays bright after 5 s, a capacitor warms or ticks"},
-    {"small valves", "Small valves in, behind the lamp",
-     "Power off, plug out, wait, measure. Put the small valves in. Let them warm for a minute before reading. The "
-     "output sockets stay empty until their grids read right.",
-     "the lamp grows brighter by itself"},
-    {"output valves", "Output valves in, adjusters at their cold end",
-     "Power off, plug out, wait, measure. Turn every adjuster fully cold, put the output valves in, load on.",
-     "a plate shows colour, a current climbs by itself"},
-    {"full mains", "Lamp out, full mains, adjusters still cold",
-     "Power off, plug out, wait, measure. Take the lamp out of the mains lead. Read the whole chart again.",
-     "a plate shows colour, a current climbs by itself, smoke or arcing"},
-    {"handover", "Over to Bias",
-     "Full mains, adjusters as the build says. Set each output valve at the Bias station, then read again after twenty "
-     "minutes.",
-     "a current climbs by itself"},
-}};
-
-/// The stages' words where no valve rectifies: B+ is there from the first switch-on.
-constexpr Script siliconFirst{"no valves", "Mains, lamp in series, no valves: B+ is there at once",
-                              "Lamp limiter in the mains lead, every socket empty. The silicon rectifier raises B+ as "
-                              "soon as the mains is on.",
-                              "the lamp stays bright, a capacitor warms or ticks, anything smells or smokes"};
-constexpr Script siliconAgain{"rectifier", "The supply once more, behind the lamp",
-                              "There is no rectifier valve to put in. Switch on again and read every node and the "
-                              "ripple after a minute.",
-                              "the lamp stays bright after 5 s, a capacitor warms or ticks"};
 
 bool valveRectifies(const Build& b, const Catalogue& catalogue) {
     const auto vacuum = [&](const std::string& type) {
@@ -68,20 +35,126 @@ bool valveRectifies(const Build& b, const Catalogue& catalogue) {
                        [&](const Section& s) { return s.kind == SectionKind::Tap && vacuum(s.type); });
 }
 
-const Script& scriptOf(const Build& b, const Catalogue& catalogue, int index) {
-    if (index == 1 && siliconFeedsRail(b) && b.supply.connection != Connection::HybridBridge) return siliconFirst;
-    if (index == 2 && !valveRectifies(b, catalogue)) return siliconAgain;
-    return scripts[static_cast<std::size_t>(index)];
+Has whatIsThere(const Build& b, const Catalogue& catalogue) {
+    Has out;
+    for (const Channel& ch : b.channels)
+        out.outputs = out.outputs || std::any_of(ch.stages.begin(), ch.stages.end(), schematic::isOutput);
+    out.adjusters = !adjustersOf(b).empty();
+    out.standby = std::any_of(b.supply.sections.begin(), b.supply.sections.end(),
+                              [](const Section& s) { return s.kind == SectionKind::Switch; });
+    out.valveRectifier = valveRectifies(b, catalogue);
+    out.firstRail = siliconFeedsRail(b) ? 1 : 2;
+    return out;
 }
 
-/// "Plus to ground: C4, C5. Plus to B+: C1, C2, C3."
+constexpr std::array<std::string_view, stageCount> names{"cold",          "no valves",  "rectifier", "small valves",
+                                                         "output valves", "full mains", "handover"};
+
+std::string titleOf(const Has& has, int index) {
+    switch (index) {
+    case 0: return "Cold and unplugged";
+    case 1:
+        return has.firstRail == 1 ? "Mains, lamp in series, no valves: B+ is there at once"
+                                  : "Mains, lamp in series, no valves";
+    case 2:
+        return has.valveRectifier ? "Rectifier in, nothing else, lamp in series"
+                                  : "The supply once more, lamp in series";
+    case 3: return "Small valves in, lamp in series";
+    case 4:
+        return !has.outputs    ? "The same once more: there are no output valves"
+               : has.adjusters ? "Output valves in, bias pots at their most negative end"
+                               : "Output valves in, lamp in series";
+    case 5: return has.adjusters ? "Lamp out, full mains, bias pots still most negative" : "Lamp out, full mains";
+    default: return has.outputs ? "Over to Bias" : "Over to Measure";
+    }
+}
+
+std::string instructionOf(const Has& has, int index) {
+    const std::string open = "Pull the plug and read every capacitor below 10 V. ";
+    std::string out;
+    switch (index) {
+    case 0:
+        out = "Pull the plug and keep it in sight. Read every capacitor first, then the ohms";
+        out += has.outputs ? ", with every socket empty and a load on each output. " : ", with every socket empty. ";
+        return out + "Check the fuse's value and every electrolytic's polarity by eye.";
+    case 1:
+        out = open + "Put the lamp limiter in the mains lead and leave every socket empty. ";
+        if (has.adjusters) out += "Turn every bias pot to its most negative end. ";
+        if (has.standby) out += "Close the standby switch. ";
+        if (has.firstRail == 1) out += "The silicon rectifier raises B+ as soon as the mains is on. ";
+        break;
+    case 2:
+        out = open;
+        out += has.valveRectifier
+                   ? "Put the rectifier in: the first high voltage. "
+                   : "There is no rectifier valve to put in: read every node and the ripple after a minute. ";
+        break;
+    case 3:
+        out = open + "Put the small valves in and let them warm for a minute before you read. ";
+        if (has.outputs) out += "Leave the output sockets empty until their grids read right. ";
+        break;
+    case 4:
+        if (!has.outputs) return open + "There is no output valve to put in. Read again, then go on.";
+        out = open;
+        if (has.adjusters) out += "Check that every bias pot is at its most negative end. ";
+        out += "Connect the load, then put the output valves in. Read their currents first. ";
+        break;
+    case 5: out = open + "Take the lamp out of the mains lead. Read the whole chart again. "; break;
+    default:
+        if (has.adjusters)
+            return open +
+                   "Leave the bias pots where they are. Set each output valve at Bias, then read again after twenty "
+                   "minutes.";
+        return open + "Read everything again after twenty minutes at full mains.";
+    }
+    if (index == has.firstRail) out += "Put eye protection on: a reversed capacitor bursts. ";
+    return out + "Switch on at the outlet, hands off, read, switch off.";
+}
+
+std::string stopIfOf(const Has& has, int index) {
+    switch (index) {
+    case 0: return "anything is out of range: find out before mains comes near";
+    case 1:
+        return has.firstRail == 1 ? "the lamp stays bright, a capacitor bulges, hisses or smells, anything smokes"
+                                  : "the lamp stays bright, anything hums loudly, smells or smokes";
+    case 2: return "the lamp stays bright after 5 s, a capacitor bulges, hisses or smells";
+    case 3: return "the lamp grows brighter by itself";
+    case 5: return "a plate shows colour, a current climbs by itself, smoke or arcing";
+    default:
+        return has.outputs ? "a plate shows colour, a current climbs by itself"
+                           : "the lamp or a reading climbs by itself";
+    }
+}
+
+/// How every electrolytic is to stand, one by one.
 std::string polarities(const Build& b) {
-    std::string rail, bias;
-    for (const Section& s : b.supply.sections)
-        if (s.kind == SectionKind::Capacitor) rail += (rail.empty() ? "" : ", ") + upper(s.id);
-    if (biasIsFed(b.bias, b.transformer)) bias = upper(b.bias.reservoir.id) + ", " + upper(b.bias.second.id);
-    std::string out = " Minus to ground: " + rail + ".";
-    if (!bias.empty()) out += " Plus to ground: " + bias + ".";
+    std::map<std::string, std::string> by; // how they stand: which
+    const auto add = [&](const std::string& how, const std::string& id) {
+        std::string& list = by[how];
+        list += (list.empty() ? "" : ", ") + upper(id);
+    };
+    bool first = true;
+    for (const Section& s : b.supply.sections) {
+        if (s.kind != SectionKind::Capacitor) continue;
+        if (first && b.supply.connection == Connection::Doubler && s.inSeries == 2)
+            add("Upper minus and lower plus at the winding, lower minus to ground", s.id);
+        else
+            add(s.inSeries > 1 ? "Each minus to the plus of the next one down, the lowest to ground"
+                               : "Minus to ground",
+                s.id);
+        first = false;
+    }
+    if (biasIsFed(b.bias, b.transformer))
+        for (const CapacitorPart* c : {&b.bias.reservoir, &b.bias.second}) add("Plus to ground", c->id);
+    for (const Channel& ch : b.channels)
+        for (const Stage& s : ch.stages)
+            for (const StagePart& p : s.parts)
+                if (const auto* c = std::get_if<CapacitorPart>(&p.part); c && p.slot == "bypass")
+                    add("Plus to the cathode", c->id);
+    for (const HeaterWinding& h : b.transformer.heaters)
+        if (h.rectified()) add("Plus to the heaters' plus", "reservoir of " + h.id);
+    std::string out;
+    for (const auto& [how, which] : by) out += fmt::format(" {}: {}.", how, which);
     return out;
 }
 
@@ -138,7 +211,7 @@ Conditions stageConditions(const Build&, int stage, double mainsVolts) {
 }
 
 std::string_view stageName(int stage) {
-    return scripts[static_cast<std::size_t>(stage)].name;
+    return names[static_cast<std::size_t>(stage)];
 }
 
 std::string glow(double kelvin) {
@@ -154,12 +227,12 @@ PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index
                            const StageOptions& options) {
     const std::stop_token& stop = options.stop;
     PowerStage stage;
-    const Script& script = scriptOf(b, catalogue, index);
+    const Has has = whatIsThere(b, catalogue);
     stage.index = index;
-    stage.name = script.name;
-    stage.title = script.title;
-    stage.instruction = script.instruction;
-    stage.stopIf = script.stopIf;
+    stage.name = stageName(index);
+    stage.title = titleOf(has, index);
+    stage.instruction = instructionOf(has, index);
+    stage.stopIf = stopIfOf(has, index);
     stage.powered = index > 0;
     stage.conditions = stageConditions(b, index, mainsVolts);
     const auto points = pointsOfStage(b, index);
@@ -174,12 +247,18 @@ PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index
         if (options.withFaults) pointAtCauses(b, catalogue, stage, {}, stop);
         return stage;
     }
+    if (auto cold = solveSteady(b, catalogue, worstCharged(b, stage.conditions), {.stop = stop})) {
+        if (auto held = dischargeOf(b, *cold, stop)) stage.discharge = std::move(*held);
+        stage.cold = std::move(*cold);
+    }
     WarmStart warm;
     const auto steady = solveSteady(b, catalogue, stage.conditions, {.stop = stop}, &warm);
     if (!steady) {
-        // Each point stays, without a prediction: what is read is kept and not judged.
+        // Each point stays, without a prediction: what is read is kept and judged by its rating alone.
         stage.failure = steady.problem().text();
         for (const TestPoint& p : points) stage.expectations.push_back({p, {}, {}, {}, {}, {}, {}});
+        setStopLimits(b, catalogue, stage);
+        stage.cautions = cautionsOf(b, catalogue, stage);
         return stage;
     }
     stage.steady = *steady;
@@ -193,7 +272,7 @@ PowerStage firstPowerStage(const Build& b, const Catalogue& catalogue, int index
         auto curve = lampSwitchOn(b, catalogue, *steady, 40, stop);
         if (curve) stage.lampCurve = std::move(*curve);
     }
-    if (auto held = dischargeOf(b, *steady, stop)) stage.discharge = std::move(*held);
+    stage.refusals = refusalsOf(b, stage);
     if (steady->nodes[0].most > 10 && stage.conditions.smallIn) {
         auto curve = switchOff(b, catalogue, *steady, true, 900, stop);
         if (curve) stage.dischargeHot = std::move(*curve);

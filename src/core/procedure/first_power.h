@@ -2,15 +2,13 @@
 // The staged first power-up: what to do, what to read, what it should be, when to stop.
 
 #include "judgement.h"
+#include "progress.h"
 
 #include "core/plan/discharge.h"
 
 #include <optional>
 
 namespace ember::procedure {
-
-inline constexpr int stageCount = 7;
-inline constexpr double dischargedVolts = 10; ///< [V] below it a capacitor counts as discharged
 
 struct PowerStage {
     int index = 0;
@@ -19,13 +17,15 @@ struct PowerStage {
     plan::Conditions conditions;
     bool powered = true;
     std::optional<plan::Steady> steady; ///< what the whole amplifier does at this stage, when powered
+    std::optional<plan::Steady> cold;   ///< the highest its capacitors can stand at: plan::worstCharged()
     plan::LampFigures lamp;
     plan::LampCurve lampCurve; ///< from switching on; empty without a limiter
     std::vector<Expectation> expectations;
-    plan::Discharge discharge; ///< after switching off at this stage, at worst: what the clock counts
-    plan::Curve dischargeHot;  ///< the same with the valves still drawing: the best case
-    std::string failure;       ///< a sentence when it could not be computed
-    bool rough = false;        ///< bands of a first look, from few amplifiers: to be shown, not to be judged by
+    plan::Discharge discharge;         ///< after switching off at this stage, at worst: what the clock counts
+    plan::Curve dischargeHot;          ///< the same with the valves still drawing: the best case
+    std::string failure;               ///< a sentence when it could not be computed
+    std::vector<std::string> refusals; ///< why it must not be switched on as planned; see refusalsOf()
+    bool rough = false;                ///< bands of a first look, from few amplifiers: to be shown, not to be judged by
 };
 
 plan::Conditions stageConditions(const Build& build, int stage, double mainsVolts);
@@ -48,17 +48,21 @@ void setStopLimits(const Build& build, const Catalogue& catalogue, PowerStage& s
 /// The cautions of a stage; `discharge` and `steady` of it are computed already.
 std::vector<std::string> cautionsOf(const Build& build, const Catalogue& catalogue, const PowerStage& stage);
 
-/// First stage that the log does not show as passed; stageCount when all are.
-int currentStage(const Build& build);
-/// Whether a reading past a stop limit ended this stage, and it was not begun again.
-bool stageEnded(const Build& build, int stage);
-/// The last reading of a point since the stage was last begun; nullptr: none.
-const LogEntry* lastReading(const Build& build, int stage, const std::string& point);
-/// Whether every reading is in range, or out of it and explained in words; one past a stop limit never is.
-bool mayPass(const Build& build, const PowerStage& stage);
-LogEntry stageEntry(int stage, StageEvent event, const std::string& why = {});
+/// The rating that a supply node may not pass, and whose it is: a string at the share of its weakest [V]; infinite
+/// where no capacitor stands there.
+struct NodeRating {
+    double volts = std::numeric_limits<double>::infinity();
+    std::string capacitor;
+};
+NodeRating nodeRating(const Build& build, int node);
+/// What is predicted to pass a stop limit of the stage, as sentences that begin with "Do not switch on"; its steady
+/// states and limits are there already.
+std::vector<std::string> refusalsOf(const Build& build, const PowerStage& stage);
 
-/// Volts read while the plan says "unplugged": a warning of its own; empty where there is nothing to warn of.
-std::string unpluggedWarning(const Build& build, const TestPoint& point, double value);
+/// Why a step cannot be passed now, as sentences: earlier steps, what it predicts to fail, parts that are changed in
+/// the plan alone, stop findings that are open (`stops`: their titles), readings that are missing or wrong. Empty: it
+/// can.
+std::vector<std::string> obstacles(const Build& build, const PowerStage& stage, Strand strand,
+                                   const std::vector<std::string>& stops = {});
 
 } // namespace ember::procedure

@@ -1,6 +1,7 @@
 #include "judgement.h"
 
 #include "core/plan/supply_circuit.h"
+#include "core/quantity/letters.h"
 
 #include <fmt/format.h>
 
@@ -26,6 +27,19 @@ Verdict judge(const Expectation& e, double reading) {
     return reading > e.band.high ? Verdict::High : Verdict::InRange;
 }
 
+std::string readText(double value, Unit unit, int digits) {
+    return unit == Unit::Ohm && value >= overloadOhms ? "OL" : format(value, unit, digits);
+}
+
+Expected<double> parseReading(const Build& b, const TestPoint& point, const std::string& typed) {
+    std::string word = typed;
+    std::erase(word, ' ');
+    if (point.mode == MeterMode::Ohms &&
+        (sameLetters(word, "ol") || sameLetters(word, "0l") || sameLetters(word, "1.")))
+        return overloadOhms;
+    return parseWithin(typed, point.unit(), senseOf(b, point));
+}
+
 std::string_view word(Verdict v) {
     return words[static_cast<std::size_t>(v)];
 }
@@ -44,7 +58,7 @@ std::string bandText(const Band& band, Unit unit) {
 
 std::string sentence(const Expectation& e, double reading) {
     const Unit unit = e.point.unit();
-    const std::string read = format(reading, unit);
+    const std::string read = readText(reading, unit);
     switch (const Verdict v = judge(e, reading)) {
     case Verdict::Stop: {
         const bool above = e.stopAbove && reading > *e.stopAbove;
@@ -62,6 +76,7 @@ std::string meterSetting(const Expectation& e) {
     for (const double v : {e.band.low, e.band.high, e.stopAbove.value_or(0)})
         if (std::isfinite(v)) most = std::max(most, std::abs(v));
     const std::string mode(modes[static_cast<std::size_t>(e.point.mode)]);
+    if (e.point.kind == PointKind::Held) return mode + ", highest range first"; // what is left is not known
     if (!(most > 0)) return mode;
     // The ranges of a 2000-count meter; on volts it ends at 1 kV.
     double range = e.point.mode == MeterMode::Ohms ? 200 : 0.2;
@@ -110,7 +125,7 @@ Unit unitOf(const LogEntry& e) {
 }
 
 Range senseOf(const Build& b, const TestPoint& point) {
-    if (point.mode == MeterMode::Ohms) return {0, 1e11};
+    if (point.mode == MeterMode::Ohms) return {0, overloadOhms};
     // Twice the volts of a doubler on the highest winding at high mains: no point can stand higher.
     double winding = b.transformer.plateVolts;
     for (const std::size_t k : plan::tapsOf(b.supply)) winding = std::max(winding, b.supply.sections[k].volts);

@@ -22,6 +22,13 @@ struct Expectation {
     std::vector<Cause> ifLow, ifHigh; ///< from simulating the build with each fault
 };
 
+/// What a meter on ohms shows as overload ("OL"): more than its highest range reads [ohm].
+inline constexpr double overloadOhms = 1e11;
+/// A reading as it is said: "312 V", "OL".
+std::string readText(double value, Unit unit, int digits = 3);
+/// A typed reading: a number with its unit, or OL where the meter is on ohms. The Problem says what was understood.
+Expected<double> parseReading(const Build& build, const TestPoint& point, const std::string& typed);
+
 enum class Verdict { InRange, Low, High, Stop, NotJudged };
 /// Stop limits first; then the band. NotJudged where there is no prediction, or no reading.
 Verdict judge(const Expectation& expectation, double reading);

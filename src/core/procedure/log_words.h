@@ -1,7 +1,7 @@
 #pragma once
 // What was typed into the log line: a reading such as "B+1 312", or a note.
 
-#include "test_points.h"
+#include "progress.h"
 
 #include "core/build/build.h"
 
@@ -20,6 +20,7 @@ struct LogWords {
 
 /// The first word is looked for among the build's test points, in any case of letters; the rest is the value in the
 /// point's unit. A reading belongs to the present stage where that reads the point, else to the last one that does.
-LogWords understandLogWords(const Build& build, std::string_view typed);
+/// Before every capacitor was read with the plug out it is of a capacitor, or not understood: whileUnplugged().
+LogWords understandLogWords(const Build& build, std::string_view typed, Strand strand = Strand::Amplifier);
 
 } // namespace ember::procedure

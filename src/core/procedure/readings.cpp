@@ -1,6 +1,8 @@
 // What a meter shows at a test point: powered from a solved steady state, unpowered from the cold netlist.
 #include "test_points.h"
 
+#include "core/build/build_json.h"
+#include "core/build/path.h"
 #include "core/circuit/operating_point.h"
 #include "core/circuit/small_signal.h"
 #include "core/plan/discharge.h"
@@ -40,6 +42,10 @@ double voltsAt(const ValvePoint& v, PointKind kind) {
     }
 }
 
+WindingPart part(const TestPoint& point) {
+    return static_cast<WindingPart>(point.index);
+}
+
 double ofSupply(const Build& b, const Steady& s, const TestPoint& point) {
     switch (point.kind) {
     case PointKind::HeaterVolts: {
@@ -47,10 +53,15 @@ double ofSupply(const Build& b, const Steady& s, const TestPoint& point) {
         if (const auto feed = s.heaterFeeds.find(w.id); feed != s.heaterFeeds.end()) return feed->second.out;
         return s.primaryVolts * w.volts / b.transformer.primaryVolts; // its own, of one in series with another
     }
-    case PointKind::LegVolts: return s.legVolts;
+    case PointKind::LegVolts: return part(point) == WindingPart::Ends ? 2 * s.legVolts : s.legVolts;
     case PointKind::Ripple: return s.nodes.empty() ? unknown : s.nodes[0].rippleRms;
     case PointKind::Node:
         return point.index >= 1 && point.index <= s.nodes.size() ? s.nodes[point.index - 1].mean : unknown;
+    case PointKind::StringVolts: { // equal ones share evenly: the tolerance of the parts is the range's
+        const Section& string = b.supply.sections[point.index];
+        const auto node = static_cast<std::size_t>(nodeOfSection(b.supply, point.index));
+        return node <= s.nodes.size() ? s.nodes[node - 1].mean / string.inSeries : unknown;
+    }
     default: return unknown;
     }
 }
@@ -123,6 +134,42 @@ struct ColdCircuit {
     }
 };
 
+/// From an adjuster's wiper to ground with no power: down its own track, and up it and down all the others'.
+double wiperOhms(const Build& b, int adjuster) {
+    const auto all = adjustersOf(b);
+    if (adjuster < 0 || adjuster >= static_cast<int>(all.size())) return 0;
+    const double p = all[static_cast<std::size_t>(adjuster)].position, track = b.bias.adjuster;
+    const double down = p * track + b.bias.floor;
+    double up = (1 - p) * track;
+    if (b.bias.failSafe > 0) up = up * b.bias.failSafe / (up + b.bias.failSafe);
+    if (all.size() < 2) return down;
+    up += (track + b.bias.floor) / static_cast<double>(all.size() - 1);
+    return down * up / (down + up);
+}
+
+/// An electrode of an output valve's empty socket to chassis: the channel's circuit with no valve in.
+double socketOhms(const Build& b, const Catalogue& catalogue, const TestPoint& point) {
+    ChannelSupply off;
+    off.emission.assign(b.bottles.size(), 0.0);
+    for (std::size_t k = 0; k < b.channels.size(); ++k) {
+        const HeldChannel held = heldChannel(b, catalogue, k, off);
+        for (const schematic::ValveUse& v : held.valves) {
+            if (v.bottle != point.index || v.section != point.section) continue;
+            const schematic::NetId net = point.kind == PointKind::GridOhms ? v.grid : v.cathode;
+            if (net.index <= 0) return 0;
+            const schematic::Circuit circuit =
+                schematic::circuitOf(held.schematic, schematic::Electrodes::WithoutCapacitance);
+            const System system = assemble(circuit.netlist);
+            const auto op = operatingPoint(system);
+            if (!op) return unknown;
+            const double ohms = std::abs(
+                SmallSignal(system, op->portVolts).impedance(circuit.nodes[static_cast<std::size_t>(net.index)], 0));
+            return point.kind == PointKind::GridOhms ? ohms + wiperOhms(b, v.adjuster) : ohms;
+        }
+    }
+    return unknown;
+}
+
 } // namespace
 
 std::vector<double> humReadings(const Build& b, const Catalogue& catalogue, const Conditions& c,
@@ -194,7 +241,9 @@ double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& 
     Netlist& n = cold.n;
     Node red = ground, black = ground;
     switch (point.kind) {
-    case PointKind::Node: return 0;
+    case PointKind::Held: return 0;
+    case PointKind::GridOhms:
+    case PointKind::CathodeOhms: return socketOhms(b, catalogue, point);
     case PointKind::Earth:
         // 0.25 m of 1.5 mm2 copper (0.01724e-6 ohm m) from the inlet to the bolt, a crimp and a bolted lug of 3 mohm
         // each.
@@ -206,8 +255,8 @@ double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& 
     case PointKind::PrimaryOhms: red = cold.line, black = cold.neutral; break;
     case PointKind::PrimarySecondary: red = cold.line, black = cold.legA; break;
     case PointKind::LegOhms:
-        red = cold.legA;
-        if (floatingWinding(b.supply.connection)) black = cold.legB;
+        red = part(point) == WindingPart::LegB ? cold.legB : cold.legA;
+        if (floatingWinding(b.supply.connection) || part(point) == WindingPart::Ends) black = cold.legB;
         break;
     case PointKind::WindingChassis: red = cold.legA; break;
     case PointKind::RailOhms: red = cold.rails[0]; break;

@@ -7,10 +7,8 @@
 
 namespace ember::procedure {
 
-/// The first stage whose readings go through such a wire.
-int firstStageOf(wires::RunKind kind);
-/// Entries that begin every stage again that has been passed and that the wire touches: from its first on. Empty: none
-/// has.
+/// What the log says when a wire is unsoldered after a step was passed: everything is proved again, from insulation and
+/// earth on. Empty: nothing was passed.
 std::vector<LogEntry> reopenedBy(const Build& build, const wires::Run& run);
 
 } // namespace ember::procedure

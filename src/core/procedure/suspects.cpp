@@ -27,10 +27,11 @@ diagnose::Spread spreadOf(const Build& b, const Expectation& e) {
 
 } // namespace
 
-std::vector<std::pair<TestPoint, double>> readingsSoFar(const Build& b, const PowerStage& stage) {
+std::vector<std::pair<TestPoint, double>> readingsSoFar(const Build& b, const PowerStage& stage, Strand strand) {
     std::vector<std::pair<TestPoint, double>> out;
     for (const Expectation& e : stage.expectations)
-        if (const LogEntry* r = lastReading(b, stage.index, e.point.id); r && std::isfinite(r->value))
+        if (const LogEntry* r = lastReading(b, stage.index, e.point.id, strand);
+            r && std::isfinite(r->value) && e.point.kind != PointKind::Held)
             out.emplace_back(e.point, r->value);
     return out;
 }
@@ -56,7 +57,7 @@ Expected<Suspicion> suspects(const Build& b, const Catalogue& catalogue, const P
             evidence.push_back({r->second, spreads.back()});
         }
     for (const Expectation& e : stage.expectations)
-        if (read(e) == readings.end()) take(e);
+        if (read(e) == readings.end() && e.point.kind != PointKind::Held) take(e);
     WarmStart warm;
     if (auto s = solveSteady(b, catalogue, stage.conditions, {.stop = stop}, &warm); !s) return s.problem();
     const auto predict = [&](const Build& faulty, const Miswiring& wiring) -> std::vector<double> {

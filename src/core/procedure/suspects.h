@@ -7,8 +7,8 @@
 
 namespace ember::procedure {
 
-/// The newest reading of each point of a stage, as the log has them since the stage was last begun.
-std::vector<std::pair<TestPoint, double>> readingsSoFar(const Build& build, const PowerStage& stage);
+/// The newest reading under power of each point of a stage, as the log has them since the stage was last begun.
+std::vector<std::pair<TestPoint, double>> readingsSoFar(const Build& build, const PowerStage& stage, Strand strand);
 
 struct Suspicion {
     diagnose::Ranking ranking;

@@ -44,30 +44,29 @@ unsigned at(std::initializer_list<int> stages) {
     return bits;
 }
 
-/// The plate winding's words, by what it is connected as.
+/// The HV winding's words, by what it is connected as.
 struct WindingWords {
     const char *ohmsLabel, *ohms, *label, *volts, *end;
 };
 WindingWords wordsOf(Connection c) {
     switch (c) {
     case Connection::CentreTapped:
-        return {"Plate winding, one leg", "centre tap, one rectifier plate pin", "Plate winding leg, AC",
-                "plug out, clip common on the centre tap, red on one rectifier plate pin; then the other",
-                "one end of the plate winding"};
+        return {"HV winding, first leg", "centre tap, one rectifier plate pin", "HV winding, first leg, AC",
+                "plug out, clip common on the centre tap, red on one rectifier plate pin", "one end of the HV winding"};
     case Connection::Bridge:
     case Connection::HybridBridge:
-        return {"Plate winding, end to end", "the winding's two ends, at the bridge's AC corners",
-                "Plate winding, end to end, AC",
+        return {"HV winding, end to end", "the winding's two ends, at the bridge's AC corners",
+                "HV winding, end to end, AC",
                 "plug out, clip on the bridge's two AC corners; neither is ground, both are live",
                 "one AC corner of the bridge"};
     case Connection::HalfWave:
-        return {"Plate winding, end to end", "the grounded end, the diode's end", "Plate winding, AC",
+        return {"HV winding, end to end", "the grounded end, the diode's end", "HV winding, AC",
                 "plug out, clip common on the winding's grounded end, red on the diode's end",
                 "the winding's end at the diode"};
     case Connection::Doubler: break;
     }
-    return {"Plate winding, end to end", "the winding's end at the diodes, its end at the two capacitors' middle",
-            "Plate winding, end to end, AC",
+    return {"HV winding, end to end", "the winding's end at the diodes, its end at the two capacitors' middle",
+            "HV winding, end to end, AC",
             "plug out, clip on the diodes' end and the capacitors' middle; neither is ground, both are live",
             "the winding's end at the diodes"};
 }
@@ -108,10 +107,17 @@ class Points {
              PointKind::NeutralChassis);
         ohms("primary-ohms", "Mains winding", "the plug's line and neutral pins; switch on, plug out",
              PointKind::PrimaryOhms);
-        ohms("primary-secondary", "Mains winding to plate winding",
+        ohms("primary-secondary", "Mains winding to HV winding",
              fmt::format("the plug's line pin, {}; switch on, plug out", w.end), PointKind::PrimarySecondary);
         ohms("leg-ohms", w.ohmsLabel, w.ohms, PointKind::LegOhms);
-        ohms("winding-chassis", "Plate winding to chassis", fmt::format("common on bare metal, red on {}", w.end),
+        if (b.supply.connection == Connection::CentreTapped) {
+            const auto leg = [&](const char* id, const char* label, const char* probe, WindingPart part) {
+                add(id, label, probe, MeterMode::Ohms, PointKind::LegOhms, at({0}), static_cast<std::size_t>(part));
+            };
+            leg("leg-b-ohms", "HV winding, second leg", "centre tap, the other rectifier plate pin", WindingPart::LegB);
+            leg("leg-ends-ohms", "HV winding, end to end", "one rectifier plate pin, the other", WindingPart::Ends);
+        }
+        ohms("winding-chassis", "HV winding to chassis", fmt::format("common on bare metal, red on {}", w.end),
              PointKind::WindingChassis);
         ohms("b+-ohms", "B+1 to chassis",
              fmt::format("common on bare metal, red on {}; let it charge and settle", capacitorAt(b, 1)),
@@ -135,6 +141,43 @@ class Points {
                             copper * load / (copper + load), copper),
                 MeterMode::Ohms, PointKind::LoadOhms, at({0}), k);
         }
+    }
+
+    /// The sockets of the output valves, empty: what biases them is proved before a valve depends on it.
+    void sockets() {
+        forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
+            if (!schematic::isOutput(stage)) return;
+            const ElectrodePins& pins = type.section(v.section).pins;
+            const std::string tag = upper(v.bottle);
+            const auto ohms = [&](const char* id, const char* what, const std::vector<int>& pin, PointKind kind) {
+                add(id + v.bottle, fmt::format("{} {} to chassis", tag, what),
+                    fmt::format("{}'s socket empty: bare metal, red on its {} pin{}", tag, what, pinOf(pin)),
+                    MeterMode::Ohms, kind, at({0}), bottle, v.section);
+            };
+            ohms("grid-ohms-", "grid", pins.grid, PointKind::GridOhms);
+            ohms("cathode-ohms-", "cathode", pins.cathode, PointKind::CathodeOhms);
+        });
+    }
+
+    /// Every capacitor with the plug out, before a hand goes in and before power comes again.
+    void held() {
+        const unsigned always = at({0, 1, 2, 3, 4, 5, 6});
+        const auto capacitor = [&](const std::string& id, const std::string& ends, int node) {
+            add("held-" + id, fmt::format("{} with the plug out, DC", upper(id)), "plug out and in sight: " + ends,
+                MeterMode::DcVolts, PointKind::Held, always, 0, node);
+        };
+        for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+            const Section& s = b.supply.sections[k];
+            if (s.kind != SectionKind::Capacitor) continue;
+            capacitor(s.id,
+                      s.inSeries > 1
+                          ? fmt::format("common on ground, red on the plus end of all {} in series", s.inSeries)
+                          : fmt::format("common on its minus, red on {} plus", upper(s.id)),
+                      nodeOfSection(b.supply, k));
+        }
+        if (!biasIsFed(b.bias, b.transformer)) return;
+        for (const CapacitorPart* c : {&b.bias.reservoir, &b.bias.second})
+            capacitor(c->id, fmt::format("common on its plus (ground), red on {} minus", upper(c->id)), 0);
     }
 
     void windings() {
@@ -161,6 +204,14 @@ class Points {
         }
         const WindingWords w = wordsOf(b.supply.connection);
         add("leg", w.label, w.volts, MeterMode::AcVolts, PointKind::LegVolts, at({1, 2}));
+        if (b.supply.connection != Connection::CentreTapped) return;
+        const auto leg = [&](const char* id, const char* label, const char* probe, WindingPart part) {
+            add(id, label, probe, MeterMode::AcVolts, PointKind::LegVolts, at({1}), static_cast<std::size_t>(part));
+        };
+        leg("leg-b", "HV winding, second leg, AC",
+            "plug out, clip common on the centre tap, red on the other rectifier plate pin", WindingPart::LegB);
+        leg("leg-ends", "HV winding, end to end, AC",
+            "plug out, clip on the two rectifier plate pins: both are live, neither is ground", WindingPart::Ends);
     }
 
     /// The grid pins of the output sockets: before the valves go in too, so that a leaky coupling is seen in time.
@@ -174,17 +225,29 @@ class Points {
                 fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
                 fmt::format("common on the star, red on {}'s grid pin{}", tag,
                             pinOf(type.section(v.section).pins.grid)),
-                MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4}), bottle, v.section);
+                MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4, 5}), bottle, v.section);
         });
     }
 
     void nodes() {
-        // From the stage at which B+ can first be there; at stage 0 to see that nothing is left.
-        const unsigned alive = at({0, 2, 3, 4, 5, 6}) | (siliconFeedsRail(b) ? at({1}) : 0);
+        // From the stage at which B+ can first be there.
+        const bool silicon = siliconFeedsRail(b);
+        const unsigned alive = at({2, 3, 4, 5, 6}) | (silicon ? at({1}) : 0);
         for (int n = 1; n <= supplyNodes(b.supply); ++n)
             add(fmt::format("B+{}", n), fmt::format("B+{}, DC", n),
                 fmt::format("plug out, clip common on the star and red on {}; then switch on", capacitorAt(b, n)),
                 MeterMode::DcVolts, PointKind::Node, alive, static_cast<std::size_t>(n));
+        for (std::size_t k = 0; k < b.supply.sections.size(); ++k) { // how a string shares its first volts
+            const Section& s = b.supply.sections[k];
+            if (s.kind != SectionKind::Capacitor) continue;
+            for (int one = 1; s.inSeries > 1 && one <= s.inSeries; ++one)
+                add(fmt::format("{}.{}", s.id, one),
+                    fmt::format("{}, number {} of {}, DC", upper(s.id), one, s.inSeries),
+                    fmt::format("plug out, clip common on the minus and red on the plus of number {}, counted from "
+                                "B+{}; neither may be ground",
+                                one, nodeOfSection(b.supply, k)),
+                    MeterMode::DcVolts, PointKind::StringVolts, at({silicon ? 1 : 2}), k, one);
+        }
         add("ripple", "Ripple at B+1, AC",
             fmt::format("plug out, clip common on the star and red on {}, meter on AC", capacitorAt(b, 1)),
             MeterMode::AcVolts, PointKind::Ripple, at({2, 5, 6}));
@@ -220,8 +283,10 @@ class Points {
                 const ElectrodePins& own = type.section(v.section).pins;
                 const auto& pins = kind == PointKind::Plate ? own.plate : own.cathode;
                 add(what + v.bottle, fmt::format("{} {}, DC", upper(v.bottle), label),
-                    fmt::format("common clipped on the star, red on {}'s {} pin{}", upper(v.bottle), pin, pinOf(pins)),
+                    fmt::format("common clipped on the star, red on {}'s {} pin{}{}", upper(v.bottle), pin, pinOf(pins),
+                                kind == PointKind::Plate ? "" : "; a second meter on B+1"),
                     MeterMode::DcVolts, kind, stages, bottle, v.section);
+                all.back().runsAway = kind != PointKind::Plate;
             });
         };
         const auto sensed = [](const Stage& stage, const StageValve& v) {
@@ -283,11 +348,19 @@ bool siliconFeedsRail(const Build& b) {
 std::vector<TestPoint> testPoints(const Build& b) {
     Points points(b);
     points.cold();
+    points.sockets();
+    points.held();
     points.windings();
     points.grids();
     points.nodes();
     points.valves();
     points.hum();
+    return std::move(points.all);
+}
+
+std::vector<TestPoint> heldPoints(const Build& b) {
+    Points points(b);
+    points.held();
     return std::move(points.all);
 }
 
@@ -301,6 +374,12 @@ const TestPoint* findPoint(const std::vector<TestPoint>& points, std::string_vie
 std::vector<TestPoint> pointsOfStage(const Build& b, int stage) {
     std::vector<TestPoint> out = testPoints(b);
     std::erase_if(out, [&](const TestPoint& p) { return !p.readAt(stage); });
+    const auto turn = [&](const TestPoint& p) {
+        if (p.kind == PointKind::Held) return 0;
+        if (stage < 4) return 3;
+        return p.runsAway ? 1 : p.kind == PointKind::Grid ? 2 : 3;
+    };
+    std::stable_sort(out.begin(), out.end(), [&](const TestPoint& x, const TestPoint& y) { return turn(x) < turn(y); });
     return out;
 }
 

@@ -15,14 +15,18 @@ enum class PointKind {
     NeutralChassis,   ///< and of its neutral
     PrimaryOhms,      ///< copper of the mains winding
     PrimarySecondary, ///< insulation between mains and plate winding
-    LegOhms,          ///< copper of the plate winding: a leg, or the whole
+    LegOhms,          ///< copper of the HV winding: `index` of WindingPart
     WindingChassis,   ///< plate winding to chassis
     RailOhms,         ///< B+1 to chassis
     HeaterChassis,    ///< of winding `index`
     LoadOhms,         ///< of channel `index`
+    GridOhms,         ///< an output valve's socket, empty: grid to chassis, of section `section` of bottle `index`
+    CathodeOhms,      ///< likewise its cathode
+    Held,             ///< a capacitor with the plug out: of supply node `section`, of the bias supply where that is 0
     HeaterVolts,      ///< of winding `index`
-    LegVolts,
-    Node, ///< supply node `index`, 1 is the rectifier's output
+    LegVolts,         ///< `index` as of LegOhms
+    Node,             ///< supply node `index`, 1 is the rectifier's output
+    StringVolts,      ///< one capacitor of a string: number `section`, from the plus end, of the chain's part `index`
     Ripple,
     Hum,  ///< of channel `index`, at its load
     Grid, ///< of section `section` of bottle `index`, as what follows
@@ -30,6 +34,9 @@ enum class PointKind {
     Cathode,
     Sense, ///< across its sense resistor
 };
+
+/// Of a winding with a centre tap each leg by itself, and end to end; of another the whole.
+enum class WindingPart : std::size_t { LegA, LegB, Ends };
 
 struct TestPoint {
     std::string id;    ///< as typed in the log line: "B+1", "sense-v3"
@@ -39,7 +46,8 @@ struct TestPoint {
     PointKind kind = PointKind::Node;
     std::size_t index = 0;
     int section = 1;
-    unsigned stages = 0; ///< bit k: stage k of First Power reads it
+    unsigned stages = 0;   ///< bit k: stage k of First Power reads it
+    bool runsAway = false; ///< an output valve's current: read before anything else once it is in
     [[nodiscard]] Unit unit() const { return mode == MeterMode::Ohms ? Unit::Ohm : Unit::Volt; }
     [[nodiscard]] bool readAt(int stage) const { return stage >= 0 && (stages >> stage & 1) != 0; }
 };
@@ -49,9 +57,12 @@ bool isValvePoint(PointKind kind);
 
 /// Every point of the build, in the order of the work.
 std::vector<TestPoint> testPoints(const Build& build);
+/// Those that are read with the plug out, before power: PointKind::Held.
+std::vector<TestPoint> heldPoints(const Build& build);
 const TestPoint* findPoint(const std::vector<TestPoint>& points, std::string_view id); ///< case is ignored
 
-/// Points that stage `stage` of First Power reads.
+/// Points that stage `stage` of First Power reads, in the order in which they are read: capacitors with the plug out;
+/// then what can run away, and what drives it.
 std::vector<TestPoint> pointsOfStage(const Build& build, int stage);
 
 /// Whether B+ can be there before a valve is in its socket: a silicon diode leads to it.
@@ -69,8 +80,8 @@ std::vector<double> trueReadings(const Build& build, const plan::Steady& steady,
 std::vector<double> humReadings(const Build& build, const Catalogue& catalogue, const plan::Conditions& conditions,
                                 const plan::SteadyOptions& options = {});
 
-/// Unpowered, at a point of stage 0: resistance by a test current through the netlist, every valve out of its socket
-/// [ohm]; volts on a node: 0.
+/// Unpowered: resistance by a test current through the netlist, every valve out of its socket [ohm]; volts of a
+/// capacitor that was discharged: 0.
 double coldReading(const Build& build, const Catalogue& catalogue, const TestPoint& point);
 
 /// Share of a reading that the meter may be off.
