@@ -150,7 +150,7 @@ int pictures(MainWindow& w, const QString& folder) {
                            });
             d.waitForSolve();
         }
-        if (pass) d.log(ember::procedure::stageEntry(stage, ember::StageEvent::Passed));
+        if (pass) written = d.passStage(stage) && written;
     };
     for (int k = 0; k < 4; ++k) readAll(k, 99, true);
     readAll(4, 8, false);

@@ -32,15 +32,16 @@ class TestReadings : public PowerTest {
         doc().startPractice(3, {});
         atStage(2);
         auto* rows = child<QTableWidget>("readings");
-        rows->selectRow(3);
+        for (int k = 0; k < rows->rowCount() && power()->expectation()->point.id != "B+1"; ++k) rows->selectRow(k);
         const std::string asked = power()->expectation()->point.id;
+        QCOMPARE(asked, std::string("B+1"));
         QTest::mouseClick(child<QPushButton>("fromPractice"), Qt::LeftButton);
         rows->selectRow(0);
         power()->showStage(1);
         settle();
         const LogEntry* e = reading(asked);
         QVERIFY(e && e->stage == 2);
-        QVERIFY(!reading(power()->expectation()->point.id) || power()->expectation()->point.id == asked);
+        QCOMPARE(last().point, asked);
     }
 
     void afterAnEditTheStageIsComputedAnew() {
@@ -140,16 +141,15 @@ class TestReadings : public PowerTest {
         WAIT_FOR_EQUAL(reading("load-left")->verdict, std::string("low"));
     }
 
-    void voltsWhileThePlanSaysUnpluggedAreAWarning() {
+    /// Volts that are read before power came are a capacitor's, and end the step; they never count as read under power.
+    void voltsWhileItIsUnpluggedAreTheCapacitors() {
         auto* line = w->logLine()->entry();
         line->setFocus();
         QTest::keyClicks(line, "B+1 312");
-        QVERIFY2(w->logLine()->verdict().contains("unplugged"), qPrintable(w->logLine()->verdict()));
         QTest::keyClick(line, Qt::Key_Return);
-        QVERIFY2(w->logLine()->verdict().contains("unplugged"), qPrintable(w->logLine()->verdict()));
-        QVERIFY(reading("B+1"));
-        settle();
-        QVERIFY2(procedure::stageEnded(doc().build(), 0), "stage 0 does not pass with a charged capacitor");
+        QVERIFY(!reading("B+1"));
+        WAIT_FOR(reading("held-c1"));
+        WAIT_FOR2(procedure::stageEnded(doc().build(), 0), "stage 0 does not pass with a charged capacitor");
     }
 
     void aSlipOfTheFingerIsAsked() {
@@ -196,7 +196,7 @@ class TestReadings : public PowerTest {
     /// A fix was proposed for one build; where that place has changed since, it does nothing.
     void aFixAppliesOnlyWhereItStillFits() {
         QVERIFY(doc().edit(setValue("c3", "/supply/sections/4/volts", 400)).ok());
-        waitForFigures();
+        settle(); // a mend is offered once it was tried
         std::optional<Edit> fix;
         for (const auto& f : doc().findings())
             if (f.id == "capacitor-volts/c3") fix = f.fix;

@@ -6,10 +6,12 @@
 #include "app/stations/reading_table.h"
 #include "app/theme/theme.h"
 #include "app/widgets/band_scale.h"
+#include "app/widgets/clock.h"
 #include "app/widgets/lamp_view.h"
 #include "app/widgets/quantity_field.h"
 
 #include <QSignalSpy>
+#include <QTemporaryDir>
 #include <QTest>
 
 #include <cmath>
@@ -28,7 +30,10 @@ class TestWidgets : public QObject {
     }
 
   private Q_SLOTS:
-    void initTestCase() { theme::apply(*qApp, theme::Mode::Dusk); }
+    void initTestCase() {
+        theme::apply(*qApp, theme::Mode::Dusk);
+        Clock::hold();
+    }
 
     void aFieldReadsWhatPeopleWrite_data() {
         QTest::addColumn<QString>("typed");
@@ -114,14 +119,18 @@ class TestWidgets : public QObject {
     }
 
     void theClockOfAnEmptyCurveStillSaysMeasure() {
-        DischargeClock clock;
+        QTemporaryDir folder;
+        DischargeWatch watch(folder.path());
+        DischargeClock clock(watch);
         clock.show({}, {});
         QVERIFY(clock.text().contains("measure every capacitor"));
-        clock.start();
-        QVERIFY(!clock.running());
+        // Switched off before the figures were there: it counts, and says what it does not know.
+        watch.start("Larkfield", {});
+        QVERIFY(watch.running() && watch.sentence().contains("not computed"));
     }
 
-    void theClockSaysWhatStillStandsAndForHowLong() {
+    /// 400 V and 300 V, falling by 50 s and 11 s.
+    static plan::Discharge falling() {
         plan::Discharge d;
         d.capacitors = {{"c1", 1, 1e-4, 400, {}, 104, 184}, {"c3", 3, 1e-5, 300, {}, 20, 40}};
         for (int k = 0; k <= 600; ++k) {
@@ -129,22 +138,68 @@ class TestWidgets : public QObject {
             d.capacitors[0].volts.push_back(400 * std::exp(-k / 50.0));
             d.capacitors[1].volts.push_back(300 * std::exp(-k / 11.0));
         }
-        DischargeClock clock;
+        return d;
+    }
+
+    void theClockSaysWhatStillStandsAndForHowLong() {
+        QTemporaryDir folder;
+        DischargeWatch watch(folder.path());
+        DischargeClock clock(watch);
+        plan::Discharge d = falling();
         clock.show(d, {});
         QVERIFY2(clock.text().contains("C1 holds 400 V") && clock.text().contains("104 s"),
                  qPrintable(clock.text())); // 50 s x ln 8
-        clock.start();
-        QVERIFY(clock.running());
-        QVERIFY2(clock.text().contains("wait"), qPrintable(clock.text()));
-        // One that never falls: nothing to wait for, and how to take it down by hand.
+        watch.start("Larkfield", d);
+        QVERIFY2(clock.text().contains("Wait 1 min 44 s more"), qPrintable(clock.text()));
+        Clock::move(50000);
+        QVERIFY2(std::abs(watch.volts() / (400 / M_E) - 1) < 0.01, qPrintable(QString::number(watch.volts())));
+        Clock::move(100000);
+        QVERIFY2(watch.running() && clock.text().contains("Measure every capacitor now"), qPrintable(clock.text()));
+        Clock::move(40000);
+        QVERIFY2(!watch.running(), "below 10 V after 184 s");
+    }
+
+    /// One that never falls is done with once a meter showed it below 10 V; until then the clock goes on for a day.
+    void whatNeverFallsIsCountedUntilItIsMeasured() {
+        QTemporaryDir folder;
+        DischargeWatch watch(folder.path());
+        plan::Discharge d = falling();
         for (double& v : d.capacitors[0].volts) v = 400;
         d.capacitors[0].to50 = d.capacitors[0].to10 = plan::unknown;
-        clock.show(d, {});
-        QVERIFY2(clock.text().contains("hours") && clock.text().contains("insulated clips") &&
-                     clock.text().contains("read again after a minute"),
-                 qPrintable(clock.text()));
-        clock.start();
-        QVERIFY(clock.text().contains("discharge it by hand"));
+        d.byHand = plan::HandDischarge{22e3, 5, 1, {{"c1", 40}}, 400, true};
+        watch.start("Larkfield", d);
+        QVERIFY2(watch.sentence().contains("takes hours") &&
+                     watch.sentence().contains("across plus and minus of C1 for 40 s"),
+                 qPrintable(watch.sentence()));
+        QVERIFY(watch.sentence().contains("up to 40 V come back"));
+        Clock::move(3 * 3600 * 1000);
+        QVERIFY(watch.running());
+        watch.measured("Larkfield");
+        QVERIFY(!watch.running());
+        // What falls by itself is not wiped by a meter's reading.
+        watch.start("Larkfield", falling());
+        watch.measured("Larkfield");
+        QVERIFY(watch.running());
+    }
+
+    void theClockSurvivesTheProgram() {
+        QTemporaryDir folder;
+        {
+            DischargeWatch watch(folder.path());
+            watch.start("Larkfield", falling());
+        }
+        Clock::move(20000);
+        {
+            DischargeWatch watch(folder.path());
+            QVERIFY(watch.running());
+            QVERIFY2(std::abs(watch.volts() / (400 * std::exp(-20 / 50.0)) - 1) < 0.03,
+                     qPrintable(QString::number(watch.volts())));
+            watch.start("Another", falling()); // two amplifiers: the one that holds longer is shown
+            QVERIFY(watch.sentence().startsWith("Another"));
+        }
+        Clock::move(1000 * 1000);
+        DischargeWatch watch(folder.path());
+        QVERIFY2(!watch.running(), "it is long over");
     }
 
     void theTableIsPassedWhenAllIsInRangeOrExplained() {
@@ -157,10 +212,12 @@ class TestWidgets : public QObject {
             stage.expectations.push_back(e);
         }
         Build b;
+        for (int k = 0; k < 2; ++k)
+            b.log.push_back(procedure::stageEntry(k, StageEvent::Passed, procedure::Strand::Amplifier));
         ReadingTable table;
         const auto passes = [&] {
-            table.fill(stage, b);
-            return procedure::mayPass(b, stage);
+            table.fill(stage, b, procedure::Strand::Amplifier);
+            return procedure::obstacles(b, stage, procedure::Strand::Amplifier).empty();
         };
         QVERIFY(!passes());
         b.log.push_back(procedure::readingEntry(stage.expectations[0], 2, 305, "typed"));
@@ -172,7 +229,7 @@ class TestWidgets : public QObject {
         QVERIFY(passes());
         b.log.back().struck = true;
         QVERIFY2(!passes(), "what is struck out does not count");
-        b.log[0].stage = 3;
+        b.log[2].stage = 3;
         QVERIFY2(procedure::lastReading(b, 2, "B+1") == nullptr, "another stage's reading is not this one's");
     }
 

@@ -135,7 +135,8 @@ class TestWireStations : public WindowTest {
                 }));
     }
     void unsolderingAfterFirstPowerBeginsItsStagesAgain() {
-        for (int k = 0; k < 4; ++k) doc().log(procedure::stageEntry(k, StageEvent::Passed));
+        for (int k = 0; k < 4; ++k)
+            doc().log(procedure::stageEntry(k, StageEvent::Passed, procedure::Strand::Amplifier));
         w->go("wiring");
         settleSteady();
         auto* table = child<WireTable>("wireTable");
@@ -150,7 +151,7 @@ class TestWireStations : public WindowTest {
         table->setCurrentCell(0, 0);
         QTest::keyClick(table, Qt::Key_Backspace);
         settleSteady();
-        QCOMPARE(procedure::currentStage(doc().build()), 2); // high voltage is read from there on
+        QCOMPARE(procedure::currentStage(doc().build()), 0); // insulation and earth first
     }
     void theSecondLookGoesTheOtherWayAndChecksOnlyWhatIsSoldered() {
         w->go("wiring");

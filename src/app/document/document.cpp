@@ -35,7 +35,10 @@ class SnapshotCommand : public QUndoCommand {
     Build before, after;
 };
 
-Document::Document(QString folder, QObject* parent) : QObject(parent), stateFolder(std::move(folder)) {
+Document::Document(QString folder, QObject* parent)
+    : QObject(parent),
+      switchedOffWatch(folder),
+      stateFolder(std::move(folder)) {
     solver.setMaxThreadCount(1);
     settling.setSingleShot(true);
     connect(&settling, &QTimer::timeout, this, [this] {
@@ -156,9 +159,9 @@ Expected<Done> Document::edit(const Edit& e) {
 
 void Document::place(const Build& build, const QString& name) {
     writeJournal(); // while `current` is what it names
-    auto history = std::move(current.log);
-    current = build;
-    current.log = std::move(history);
+    const Build before = std::exchange(current, build);
+    current.log = before.log;
+    logChanges(before);
     afterChange(name);
 }
 
@@ -245,6 +248,7 @@ void Document::solve() {
             f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogueOf(b), f));
             wires::addWires(b, catalogueOf(b), f);
             auto findings = rules::inspect(b, catalogueOf(b), f);
+            rules::tryMends(b, catalogueOf(b), findings);
             auto next = std::make_shared<const Solved>(Solved{std::move(b), std::move(f), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,
@@ -252,6 +256,7 @@ void Document::solve() {
                     if (mine != generation) return;
                     published = std::move(next);
                     busy = stale = false;
+                    switchedOffWatch.adopt(QString::fromStdString(current.name), published->figures.discharge);
                     Q_EMIT figuresChanged();
                 },
                 Qt::QueuedConnection);
@@ -262,8 +267,12 @@ void Document::solve() {
         const Catalogue& catalogue = catalogueOf(b);
         auto w = std::make_shared<plan::WarmStart>(start ? *start : plan::WarmStart{});
         plan::Figures f = plan::solveFigures(b, catalogue, stop, w.get());
-        const auto deliver = [this, mine, w, circuit](plan::Figures figures, const Build& of, bool last) {
+        const auto deliver = [this, mine, w, circuit, stop](plan::Figures figures, const Build& of, bool last) {
             auto findings = rules::inspect(of, catalogueOf(of), figures);
+            if (last)
+                rules::tryMends(of, catalogueOf(of), findings, stop);
+            else // a mend is offered once it was tried; until then the words are there
+                for (rules::Finding& x : findings) x.fix.reset();
             auto next = std::make_shared<const Solved>(Solved{of, std::move(figures), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,
@@ -274,6 +283,7 @@ void Document::solve() {
                     warm = w;
                     busy = !last;
                     stale = false;
+                    switchedOffWatch.adopt(QString::fromStdString(current.name), published->figures.discharge);
                     Q_EMIT figuresChanged();
                 },
                 Qt::QueuedConnection);

@@ -1,6 +1,8 @@
 #pragma once
 // The open build: the only owner of a Build in the program. Edits, undo, recovery, background solving.
 
+#include "discharge_watch.h"
+
 #include "core/bench/take.h"
 #include "core/bench/take_records.h"
 #include "core/bench/virtual_amplifier.h"
@@ -81,7 +83,23 @@ class Document : public QObject {
     /// What would explain all readings of a stage together, once one of them is out of its band: if it is there;
     /// otherwise it is computed and suspected() comes. nullptr also where nothing is out of its band.
     const procedure::Suspicion* suspicion(int stage);
+    /// Under power only once every capacitor was read with the plug out; while practising it is a practice reading,
+    /// whoever took it.
     Taken takeReading(const procedure::TestPoint& point, int stage, double value, const std::string& source);
+    /// Whose First Power it is now.
+    [[nodiscard]] procedure::Strand strand() const {
+        return practice ? procedure::Strand::Practice : procedure::Strand::Amplifier;
+    }
+    /// Why a step of First Power cannot be passed now, as sentences; empty: it can. See procedure::obstacles().
+    [[nodiscard]] std::vector<std::string> obstaclesTo(const procedure::PowerStage& stage) const;
+    /// Passes it, or does nothing where there is an obstacle.
+    bool passStage(int index);
+    void beginAgain(int index);
+    /// "I have switched off": the clock runs from here, and every capacitor is to be read again.
+    void switchedOff(int stage);
+    /// That a part which was changed in the plan is in the amplifier now.
+    void exchanged(const std::string& part);
+    [[nodiscard]] DischargeWatch& dischargeWatch() { return switchedOffWatch; }
     /// The practice amplifier, or nullptr. Solved readings come through `practiceRead`.
     void startPractice(quint64 seed, const QString& fault);
     void stopPractice();
@@ -151,11 +169,15 @@ class Document : public QObject {
     void record(const char* what); ///< the log as it is now, to the journal and to who shows it
     Taken judge(std::size_t entry, const procedure::PowerStage& stage);
     void judgeWaiting();
+    void logChanges(const Build& before); ///< parts that an edit changed after they were proved
+    void startWatch();
+    [[nodiscard]] plan::Discharge worstDischarge() const;
     void keepStage(const StageAt& at, procedure::PowerStage stage, quint64 of);
     [[nodiscard]] std::string stageKey(const StageAt& at) const; ///< all that a stage is computed from
     template <typename Work>
     void inBackground(QThreadPool& pool, Work work);
 
+    DischargeWatch switchedOffWatch;
     Build current;
     std::shared_ptr<const Solved> published = std::make_shared<const Solved>();
     std::optional<plan::Steady> present;

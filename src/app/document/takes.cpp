@@ -9,10 +9,16 @@ namespace ember::app {
 
 void Document::startPractice(quint64 seed, const QString& fault) {
     auto made = bench::VirtualAmplifier::make(current, catalogueOf(current), seed, fault.toStdString());
-    if (made)
+    if (made) {
         practice = std::make_shared<bench::VirtualAmplifier>(std::move(*made));
-    else
+        // Another amplifier: nothing that an earlier one showed is proved of it.
+        if (std::any_of(current.log.begin(), current.log.end(), [](const LogEntry& e) {
+                return procedure::strandOf(e) == procedure::Strand::Practice && e.kind != "measure";
+            }))
+            log(procedure::stageEntry(0, StageEvent::Begun, procedure::Strand::Practice));
+    } else {
         Q_EMIT trouble(QString::fromStdString(made.problem().text()));
+    }
     Q_EMIT practiceChanged();
 }
 
@@ -94,7 +100,7 @@ void Document::take(Bench with, const bench::TakeRequest& request,
     ++takesUnderWay;
     const bench::TakeWatch watch = takeWatch();
     const bench::LoadLimits limits = request.channel < current.channels.size()
-                                         ? bench::loadLimitsOf(current.channels[request.channel].stages, request.kind)
+                                         ? bench::loadLimitsOf(current.channels[request.channel].stages, request)
                                          : bench::LoadLimits{};
     inBackground(
         with == Bench::Practice ? practiceBench : soundDevice,

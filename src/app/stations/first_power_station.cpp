@@ -7,6 +7,8 @@
 #include "discharge_clock.h"
 #include "reading_table.h"
 
+#include "core/procedure/changes.h"
+
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
@@ -14,6 +16,7 @@
 #include <QPushButton>
 #include <QShortcut>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::app {
@@ -88,7 +91,9 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     });
 
     auto* foot = new QHBoxLayout;
-    foot->addWidget(label("mains as read", Size::Small, false, "dim"));
+    auto* mainsWord = label("Mains as read", Size::Small, false, "dim");
+    mainsWord->setWordWrap(false);
+    foot->addWidget(mainsWord);
     mainsField = new QLineEdit;
     mainsField->setAccessibleName("Mains as read");
     mainsField->setFixedWidth(86);
@@ -101,7 +106,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     });
     connect(&document, &Document::mainsReadChanged, this, &FirstPowerStation::refresh);
     foot->addWidget(mainsField);
-    fromPractice = new QPushButton("Read from practice bench");
+    fromPractice = new QPushButton("Read practice");
     fromPractice->setObjectName("fromPractice");
     fromPractice->setToolTip("F5");
     connect(fromPractice, &QPushButton::clicked, this, [this] {
@@ -118,25 +123,24 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     });
     foot->addWidget(fromPractice);
     foot->addStretch();
-    auto* words = new QPushButton("Explain in words");
+    auto* words = new QPushButton("Explain…");
     words->setToolTip("F2");
     connect(words, &QPushButton::clicked, this, &FirstPowerStation::explain);
     foot->addWidget(words);
-    off = new QPushButton("Switched off");
+    off = new QPushButton("I have switched off");
     off->setObjectName("switchedOff");
     off->setToolTip("F8: starts the discharge clock");
     connect(off, &QPushButton::clicked, this, &FirstPowerStation::switchedOff);
     foot->addWidget(off);
-    next = new QPushButton("Stage passed");
+    next = new QPushButton("Mark step as passed");
     next->setObjectName("stagePassed");
     next->setProperty("main", true);
     connect(next, &QPushButton::clicked, this, &FirstPowerStation::passStage);
     foot->addWidget(next);
-    again = new QPushButton("Begin the stage again");
+    again = new QPushButton("Begin the step again");
     again->setObjectName("beginAgain");
     again->setProperty("main", true);
-    connect(again, &QPushButton::clicked, this,
-            [this] { document.log(procedure::stageEntry(index, StageEvent::Begun)); });
+    connect(again, &QPushButton::clicked, this, [this] { document.beginAgain(index); });
     again->hide(); // one of the two at a time: a row of both would widen the window
     foot->addWidget(again);
     layout->addLayout(foot);
@@ -149,7 +153,6 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     };
     key(Qt::Key_F2, [this] { explain(); });
     key(Qt::Key_F5, [this] { fromPractice->click(); });
-    key(Qt::Key_F8, [this] { switchedOff(); });
     key(Qt::Key_PageDown, [this] { rows->selectRow(std::min(row + 1, rows->rowCount() - 1)); });
     key(Qt::Key_PageUp, [this] { rows->selectRow(std::max(row - 1, 0)); });
     buildSide();
@@ -159,8 +162,13 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     connect(&document, &Document::suspected, this, [this](int k) {
         if (k == index) showCauses();
     });
+    connect(&document, &Document::logChanged, this, &FirstPowerStation::refreshDots);
     connect(&document, &Document::logChanged, this, &FirstPowerStation::fillRows);
-    connect(&document, &Document::practiceChanged, this, [this] { fromPractice->setVisible(document.practising()); });
+    connect(&document, &Document::figuresChanged, this, &FirstPowerStation::showObstacles);
+    connect(&document, &Document::practiceChanged, this, [this] {
+        fromPractice->setVisible(document.practising());
+        whenSeen([this] { refresh(); });
+    });
     connect(&document, &Document::buildChanged, this, [this] { whenSeen([this] { refresh(); }); });
     fromPractice->setVisible(document.practising());
 }
@@ -170,24 +178,36 @@ void FirstPowerStation::buildSide() {
     side->hide(); // until the findings take it in
     auto* layout = new QVBoxLayout(side);
     layout->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(before = label("", Size::Text, false));
+    before->setObjectName("obstacles");
+    before->setTextFormat(Qt::RichText);
+    layout->addWidget(exchange = new QPushButton);
+    exchange->setObjectName("exchanged");
+    connect(exchange, &QPushButton::clicked, this, [this] {
+        if (const auto all = procedure::openChanges(document.build()); !all.empty()) document.exchanged(all[0].part);
+    });
+    layout->addSpacing(8);
     layout->addWidget(label("If it is wrong", static_cast<Size>(15), true));
     layout->addWidget(causes = label("", Size::Text, false));
     causes->setObjectName("causes");
     causes->setTextFormat(Qt::RichText);
     layout->addSpacing(8);
     layout->addWidget(label("Before working inside", static_cast<Size>(15), true));
-    layout->addWidget(clock = new DischargeClock);
+    layout->addWidget(clock = new DischargeClock(document.dischargeWatch()));
     layout->addWidget(
-        label("Follow the electrical code of your place; for the mains side, if unsure, a licensed person.",
+        label("Follow your local electrical code. If you are unsure about the mains side, have a licensed electrician "
+              "do it.",
               Size::Small, false, "faint"));
 }
 
 double FirstPowerStation::shareDone() const {
+    // Of the amplifier: practice proves nothing of it.
     return static_cast<double>(procedure::currentStage(document.build())) / procedure::stageCount;
 }
 
 void FirstPowerStation::arrive() {
-    if (!stage()) showStage(std::min(procedure::currentStage(document.build()), procedure::stageCount - 1));
+    if (!stage())
+        showStage(std::min(procedure::currentStage(document.build(), document.strand()), procedure::stageCount - 1));
     reading->setFocus();
 }
 
@@ -204,28 +224,59 @@ const Expectation* FirstPowerStation::expectation() const {
 void FirstPowerStation::showStage(int k) {
     index = k;
     row = 0;
+    if (const auto* s = stage()) { // where the work goes on
+        const auto unread = std::find_if(s->expectations.begin(), s->expectations.end(), [&](const Expectation& e) {
+            return !procedure::shownReading(document.build(), index, e.point, document.strand());
+        });
+        if (unread != s->expectations.end()) row = static_cast<int>(unread - s->expectations.begin());
+    }
     refresh();
 }
 
-void FirstPowerStation::refresh() {
-    mainsField->setText(text(document.mainsRead(), Unit::Volt, 4));
-    const int current = procedure::currentStage(document.build());
+void FirstPowerStation::refreshDots() {
+    const int current = procedure::currentStage(document.build(), document.strand());
     for (std::size_t k = 0; k < dots.size(); ++k) {
         dots[k]->setChecked(static_cast<int>(k) == index);
         const QString name = QString::fromUtf8(procedure::stageName(static_cast<int>(k)).data());
         dots[k]->setText((static_cast<int>(k) < current ? "✓ " : "") + name);
         dots[k]->setAccessibleName(name + (static_cast<int>(k) < current ? ", passed" : ""));
     }
+}
+
+/// Why the step cannot be passed, beside what was changed in the plan alone.
+void FirstPowerStation::showObstacles() {
     const auto* s = stage();
+    const auto against = s ? document.obstaclesTo(*s) : std::vector<std::string>{};
+    const auto changed = procedure::openChanges(document.build());
+    exchange->setVisible(!changed.empty() && !document.practising());
+    if (!changed.empty()) exchange->setText("Confirm: " + tag(changed[0].part) + " is exchanged");
+    next->setEnabled(s && against.empty());
+    QString words;
+    if (!against.empty()) words = "<b>" + coloured(Role::Ember, "Before this step is passed") + "</b>";
+    constexpr std::size_t most = 6;
+    for (std::size_t k = 0; k < std::min(most, against.size()); ++k) words += "<br>" + text(against[k]).toHtmlEscaped();
+    if (against.size() > most) words += QString("<br>and %1 more").arg(against.size() - most);
+    before->setText(words);
+    before->setVisible(!words.isEmpty());
+    next->setToolTip(against.empty() ? QString() : text(against[0]));
+}
+
+void FirstPowerStation::refresh() {
+    mainsField->setText(text(document.mainsRead(), Unit::Volt, 4));
+    refreshDots();
+    const auto* s = stage();
+    showObstacles();
     if (!s) {
-        title->setText("computing what the meter will read ...");
+        title->setText("Computing what the meter will read …");
         rows->setRowCount(0);
-        next->setEnabled(false);
         return;
     }
     title->setText(QString::fromStdString(s->title));
     instruction->setText(QString::fromStdString(s->instruction));
-    QString words = "<b>" + coloured(Role::Stop, "Stop if ") + "</b>" + text(s->stopIf).toHtmlEscaped();
+    QString words;
+    for (const std::string& refusal : s->refusals)
+        words += "<b>" + coloured(Role::Stop, text(refusal).toHtmlEscaped()) + "</b><br>";
+    words += "<b>" + coloured(Role::Stop, "Stop if ") + "</b>" + text(s->stopIf).toHtmlEscaped();
     for (std::size_t k = 0; k < s->cautions.size(); ++k)
         words += k == 0 ? "<br>" + coloured(Role::Ember, text(s->cautions[k]))
                         : QString("<br><span style='font-size:%1px'>%2</span>")
@@ -249,7 +300,8 @@ void FirstPowerStation::refresh() {
     }
     if (!s->failure.empty()) Q_EMIT said(QString::fromStdString(s->failure), false);
     fillRows();
-    clock->show(s->discharge, s->dischargeHot);
+    // Before the first power too: what an amplifier that ran before may hold.
+    clock->show(s->discharge.seconds.empty() ? document.figures().discharge : s->discharge, s->dischargeHot);
     if (isVisible()) document.showMoment(s->steady);
 }
 
@@ -267,13 +319,13 @@ void FirstPowerStation::fillRows() {
     const auto* s = stage();
     if (!s) return;
     const QSignalBlocker quiet(rows);
-    rows->fill(*s, document.build());
-    const bool ended = procedure::stageEnded(document.build(), index);
-    next->setEnabled(procedure::mayPass(document.build(), *s));
+    rows->fill(*s, document.build(), document.strand());
+    const bool ended = procedure::stageEnded(document.build(), index, document.strand());
+    showObstacles();
     next->setVisible(!ended);
     again->setVisible(ended);
     reading->setEnabled(!ended);
-    next->setText(index + 1 < procedure::stageCount ? "Stage passed" : "Done: to Bias");
+
     row = std::min(row, std::max(0, rows->rowCount() - 1));
     if (rows->rowCount()) rows->selectRow(row);
     showPoint();
@@ -286,15 +338,15 @@ void FirstPowerStation::showPoint() {
     pointLabel->setText(QString::fromStdString(e.point.label));
     probe->setText(text(e.point.probe + "; meter on " + procedure::meterSetting(e)));
     unit->setText(QString::fromUtf8(symbol(e.point.unit()).data()));
-    const LogEntry* have = procedure::lastReading(document.build(), index, e.point.id);
+    const LogEntry* have = procedure::shownReading(document.build(), index, e.point, document.strand());
     if (shownPoint != e.point.id) reading->clear(); // what is being typed stays when bands or verdicts arrive
     shownPoint = e.point.id;
-    reading->setPlaceholderText(have ? QString::number(have->value, 'g', 4) : QString());
+    reading->setPlaceholderText(have ? text(procedure::readText(have->value, e.point.unit(), 4)) : QString());
     scale->show(e.band.low, e.band.high, e.stopAbove, e.stopBelow, have ? std::optional(have->value) : std::nullopt,
                 e.point.unit());
     const QString band = text(procedure::bandText(e.band, e.point.unit()));
     scale->setAccessibleDescription(band);
-    const QString expected = e.band.known() ? "expected " + band : band;
+    const QString expected = e.band.known() ? "Range: " + band : band;
     if (stage()->rough)
         verdict->setText(expected + (have ? ", a first estimate: judged in a moment" : ", a first estimate"));
     else
@@ -316,17 +368,17 @@ void FirstPowerStation::showCauses() {
                             theme::color(Role::BoneDim).name());
         return out.isEmpty() ? QString() : "<p><b>" + coloured(Role::Brass, head) + "</b>" + out + "</p>";
     };
-    const QString both = list("Below the band", e.ifLow) + list("Above the band", e.ifHigh);
+    const QString both = list("Below the range", e.ifLow) + list("Above the range", e.ifHigh);
     QString together;
     if (const procedure::Suspicion* s = document.suspicion(index)) {
         for (const std::string& line : procedure::inWords(*s)) together += "<br>" + text(line).toHtmlEscaped();
         if (together.isEmpty())
             together = "<br>No single fault explains them. Check the meter's range, its leads and the mains as read, "
                        "then read again.";
-        together = "<p><b>" + coloured(Role::Ember, "All readings of this stage") + "</b>" + together + "</p>";
+        together = "<p><b>" + coloured(Role::Ember, "All readings of this step") + "</b>" + together + "</p>";
     }
     causes->setText(both.isEmpty() && together.isEmpty()
-                        ? "No single fault of those simulated moves this reading out of its band. Look at "
+                        ? "No single fault of those simulated moves this reading out of its range. Look at "
                           "the meter, its range and its leads first."
                         : together + both);
 }
@@ -334,18 +386,19 @@ void FirstPowerStation::showCauses() {
 void FirstPowerStation::takeTyped() {
     const Expectation* e = expectation();
     if (!e) return;
-    const auto v =
-        parseWithin(reading->text().toStdString(), e->point.unit(), procedure::senseOf(document.build(), e->point));
+    const auto v = procedure::parseReading(document.build(), e->point, reading->text().toStdString());
     if (!v) {
         verdict->setText(text(v.problem().sentence));
         verdict->setStyleSheet(QString("color:%1").arg(theme::color(Role::Ember).name()));
         return;
     }
+    const QString typed = reading->text();
     reading->clear();
-    take(e->point, index, *v, "typed");
+    if (!take(e->point, index, *v, "typed")) reading->setText(typed);
 }
 
-void FirstPowerStation::take(const procedure::TestPoint& point, int at, double value, const std::string& source) {
+bool FirstPowerStation::take(const procedure::TestPoint& point, int at, double value, const std::string& source) {
+    const auto size = document.build().log.size();
     const auto taken = document.takeReading(point, at, value, source);
     Q_EMIT said(taken.sentence, taken.good);
     // Enter takes the reading and moves on; what is wrong stays in view.
@@ -353,16 +406,17 @@ void FirstPowerStation::take(const procedure::TestPoint& point, int at, double v
     if (taken.good && at == index && here && here->point.id == point.id && row + 1 < rows->rowCount())
         rows->selectRow(row + 1);
     if (isVisible()) reading->setFocus();
+    return document.build().log.size() > size; // else it was not kept
 }
 
 void FirstPowerStation::explain() {
     const Expectation* e = expectation();
-    const LogEntry* have = e ? procedure::lastReading(document.build(), index, e->point.id) : nullptr;
+    const LogEntry* have = e ? procedure::shownReading(document.build(), index, e->point, document.strand()) : nullptr;
     if (!have) return Q_EMIT said("Take a reading first, then explain it.", false);
     LogEntry explained = *have;
     const QString what = text(procedure::sentence(*e, have->value));
     if (procedure::verdictOf(have->verdict) == Verdict::Stop)
-        return Q_EMIT said("A reading past a stop limit is not explained: find the cause, then begin the stage again.",
+        return Q_EMIT said("A reading past a stop limit is not explained: find the cause, then begin the step again.",
                            false);
     const quint64 asked = document.revisionNow();
     bool ok = false;
@@ -377,7 +431,7 @@ void FirstPowerStation::explain() {
 }
 
 void FirstPowerStation::passStage() {
-    document.log(procedure::stageEntry(index, StageEvent::Passed));
+    if (!document.passStage(index)) return showObstacles();
     if (index + 1 < procedure::stageCount)
         showStage(index + 1);
     else
@@ -385,11 +439,8 @@ void FirstPowerStation::passStage() {
 }
 
 void FirstPowerStation::switchedOff() {
-    LogEntry e;
-    e.kind = "note";
-    e.text = std::string("switched off at stage \"") + std::string(procedure::stageName(index)) + "\"";
-    document.log(e);
-    clock->start();
+    document.switchedOff(index);
+    showStage(index); // its capacitors are read again before power
 }
 
 } // namespace ember::app

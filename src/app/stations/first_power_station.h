@@ -34,23 +34,25 @@ class FirstPowerStation : public Station {
   private:
     void buildSide();
     void refresh();
+    void refreshDots();
     void fillRows();
     void showPoint();
     void showCauses();
-    void take(const procedure::TestPoint& point, int stage, double value, const std::string& source);
+    bool take(const procedure::TestPoint& point, int stage, double value, const std::string& source);
     void takeTyped();
     void explain();
     void passStage();
     void switchedOff();
+    void showObstacles();
 
     std::vector<QPushButton*> dots;
     LampView* lamp;
-    QLabel *title, *instruction, *stop, *pointLabel, *probe, *unit, *verdict, *causes;
+    QLabel *title, *instruction, *stop, *pointLabel, *probe, *unit, *verdict, *causes, *before;
     DischargeClock* clock;
     QLineEdit *reading, *mainsField;
     BandScale* scale;
     ReadingTable* rows;
-    QPushButton *next, *again, *fromPractice, *off;
+    QPushButton *next, *again, *fromPractice, *off, *exchange;
     QWidget* side;
     int index = 0, row = 0;
     std::string shownPoint; ///< whose reading the entry takes

@@ -93,7 +93,7 @@ void LogbookStation::refresh() {
         const bool readingEntry = e.kind == "reading";
         QString value = QString::fromStdString(e.text);
         if (readingEntry) {
-            value = QString::fromStdString(format(e.value, procedure::unitOf(e), 4));
+            value = QString::fromStdString(procedure::readText(e.value, procedure::unitOf(e), 4));
             if (!e.text.empty()) value += "  " + QString::fromStdString(e.text);
         }
         if (e.struck) value += "  (struck: " + QString::fromStdString(e.struckWhy) + ")";

@@ -26,8 +26,8 @@ QColor verdictColour(const LogEntry* reading) {
 
 ReadingTable::ReadingTable(QWidget* parent) : QTableWidget(0, 4, parent) {
     setObjectName("readings");
-    setHorizontalHeaderLabels({"readings of this stage", "expected", "read", "verdict"});
-    setAccessibleName("Readings of this stage");
+    setHorizontalHeaderLabels({"Readings of this step", "Range", "Read", "Verdict"});
+    setAccessibleName("Readings of this step");
     verticalHeader()->hide();
     verticalHeader()->setDefaultSectionSize(24);
     setShowGrid(false);
@@ -39,16 +39,16 @@ ReadingTable::ReadingTable(QWidget* parent) : QTableWidget(0, 4, parent) {
     setTabKeyNavigation(false);
 }
 
-void ReadingTable::fill(const procedure::PowerStage& stage, const Build& build) {
+void ReadingTable::fill(const procedure::PowerStage& stage, const Build& build, procedure::Strand strand) {
     const QSignalBlocker quiet(this);
     setRowCount(static_cast<int>(stage.expectations.size()));
     for (int k = 0; k < rowCount(); ++k) {
         const procedure::Expectation& e = stage.expectations[static_cast<std::size_t>(k)];
-        const LogEntry* have = procedure::lastReading(build, stage.index, e.point.id);
-        const std::array<QString, 4> cells{text(e.point.label), text(procedure::bandText(e.band, e.point.unit())),
-                                           have ? text(have->value, e.point.unit(), 4) : QString("-"),
-                                           have ? text(have->verdict + (have->text.empty() ? "" : ", explained"))
-                                                : QString()};
+        const LogEntry* have = procedure::shownReading(build, stage.index, e.point, strand);
+        const std::array<QString, 4> cells{
+            text(e.point.label), text(procedure::bandText(e.band, e.point.unit())),
+            have ? text(procedure::readText(have->value, e.point.unit(), 4)) : QString("–"),
+            have ? text(have->verdict + (have->text.empty() ? "" : ", explained")) : QString()};
         for (int c = 0; c < 4; ++c) {
             auto* item = new QTableWidgetItem(cells[static_cast<std::size_t>(c)]);
             item->setFont(c == 1 || c == 2 ? theme::figures(Size::Text, c == 2) : theme::text(Size::Text));

@@ -15,7 +15,7 @@ class ReadingTable : public QTableWidget {
     Q_OBJECT
   public:
     explicit ReadingTable(QWidget* parent = nullptr);
-    void fill(const procedure::PowerStage& stage, const Build& build);
+    void fill(const procedure::PowerStage& stage, const Build& build, procedure::Strand strand);
 };
 
 } // namespace ember::app

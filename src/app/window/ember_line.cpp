@@ -36,7 +36,9 @@ EmberLine::EmberLine(Document& d, QWidget* parent) : QWidget(parent), document(d
 QString EmberLine::lastRead(const std::string& point, const plan::Conditions& shown) const {
     const auto& log = document.build().log;
     for (auto e = log.rbegin(); e != log.rend(); ++e) {
-        if (e->kind != "reading" || e->point != point || e->struck || e->stage < 1) continue;
+        if (e->kind != "reading" || e->point != point || e->struck || e->stage < 1 ||
+            procedure::strandOf(*e) != document.strand())
+            continue;
         // Only what was read with the amplifier as it is predicted here: the same valves in, with or without the lamp.
         const plan::Conditions c = procedure::stageConditions(document.build(), e->stage, shown.mainsVolts);
         if (c == shown) return text(e->value, procedure::unitOf(*e));
@@ -50,7 +52,7 @@ void EmberLine::refresh() {
     const auto& moment = document.moment();
     const auto& n = moment ? moment : document.figures().nominal;
     const plan::Conditions shown = n ? n->conditions : plan::Conditions{};
-    const int stage = procedure::currentStage(b);
+    const int stage = procedure::currentStage(b, document.strand());
     const plan::Conditions c = moment ? moment->conditions : procedure::stageConditions(b, stage, b.mains.volts);
     const bool power = moment || stage >= 1;
     elements.clear();

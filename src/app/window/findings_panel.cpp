@@ -15,6 +15,16 @@ namespace ember::app {
 using theme::Role;
 using theme::Size;
 
+namespace {
+
+/// "First power" of a station's id.
+QString spoken(QString station) {
+    station.replace('-', ' ');
+    return station.left(1).toUpper() + station.mid(1);
+}
+
+} // namespace
+
 FindingsPanel::FindingsPanel(Document& d, QWidget* parent) : QWidget(parent), document(d) {
     setObjectName("panel");
     setAttribute(Qt::WA_StyledBackground);
@@ -153,9 +163,7 @@ void FindingsPanel::refresh() {
         layout->addSpacing(10);
         heading("Elsewhere", false);
         for (const auto* f : elsewhere) {
-            auto* l = new QLabel(
-                QString::fromStdString(f->station).replace(0, 1, QString::fromStdString(f->station).left(1).toUpper()) +
-                ": " + QString::fromStdString(f->title));
+            auto* l = new QLabel(spoken(QString::fromStdString(f->station)) + ": " + QString::fromStdString(f->title));
             l->setWordWrap(true);
             l->setProperty("dim", true);
             l->setContentsMargins(12, 2, 0, 2);

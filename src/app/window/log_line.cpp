@@ -54,30 +54,26 @@ void LogLine::say(const QString& sentence, bool good) {
 
 void LogLine::preview() {
     if (line->text().trimmed().isEmpty()) return;
-    const auto u = procedure::understandLogWords(document.build(), line->text().toStdString());
+    const auto u = procedure::understandLogWords(document.build(), line->text().toStdString(), document.strand());
     if (!u.problem.empty()) return say(QString::fromStdString(u.problem), false);
     if (!u.point) return say("a note; Enter keeps it", true);
-    if (const auto warning = procedure::unpluggedWarning(document.build(), *u.point, u.value); !warning.empty())
-        return say(QString::fromStdString(warning), false);
     const auto* stage = document.stage(u.stage, document.mainsRead());
     if (!stage) return say("computing what it should read ...; Enter keeps it", true);
     for (const auto& e : stage->expectations)
         if (e.point.id == u.point->id)
-            say(QString::fromStdString(procedure::sentence(e, u.value)) + " at stage \"" +
+            say(QString::fromStdString(procedure::sentence(e, u.value)) + " at step \"" +
                     QString::fromUtf8(procedure::stageName(u.stage).data()) + "\"",
                 procedure::judge(e, u.value) == procedure::Verdict::InRange);
 }
 
 void LogLine::take() {
     if (line->text().trimmed().isEmpty()) return;
-    const auto u = procedure::understandLogWords(document.build(), line->text().toStdString());
+    const auto u = procedure::understandLogWords(document.build(), line->text().toStdString(), document.strand());
     if (!u.problem.empty()) return say(QString::fromStdString(u.problem), false);
     const QString words = line->text().trimmed();
     line->clear();
     if (u.point) { // kept at once; judged when its band is there
-        const auto warning = procedure::unpluggedWarning(document.build(), *u.point, u.value);
         const auto taken = document.takeReading(*u.point, u.stage, u.value, "typed");
-        if (!warning.empty()) return say(QString::fromStdString(warning), false);
         return say((taken.good ? "kept: " : "") + taken.sentence, taken.good);
     }
     LogEntry e;

@@ -3,6 +3,7 @@
 #include "ember_line.h"
 #include "findings_panel.h"
 #include "log_line.h"
+#include "notice_strip.h"
 #include "parts_dialog.h"
 #include "path_view.h"
 #include "start_dialog.h"
@@ -47,6 +48,7 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
     column->addWidget(line = new EmberLine(doc));
+    column->addWidget(new NoticeStrip(doc));
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
     middle->addWidget(path = new PathView);
@@ -81,6 +83,11 @@ MainWindow::MainWindow(const QString& stateFolder, QWidget* parent) : QMainWindo
         connect(new QShortcut(QKeySequence(keys), this), &QShortcut::activated, this, f);
     };
     key("Ctrl+L", [this] { log->entry()->setFocus(); });
+    key("F8", [this] {
+        const int step = procedure::currentStage(doc.build(), doc.strand());
+        doc.switchedOff(std::min(step, procedure::stageCount - 1));
+        log->say("The discharge clock runs: pull the plug, wait, measure every capacitor.", true);
+    });
     key("F6", [this] { findings->setVisible(!findings->isVisible()); });
     key("?", [this] { showShortcuts(); });
     key("F1", [this] { showShortcuts(); });
@@ -350,8 +357,8 @@ void MainWindow::showSafetyWordsOnce() {
     if (settings.value("safetyShown").toBool()) return;
     QMessageBox box(QMessageBox::NoIcon, "Before you start",
                     "The voltages in these amplifiers kill, and capacitors keep them after the plug is out.\n\n"
-                    "Unplug, wait, measure. One hand. Never alone. Follow the electrical code of your place; for the "
-                    "mains side, if unsure, a licensed person.\n\n"
+                    "Unplug, wait, measure. One hand. Never alone. Follow your local electrical code. If you are "
+                    "unsure about the mains side, have a licensed electrician do it.\n\n"
                     "Dim Ember predicts and records. It cannot see your amplifier: what the meter says, counts.",
                     QMessageBox::Ok, this);
     box.exec();
@@ -377,8 +384,8 @@ void MainWindow::showShortcuts() {
                     "Down</td><td>First Power: previous, next reading</td></tr>"
                     "<tr><td>F2</td><td>First Power: explain a reading in words</td></tr><tr><td>F5</td><td>First "
                     "Power: read from the practice bench</td></tr>"
-                    "<tr><td>F8</td><td>First Power: switched off, start the discharge "
-                    "clock</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
+                    "<tr><td>F8</td><td>I have switched off: the discharge clock "
+                    "starts</td></tr><tr><td>F6</td><td>findings shown or hidden</td></tr>"
                     "<tr><td>Ins, Ctrl+Del, Ctrl+Left, Ctrl+Right</td><td>Supply, in a value: a part behind it, take "
                     "it away, move it along; the menu key offers the rest</td></tr>"
                     "<tr><td>Left, Right; Ctrl with them</td><td>Stages: choose a stage; move it</td></tr>"

@@ -87,7 +87,7 @@ void VoltageChart::fill(const procedure::PowerStage* stage) {
             }
         QString read = "-";
         if (expected)
-            if (const LogEntry* e = procedure::lastReading(b, stage->index, expected->point.id))
+            if (const LogEntry* e = procedure::lastReading(b, stage->index, expected->point.id, document.strand()))
                 read = QString("%1, %2").arg(text(e->value, procedure::unitOf(*e)), text(e->verdict));
         const QString cells[] = {tag(pin.part),
                                  pin.number > 0 ? QString::number(pin.number) : "-",

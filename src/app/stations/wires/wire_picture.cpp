@@ -364,7 +364,7 @@ void WirePicture::showMenu(const std::string& wire, QPoint at) {
         edit(e);
         for (const LogEntry& entry : again) document.log(entry);
         if (!again.empty())
-            Q_EMIT said(QString("First Power begins again at \"%1\": the wire is part of what was read there.")
+            Q_EMIT said(QString("First Power begins again at \"%1\": a wire was opened.")
                             .arg(QString::fromUtf8(procedure::stageName(again.front().stage).data())),
                         false);
     });

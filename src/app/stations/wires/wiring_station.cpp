@@ -151,7 +151,7 @@ void WiringStation::advance(bool forward) {
                      [first, to](Wire& w) { (first ? w.fromJoint : w.toJoint) = to; }));
     for (const LogEntry& e : again) document.log(e);
     if (!again.empty())
-        Q_EMIT said(QString("First Power begins again at \"%1\": the wire is part of what was read there.")
+        Q_EMIT said(QString("First Power begins again at \"%1\": a wire was opened.")
                         .arg(QString::fromUtf8(procedure::stageName(again.front().stage).data())),
                     false);
     const bool both = forward && !first && to >= last; // the wire is done

@@ -1,9 +1,12 @@
-// The document's readings: kept at once, judged by the stage of First Power that they are of.
+// The document's First Power: readings are kept at once and judged by the step that they are of; steps are passed,
+// begun again, and reopened by what is changed.
 #include "background.h"
 #include "last_computed.h"
 
+#include "app/widgets/words.h"
 #include "core/build/flat.h"
 #include "core/build/own_types.h"
+#include "core/procedure/changes.h"
 
 #include <algorithm>
 
@@ -19,16 +22,81 @@ void yieldToTheInterface() {
 
 Document::Taken Document::takeReading(const procedure::TestPoint& point, int index, double value,
                                       const std::string& source) {
-    log(procedure::unjudgedEntry(point, index, value, source));
+    using procedure::PointKind;
+    const procedure::Strand whose = strand();
+    if (const std::string why = procedure::notReadable(current, point, index, whose); !why.empty())
+        return {text(why), false};
+    const bool unplugged = point.kind == PointKind::Held;
+    log(procedure::unjudgedEntry(point, index, value, practising() ? procedure::practiceSource : source));
     const std::size_t entry = current.log.size() - 1;
     Taken taken;
-    if (const procedure::PowerStage* s = stage(index, mains); s && !s->rough) {
+    // Stop limits are ratings: they hold at once, before the ranges are fine.
+    const procedure::PowerStage* s = stage(index, mains);
+    const auto stops = [&] {
+        return std::any_of(s->expectations.begin(), s->expectations.end(), [&](const procedure::Expectation& x) {
+            return x.point.id == point.id && procedure::judge(x, value) == procedure::Verdict::Stop;
+        });
+    };
+    if (s && (!s->rough || unplugged || stops())) {
         taken = judge(entry, *s);
     } else {
         waiting.push_back({entry, {index, mains}});
         taken = {"kept; judged as soon as its band is computed", true};
     }
+    if (unplugged && procedure::notYetDischarged(current, whose).empty() && whose == procedure::Strand::Amplifier)
+        switchedOffWatch.measured(text(current.name));
     return taken;
+}
+
+std::vector<std::string> Document::obstaclesTo(const procedure::PowerStage& s) const {
+    std::vector<std::string> stops;
+    if (strand() == procedure::Strand::Amplifier) {
+        if (busy) return {"The findings are still being computed."};
+        for (const rules::Finding& f : findings())
+            if (f.level == rules::Level::Stop && !f.waived) stops.push_back(f.title);
+    }
+    if (s.rough) return {"The ranges are still being computed."};
+    return procedure::obstacles(current, s, strand(), stops);
+}
+
+bool Document::passStage(int index) {
+    const procedure::PowerStage* s = stage(index, mains);
+    if (!s || !obstaclesTo(*s).empty()) return false;
+    log(procedure::stageEntry(index, StageEvent::Passed, strand()));
+    if (index > 0) startWatch(); // what comes next is done with the plug out
+    return true;
+}
+
+void Document::beginAgain(int index) {
+    log(procedure::stageEntry(index, StageEvent::Begun, strand()));
+}
+
+plan::Discharge Document::worstDischarge() const {
+    for (auto s = stages.rbegin(); s != stages.rend(); ++s) // of the latest step that is there: the most is charged
+        if (!s->second.discharge.seconds.empty() && s->second.conditions.rectifierIn) return s->second.discharge;
+    return figures().discharge;
+}
+
+void Document::startWatch() {
+    if (strand() == procedure::Strand::Practice) return; // the practice amplifier holds nothing
+    switchedOffWatch.start(text(current.name), worstDischarge());
+}
+
+void Document::switchedOff(int stage) {
+    log(procedure::switchedOffEntry(stage, strand()));
+    startWatch();
+}
+
+void Document::exchanged(const std::string& part) {
+    log(procedure::exchangedEntry(current, part));
+    solve(); // the finding at the part goes
+}
+
+void Document::logChanges(const Build& before) {
+    const std::string now = Clock::local().toString(Qt::ISODate).toStdString();
+    if (!procedure::logChanges(before, current, now)) return;
+    logModified = true;
+    QMetaObject::invokeMethod(this, &Document::logChanged, Qt::QueuedConnection);
 }
 
 Document::Taken Document::judge(std::size_t at, const procedure::PowerStage& s) {
@@ -39,9 +107,13 @@ Document::Taken Document::judge(std::size_t at, const procedure::PowerStage& s) 
         const procedure::Verdict v = procedure::judge(x, e.value);
         const QString words = QString::fromStdString(procedure::sentence(x, e.value));
         record("judge a reading");
-        if (v == procedure::Verdict::Stop)
-            log(procedure::stageEntry(s.index, StageEvent::Ended,
-                                      x.point.label + " at " + format(current.log[at].value, x.point.unit())));
+        if (v == procedure::Verdict::Stop) {
+            const procedure::Strand whose = procedure::strandOf(current.log[at]);
+            log(procedure::stageEntry(s.index, StageEvent::Ended, whose,
+                                      x.point.label + " at " +
+                                          procedure::readText(current.log[at].value, x.point.unit())));
+            if (s.powered) startWatch();
+        }
         return {words, v == procedure::Verdict::InRange};
     }
     return {"kept, not judged: this stage does not read that point", false};
@@ -120,9 +192,9 @@ const procedure::Suspicion* Document::suspicion(int index) {
     const StageAt at{index, mains};
     const procedure::PowerStage* s = stage(index, mains);
     if (!s || s->rough || !s->powered) return nullptr;
-    const auto readings = procedure::readingsSoFar(current, *s);
+    const auto readings = procedure::readingsSoFar(current, *s, strand());
     const bool wrong = std::any_of(readings.begin(), readings.end(), [&](const auto& r) {
-        const LogEntry* e = procedure::lastReading(current, index, r.first.id);
+        const LogEntry* e = procedure::lastReading(current, index, r.first.id, strand());
         const auto v = e ? procedure::verdictOf(e->verdict) : procedure::Verdict::NotJudged;
         return v != procedure::Verdict::InRange && v != procedure::Verdict::NotJudged;
     });
