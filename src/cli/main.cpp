@@ -56,6 +56,7 @@ Solved solvedBuild(const Build& build) {
     plan::completeFigures(s.build, catalogueOf(s.build), s.figures);
     wires::addWires(s.build, catalogueOf(s.build), s.figures);
     s.findings = rules::inspect(s.build, catalogueOf(s.build), s.figures);
+    rules::tryMends(s.build, catalogueOf(s.build), s.findings);
     for (const auto& f : s.figures.failures) fmt::print(stderr, "{}\n", f);
     for (const Problem& p : schematic::pathProblems(build, catalogueOf(build))) fmt::print(stderr, "{}\n", p.text());
     return s;

@@ -135,7 +135,7 @@ class TestBiasFall : public WindowTest {
         };
         QVERIFY(!found());
         type(field("/transformer/biasVolts"), "9");
-        waitForFigures();
+        settle(); // a mend is offered once it was tried
         QVERIFY(found() && found()->fix);
         // At one end of the mains at least it does not reach.
         const auto reaches = [&](const std::optional<plan::Steady>& s) {
@@ -147,7 +147,7 @@ class TestBiasFall : public WindowTest {
         for (int k = 0; k < 3 && found(); ++k) {
             const Edit fix = *found()->fix;
             QVERIFY(doc().edit(fix).ok());
-            waitForFigures();
+            settle();
         }
         QVERIFY2(!found(), found() ? found()->text.c_str() : "");
         QVERIFY(reaches(doc().figures().low) && reaches(doc().figures().high));

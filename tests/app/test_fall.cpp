@@ -184,8 +184,8 @@ class TestFall : public SupplyTest {
         settleSteady();
         chooseAt(pointer, "'s rectifier", "5V4G");
         WAIT_FOR_EQUAL(supply().sections[at].type, std::string("5V4G"));
-        settleSteady();
-        // A valve wants a winding of its own: said at once, with the edit that adds it.
+        settle();
+        // A valve wants a winding of its own: said, with the edit that adds it.
         const auto& all = doc().findings();
         const auto found =
             std::find_if(all.begin(), all.end(), [](const auto& f) { return f.id.starts_with("rectifier-winding/"); });

@@ -36,7 +36,7 @@ class TestLayouts : public ChassisTest {
         WAIT_FOR_EQUAL(table->rowCount(), before + 5); // five unlike ones
         QCOMPARE(table->currentRow(), before);
         QCOMPARE(table->item(before, 1)->text(), QString("0"));
-        QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("Smallest plate"));
+        WAIT_FOR(d->findChild<QLabel*>("layoutRemark")->text().contains("Smallest plate"));
         QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("dB of pickup"));
         d->findChild<QPushButton*>("useLayout")->click();
         QVERIFY2(doc().undoStack().undoText().startsWith("layout: "), qPrintable(doc().undoStack().undoText()));

@@ -63,6 +63,15 @@ class TestEarthFaults : public QObject {
                  qPrintable(QString::number(f.touchVolts)));
         QCOMPARE(f.liveSeconds, 0.3); // time-lag, far beyond ten times its rating
         QVERIFY(!findingOf(earthFindings(b), "fault/live"));
+        // Nobody measured the loop: the assumption is said, with what follows from it.
+        b.mains.loopOhms = 0;
+        QVERIFY(findingOf(earthFindings(b), "fault/loop"));
+        b.mains.loopOhms = 0.8;
+        QVERIFY(!findingOf(earthFindings(b), "fault/loop"));
+        // 0.4 s at 230 V and 0.8 s at 120 V (IEC 60364-4-41, table 41.1): 12 A clears this fuse in 0.5 s.
+        b.fuse.amps = 3.15;
+        b.mains.loopOhms = 230 / (3.15 * 8.5);
+        QVERIFY(findingOf(earthFindings(b), "fault/live"));
         // A country house with an earth rod: the fuse does not see it.
         b.mains.loopOhms = 150;
         const auto all = earthFindings(b);

@@ -91,7 +91,8 @@ struct RectifierType {
     double firstCapacitor = 0; ///< [F], 0: no limit published
     /// Least resistance in series with each plate [ohm] at so many volts RMS per plate, rising; empty: none published.
     std::vector<std::pair<double, double>> sourceOhms;
-    bool cathodeOnHeater = false; ///< joined in the base, so that the heater winding stands at B+
+    bool cathodeOnHeater = false;  ///< joined in the base, so that the heater winding stands at B+
+    double heaterCathodeVolts = 0; ///< [V] published, of one with a cathode of its own; 0: none published
     /// Whether it may rectify a high voltage; silicon for less is made for heaters.
     [[nodiscard]] bool forHighVoltage() const { return vacuum || inverseVolts >= 400; }
     /// Between the published points by straight lines, beyond them the end's.

@@ -101,6 +101,7 @@ RectifierType rectifierFrom(const json& j) {
     r.firstCapacitor = orZero(l, "firstCapacitor");
     for (const json& p : l.value("sourceOhms", json::array())) r.sourceOhms.emplace_back(p.at("volts"), p.at("ohms"));
     r.cathodeOnHeater = j.at("cathodeOnHeater");
+    r.heaterCathodeVolts = orZero(l, "heaterCathodeVolts");
     return r;
 }
 

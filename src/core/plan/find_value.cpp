@@ -140,14 +140,6 @@ std::string idAt(const Build& b, const std::string& pointer) {
     return apart(pointer).second;
 }
 
-/// The next usual rating of a resistor that is to bear twice these watts.
-double ratingFor(double watts) {
-    static constexpr std::array ratings{0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0, 25.0, 50.0, 100.0};
-    for (const double r : ratings)
-        if (r >= 2 * watts) return r;
-    return 2 * watts;
-}
-
 double standard(double value, const Place& place, const ValueAsked& asked, bool up) {
     std::optional<Series> series = asked.series;
     if (!series && place.unit == Unit::Ohm) series = Series::E12;
@@ -178,7 +170,7 @@ ValueStep stepOf(Search& s, const std::string& part, double value) {
                     if (f.part == part) step.watts = std::abs(f.watts);
         }
         if (step.watts > 0.5 * rated->value) {
-            step.rating = ratingFor(step.watts);
+            step.rating = nextWatts(step.watts);
             edits.push_back(setValue("", apart(s.asked.pointer).first + "/watts", step.rating));
             name += fmt::format(", {}", formatExact(step.rating, Unit::Watt));
         }

@@ -6,6 +6,7 @@
 #include "core/schematic/path_schematic.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace ember::plan {
 
@@ -33,6 +34,15 @@ Heater wiredHeater(const Build& b, const Catalogue& catalogue, const Valve& bott
     return catalogue.valve(bottle.type)->heater.wiredFor(heaterVoltsOf(b, bottle, winding));
 }
 
+std::optional<std::size_t> sharedWindingOf(const PowerTransformer& t, const RectifierType& rectifier) {
+    if (!rectifier.vacuum || rectifier.cathodeOnHeater || rectifier.heater.directlyHeated) return std::nullopt;
+    for (std::size_t k = 0; k < t.heaters.size(); ++k)
+        if (t.heaters[k].feeds == "signal" && !t.heaters[k].rectified() &&
+            std::abs(t.heaters[k].volts / rectifier.heater.volts - 1) < 0.15)
+            return k;
+    return std::nullopt;
+}
+
 std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue, const Conditions& c) {
     std::vector<HeaterGroup> groups;
     const auto add = [&](std::size_t winding, const std::string& type, const Heater& wired,
@@ -50,6 +60,8 @@ std::vector<HeaterGroup> heaterGroups(const Build& b, const Catalogue& catalogue
         const auto& windings = b.transformer.heaters;
         for (std::size_t k = 0; k < windings.size(); ++k)
             if (windings[k].feeds == feeds) return add(k, type, found->heater.wiredFor(windings[k].volts));
+        if (const auto shared = sharedWindingOf(b.transformer, *found))
+            add(*shared, type, found->heater.wiredFor(windings[*shared].volts));
     };
     feeding("rectifier", b.supply.rectifier.type);
     for (const Section& tap : b.supply.sections)

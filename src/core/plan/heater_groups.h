@@ -7,6 +7,7 @@
 #include "core/catalogue/catalogue.h"
 
 #include <functional>
+#include <optional>
 
 namespace ember::plan {
 
@@ -18,6 +19,10 @@ struct HeaterGroup {
     circuit::IncandescentLaw law;
     std::string string = {}; ///< Valve::heaterString; the string's others follow it
 };
+
+/// The winding of the other valves' heaters that a rectifier without a winding of its own is connected to: one with a
+/// cathode of its own, of the same volts. Nothing: it needs its own.
+std::optional<std::size_t> sharedWindingOf(const PowerTransformer& transformer, const RectifierType& rectifier);
 
 /// The heaters that are in circuit under `c`, cold. A string with an empty socket carries nothing: none of it is there.
 std::vector<HeaterGroup> heaterGroups(const Build& build, const Catalogue& catalogue, const Conditions& c);

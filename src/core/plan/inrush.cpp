@@ -20,7 +20,7 @@ Expected<Inrush> inrushOf(const Build& b, const Catalogue& catalogue, double mai
     const MainsCore core = mainsCore(b.transformer);
     auto& iron = std::get<Transformer>(s.netlist.device(s.transformer));
     iron.ratedFlux = core.ratedFlux, iron.saturation = {core.saturationAmps};
-    iron.windings.front().ohms += b.mains.loopOhms;
+    iron.windings.front().ohms += b.mains.loop();
     const System sys = assemble(s.netlist);
     Filaments filaments(sys);
     const double period = 1 / b.mains.frequency;

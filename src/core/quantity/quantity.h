@@ -28,6 +28,9 @@ std::string format(double value, Unit unit, int digits = 3);
 /// For fields and files read by people: the shortest text that parses back to exactly this value, "4.7 kΩ".
 std::string formatExact(double value, Unit unit);
 
+/// The least usual rating of a resistor that carries `used` [W] at half of it, as inside a chassis; 100 W at most.
+double nextWatts(double used);
+
 /// Preferred values of IEC 60063.
 enum class Series { E6 = 6, E12 = 12, E24 = 24, E96 = 96 };
 /// Nearest by ratio; `value` > 0.

@@ -45,6 +45,12 @@ double nearest(double value, Series series) {
     });
 }
 
+double nextWatts(double used) {
+    for (const double rating : {0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 17.0, 25.0, 50.0})
+        if (rating >= 2 * used) return rating;
+    return 100;
+}
+
 double nextUp(double value, Series series) {
     const auto all = neighbourhood(value, series);
     return *std::find_if(all.begin(), all.end(), [&](double a) { return a > value * (1 + same); });

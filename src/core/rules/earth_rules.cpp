@@ -18,22 +18,41 @@ std::string within(double seconds) {
     return std::isfinite(seconds) ? fmt::format("within {}", format(seconds, Unit::Second, 2)) : "not for sure";
 }
 
+/// Within how long a live conductor on the chassis has to be disconnected in a TN system [s]: IEC 60364-4-41:2005,
+/// table 41.1, final circuits.
+double disconnectWithin(double mainsVolts) {
+    return mainsVolts > 230 * 1.1 ? 0.2 : mainsVolts > 120 * 1.1 ? 0.4 : 0.8;
+}
+
+/// B+ on the chassis has to be cleared before winding and rectifier burn [s].
+constexpr double railWithin = 10;
+
 void faultRules(const Build& b, const EarthFaults& f, std::vector<Finding>& out) {
+    const double most = disconnectWithin(b.mains.volts);
+    if (f.liveAmps > 0 && !(b.mains.loopOhms > 0))
+        out.push_back(
+            finding("grounds", "fault/loop", Level::Note, "The mains' earth loop is not measured",
+                    fmt::format("{} is assumed: {} would flow into a fault and clear the fuse {}, where {} is the "
+                                "limit. Have a licensed electrician measure the loop, and enter it here.",
+                                format(b.mains.loop(), Unit::Ohm), format(f.liveAmps, Unit::Ampere),
+                                within(f.liveSeconds), format(most, Unit::Second))));
     // Without any safety earth another finding is the one to act on.
-    if (f.liveAmps > 0 && !(f.liveSeconds <= 5))
+    if (f.liveAmps > 0 && !(f.liveSeconds <= most))
         out.push_back(finding(
             "wiring", "fault/live", Level::Stop, "The fuse is not sure to clear a live conductor on the chassis",
-            fmt::format("{} would flow through a mains loop of {} and clear the {} fuse {}; the chassis meanwhile "
-                        "stands at {}. Have the mains' earth measured by someone licensed; behind such a loop a "
-                        "residual-current device is what disconnects.",
-                        format(f.liveAmps, Unit::Ampere), format(b.mains.loopOhms, Unit::Ohm),
-                        format(b.fuse.amps, Unit::Ampere), within(f.liveSeconds), format(f.touchVolts, Unit::Volt))));
-    if (f.railAmps > 0 && !(f.railSeconds <= 120)) {
+            fmt::format(
+                "{} would flow through a mains loop of {} and clear the {} fuse {}, where {} is the limit; the "
+                "chassis meanwhile stands at {}. Have a licensed electrician measure the mains' earth: behind such a "
+                "loop a residual-current device is what disconnects.",
+                format(f.liveAmps, Unit::Ampere), format(b.mains.loop(), Unit::Ohm), format(b.fuse.amps, Unit::Ampere),
+                within(f.liveSeconds), format(most, Unit::Second), format(f.touchVolts, Unit::Volt))));
+    if (f.railAmps > 0 && !(f.railSeconds <= railWithin)) {
         Finding x =
             finding("grounds", "fault/rail", Level::Warn, "B+ on the chassis does not blow the mains fuse",
-                    fmt::format("{} would flow, too little for {} to be sure to clear: the transformer and the "
-                                "rectifier carry it until something burns. A smaller fuse, or one in the chain.",
-                                format(f.railAmps, Unit::Ampere), format(b.fuse.amps, Unit::Ampere)));
+                    fmt::format("{} would flow, too little for {} to be sure to clear within {}: the winding and "
+                                "the rectifier burn. Use a smaller fuse, or one in the chain.",
+                                format(f.railAmps, Unit::Ampere), format(b.fuse.amps, Unit::Ampere),
+                                format(railWithin, Unit::Second)));
         out.push_back(std::move(x));
     }
 }

@@ -7,6 +7,7 @@
 #include "core/quantity/quantity.h"
 
 #include <optional>
+#include <stop_token>
 
 namespace ember::rules {
 
@@ -41,6 +42,13 @@ void againstValveLimit(std::vector<Finding>& out, std::string id, const std::str
 /// Everything that the rules see, worst first; waived ones last.
 std::vector<Finding> inspect(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
+/// Leaves of each finding's mend only what mends: applied to a copy, solved anew and looked at with all rules, it may
+/// bring no Stop that was not there, nor, for what was no Stop itself, a warning that was not there. Where it does, or
+/// cannot be solved, it is not offered. Takes a solve for each mend [about 20 ms]; `stop` ends it early, and then none
+/// is offered.
+void tryMends(const Build& build, const Catalogue& catalogue, std::vector<Finding>& findings,
+              std::stop_token stop = {});
+
 /// One family of rules.
 using Rule = void (*)(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 std::vector<Rule> allRules();
@@ -66,6 +74,9 @@ void earthRules(const Build&, const Catalogue&, const plan::Figures&, std::vecto
 void boardRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void wirePathRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void towerRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void pathPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void biasPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void exchangeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

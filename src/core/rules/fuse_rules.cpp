@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -23,7 +24,14 @@ std::string amps(double a) {
 void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     const double rms = f.high->primaryRms;
     const auto advice = plan::mainsFuse(b, f);
+    // A winding that carries more than it is made for needs the fuse that it has, until it carries less.
+    const bool overloaded = f.high->legRms > b.transformer.plateAmps ||
+                            std::any_of(b.transformer.heaters.begin(), b.transformer.heaters.end(), [&](const auto& w) {
+                                const auto feed = f.high->heaterFeeds.find(w.id);
+                                return feed != f.high->heaterFeeds.end() && feed->second.windingAmps > w.amps;
+                            });
     const auto better = [&](Finding& x) {
+        if (overloaded && advice && advice->amps > b.fuse.amps) return;
         if (advice && std::abs(advice->amps / b.fuse.amps - 1) > 1e-6)
             x.fix = setValue(fmt::format("use {}", amps(advice->amps)), "/fuse/amps", advice->amps);
     };
@@ -90,7 +98,7 @@ void chainFuseRule(const Build& b, const plan::Figures& f, std::size_t k, std::v
     const auto advice = plan::chainFuse(f, s);
     if (!advice) return;
     const double rms = advice->continuous, bears = plan::fuseBears(s.amps, true);
-    const bool small = s.amps<1.3 * rms, large = s.amps> 6 * rms && s.amps > 1.01 * advice->amps,
+    const bool small = s.amps<1.3 * rms, large = s.amps> 3 * rms && s.amps > 1.01 * advice->amps,
                surge = advice->i2t > bears;
     if (!small && !large && !surge) return;
     std::string text = fmt::format("{} RMS flows there with mains at the high end; 1.5 times that is {}.", amps(rms),

@@ -20,12 +20,6 @@ std::optional<double> nextVolts(double most) {
     return std::nullopt;
 }
 
-double nextWatts(double used) {
-    for (const double rating : {0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 7.0, 10.0, 17.0, 25.0})
-        if (rating >= 2 * used) return rating;
-    return 50;
-}
-
 Edit addBleeder(const Build& b, double ohms, double volts, int node) {
     constexpr double body = 500; // [V] of resistors of a watt and more
     Bleeder bleeder;

@@ -17,7 +17,4 @@ Edit addBleeder(const Build& build, double ohms, double volts, int node = 1);
 /// The least standard rating of a capacitor that stands at `most` [V] at nine tenths of it; none above 600 V.
 std::optional<double> nextVolts(double most);
 
-/// The least standard rating of a resistor that carries `used` [W] at half of it.
-double nextWatts(double used);
-
 } // namespace ember::rules

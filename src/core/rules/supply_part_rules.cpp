@@ -5,6 +5,7 @@
 
 #include "core/build/build_json.h"
 #include "core/build/chain_edits.h"
+#include "core/plan/heater_groups.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
 #include "core/schematic/channel_parts.h"
@@ -166,20 +167,37 @@ void supplyPartRules(const Build& b, const Catalogue&, const plan::Figures& f, s
 
 namespace {
 
-/// A valve rectifier's cathode stands at its node's volts: no other heater may share its winding.
+/// A valve rectifier's cathode stands at its node's volts, `most` at the crest. One whose cathode is joined to its
+/// heater shares its winding with nothing; one with a cathode of its own may share that of the others, as far as its
+/// published heater to cathode volts reach.
 void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& feeds, const std::string& type,
-                const std::string& id, std::vector<Finding>& out) {
+                const std::string& id, double most, std::vector<Finding>& out) {
     const RectifierType* found = catalogue.rectifier(type);
     if (!found || !found->vacuum) return;
     for (const HeaterWinding& h : b.transformer.heaters)
         if (h.feeds == feeds) return;
     const Heater& heater = found->heater;
-    Finding x =
-        start(feeds == "rectifier" ? "rectifier-winding" : "rectifier-winding/" + id, Level::Stop,
-              fmt::format("{} has no heater winding of its own", upper(id)),
-              fmt::format("Its cathode stands at the full high voltage: a {} winding of its own, {}, shared with "
-                          "nothing.",
-                          format(heater.volts, Unit::Volt), format(heater.amps, Unit::Ampere)));
+    std::string why =
+        fmt::format("Its cathode stands at the full high voltage: a {} winding of its own, {}, shared with "
+                    "nothing.",
+                    format(heater.volts, Unit::Volt), format(heater.amps, Unit::Ampere));
+    if (plan::sharedWindingOf(b.transformer, *found)) {
+        if (!(found->heaterCathodeVolts > 0) || !(most > 0.9 * found->heaterCathodeVolts)) return;
+        if (most <= found->heaterCathodeVolts) {
+            out.push_back(start("rectifier-heater/" + id, Level::Warn,
+                                fmt::format("{}'s cathode is close to its limit above its heater", upper(id)),
+                                fmt::format("{} at the crest; {} is published between heater and cathode.",
+                                            format(most, Unit::Volt), format(found->heaterCathodeVolts, Unit::Volt))));
+            return;
+        }
+        why = fmt::format(
+            "{} at the crest between cathode and heater, where {} is published: give it a {} winding of its "
+            "own, {}.",
+            format(most, Unit::Volt), format(found->heaterCathodeVolts, Unit::Volt), format(heater.volts, Unit::Volt),
+            format(heater.amps, Unit::Ampere));
+    }
+    Finding x = start(feeds == "rectifier" ? "rectifier-winding" : "rectifier-winding/" + id, Level::Stop,
+                      fmt::format("{} has no heater winding of its own", upper(id)), why);
     HeaterWinding own;
     own.id = "h-" + feeds;
     own.volts = heater.volts * 1.04;
@@ -194,7 +212,7 @@ void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& f
 } // namespace
 
 /// The mains side: what the switch opens, where the fuse stands, what the transformer is for.
-void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&, std::vector<Finding>& out) {
+void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
     if (b.mainsSwitch.breaks == Breaks::Neutral) {
         Finding x =
             start("switch-neutral", Level::Stop, "The mains switch opens the neutral alone",
@@ -224,9 +242,14 @@ void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&
                          "/transformer/primaryVolts", b.mains.volts);
         out.push_back(std::move(x));
     }
-    heatedRule(b, catalogue, "rectifier", b.supply.rectifier.type, b.supply.rectifier.id, out);
-    for (const Section& tap : b.supply.sections)
-        if (tap.kind == SectionKind::Tap) heatedRule(b, catalogue, tap.id, tap.type, tap.id, out);
+    const auto most = [&](std::size_t node) { // of a build that has no solution: nothing is taken for safe
+        return f.cold && node < f.cold->nodes.size() ? f.cold->nodes[node].most : INFINITY;
+    };
+    heatedRule(b, catalogue, "rectifier", b.supply.rectifier.type, b.supply.rectifier.id, most(0), out);
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
+        if (const Section& tap = b.supply.sections[k]; tap.kind == SectionKind::Tap)
+            heatedRule(b, catalogue, tap.id, tap.type, tap.id,
+                       most(static_cast<std::size_t>(nodeOfSection(b.supply, k))), out);
 }
 
 } // namespace ember::rules

@@ -47,11 +47,11 @@ EarthFaults earthFaults(const Build& b, const Harness& h, const GroundNetwork& n
     if (earth && h.terminals.find(std::string(inletPart) + ".E")) {
         const std::string fuse = b.fuse.id.empty() ? "fuse" : b.fuse.id;
         const double live = along(h, RunKind::Mains, inletPart, fuse).value_or(0) + fuseOhms,
-                     loop = b.mains.loopOhms + live + *earth + jointOhms;
+                     loop = b.mains.loop() + live + *earth + jointOhms;
         f.liveAmps = b.mains.volts / loop;
         f.liveSeconds = plan::fuseClears(f.liveAmps, b.fuse.amps, b.fuse.slow);
         f.earthVolts = f.liveAmps * (*earth + jointOhms);
-        f.touchVolts = f.earthVolts + f.liveAmps * b.mains.loopOhms / 2;
+        f.touchVolts = f.earthVolts + f.liveAmps * b.mains.loop() / 2;
     } else if (!b.chassis.parts.empty()) {
         f.liveAmps = 0, f.liveSeconds = INFINITY, f.earthVolts = f.touchVolts = b.mains.volts;
     }

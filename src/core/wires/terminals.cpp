@@ -142,6 +142,9 @@ class Placing {
             if (!id.empty() && c.parts[k].of == id) return k;
         for (std::size_t k = 0; k < c.parts.size(); ++k) // parts that a layout has by their kind
             if (c.parts[k].kind == id || (id == earthPart && c.parts[k].body == "earth-bolt")) return k;
+        if (id == inletPart) // a captive lead comes in by its strain relief
+            for (std::size_t k = 0; k < c.parts.size(); ++k)
+                if (c.parts[k].kind == "relief") return k;
         for (std::size_t k = 0; k < c.parts.size(); ++k) // on the board that is placed for several
             if (c.parts[k].kind == "supply-board" && id.starts_with(c.parts[k].of + "-")) return k;
         return std::nullopt;

@@ -112,7 +112,7 @@ void GroundsStation::addEarthRow() {
         row->addSpacing(10);
         outside.emplace_back(pointer, f);
     };
-    field("mains loop", "/mains/loopOhms");
+    field("mains loop, 0: not measured", "/mains/loopOhms");
     earthed = new QCheckBox("source with its own earth");
     earthed->setObjectName("sourceEarthed");
     connect(earthed, &QCheckBox::clicked, this, [this](bool on) {
