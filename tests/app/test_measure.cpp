@@ -291,15 +291,17 @@ class TestMeasure : public WindowTest {
     /// A soak that a crash cut off is offered again, with its readings, and goes on.
     void anInterruptedSoakIsOfferedAgain() {
         bench::SoakPlan plan;
-        plan.channel = "Left", plan.interval = 0.2, plan.seconds = 1e9;
+        plan.channel = "Left", plan.interval = 0.2, plan.seconds = 1e9, plan.practice = true;
         const auto file = doc().capturesFolder() / "soak-2026-01-02.jsonl";
         QVERIFY(bench::beginSoak(file, plan, "2026-01-02T03:04:05"));
         for (int k = 0; k < 5; ++k) QVERIFY(bench::addReading(file, {0.2 * k, 2.83, 1, 0.1, 0, plan::unknown, true}));
-        doc().startPractice(0, {});
         w->go("measure");
         waitForSolve();
         measure().choosePage(MeasureControls::Page::Soak);
         QVERIFY(child<QPushButton>("soakGoOn")->isVisible());
+        QTest::mouseClick(child<QPushButton>("soakGoOn"), Qt::LeftButton);
+        QVERIFY2(!measure().soakView()->running(), "a practice soak does not go on with the amplifier");
+        doc().startPractice(0, {});
         QVERIFY(child<QLabel>("soakWords")->text().contains("interrupted after 5 readings"));
         QTest::mouseClick(child<QPushButton>("soakGoOn"), Qt::LeftButton);
         WAIT_FOR(measure().soakView()->readings().size() > 5 || !measure().soakView()->running());

@@ -138,10 +138,18 @@ class TestApproach : public QObject {
     void theLoadIsTheBuildsOwn() {
         const Build b = demoBuild();
         const auto& stages = b.channels[0].stages;
-        const LoadLimits tone = loadLimitsOf(stages, TakeKind::Sweep), square = loadLimitsOf(stages, TakeKind::Square);
+        const auto limits = [&](TakeKind kind) {
+            TakeRequest r;
+            r.kind = kind;
+            return loadLimitsOf(stages, r);
+        };
+        const LoadLimits tone = limits(TakeKind::Sweep), square = limits(TakeKind::Square);
+        TakeRequest loud;
+        loud.setup.loudspeaker = Loudspeaker{};
+        QCOMPARE(loadLimitsOf(stages, loud).watts, 1.0); // into a loudspeaker no more than that
         QCOMPARE(tone.ohms, 8.0);
         QCOMPARE(square.watts, tone.watts / 2);
-        QCOMPARE(loadLimitsOf({}, TakeKind::Tone).ohms, 0.0);
+        QCOMPARE(loadLimitsOf({}, TakeRequest{}).ohms, 0.0);
     }
 };
 

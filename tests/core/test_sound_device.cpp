@@ -134,6 +134,7 @@ class TestSoundDevice : public QObject {
         c.secondInput = 2;
         bench::TakeRequest r{bench::TakeKind::Tone, 0, 0.2, 1000, 1};
         r.setup.second = bench::SecondInput::Input;
+        r.setup.everyChannel = true; // the server's two outputs are its two inputs
         const auto refused = bench::SoundBench(c).take(r);
         QVERIFY(!refused && refused.problem().sentence.find("second input is not calibrated") != std::string::npos);
         const auto tone = again([&] { return bench::captureCalibrationTone(c); });
@@ -146,7 +147,10 @@ class TestSoundDevice : public QObject {
         QVERIFY(both.ok());
         QVERIFY2(std::abs(both->ratioDb - 20 * std::log10(2.0 / 30)) < 0.01 && std::abs(both->degrees) < 0.1,
                  qPrintable(QString("%1 %2").arg(both->ratioDb).arg(both->degrees)));
-        QVERIFY2(std::abs(both->secondRms - 0.2) < 1e-3, qPrintable(QString("%1 V at %2 Hz, %3").arg(both->secondRms).arg(both->hertz, 0, 'g', 9).arg(signal::crestOf(take->second))));
+        QVERIFY2(std::abs(both->secondRms - 0.2) < 1e-3, qPrintable(QString("%1 V at %2 Hz, %3")
+                                                                        .arg(both->secondRms)
+                                                                        .arg(both->hertz, 0, 'g', 9)
+                                                                        .arg(signal::crestOf(take->second))));
         r.setup.second = bench::SecondInput::Nothing;
         QVERIFY(again([&] { return bench::SoundBench(c).take(r); })->second.empty());
         c.secondInput = 9;

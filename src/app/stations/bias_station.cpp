@@ -52,9 +52,7 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, pare
                     return static_cast<void>(ReadingsDialog(document, s.valves[0].bottle, this).exec());
         Q_EMIT said("No output valve yet: choose one in Stages.", false);
     });
-    auto* how = new QLabel("Start with every adjuster cold. Volts across each sense resistor, common clipped on the "
-                           "star, one hand. Turn one a little, read its partner, "
-                           "then go round again: they share one supply. Read again after 5, 10 and 20 minutes.");
+    how = new QLabel;
     how->setWordWrap(true);
     how->setProperty("dim", true);
     layout->addWidget(how);
@@ -70,6 +68,7 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, pare
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::logChanged, this, &BiasStation::refresh);
     connect(&document, &Document::practiceChanged, this, &BiasStation::refresh);
+    connect(&document, &Document::stageReady, this, &BiasStation::refresh);
     connect(&document, &Document::buildChanged, this, [this] {
         rebuild();
         refresh();
@@ -97,8 +96,9 @@ void BiasStation::rebuild() {
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(11);
     grid->setVerticalSpacing(6);
-    const char* heads[] = {"valve",  "sense resistor", "", "plate current", "plate, of its limit",
-                           "screen", "adjuster, %"};
+    const bool pots = std::any_of(places.begin(), places.end(), [](const auto& p) { return p.adjuster >= 0; });
+    const char* heads[] = {"Valve",  "Volts in its cathode's lead", "", "Plate current", "Plate, of its limit",
+                           "Screen", pots ? "Bias pot, %" : ""};
     for (int c = 0; c < 7; ++c) {
         auto* h = new QLabel(heads[c]);
         h->setProperty("dim", true);
@@ -127,7 +127,7 @@ void BiasStation::rebuild() {
         r.sense->setAlignment(Qt::AlignRight);
         r.sense->setFixedWidth(142);
         r.adjuster->setObjectName(QString("adjuster-%1").arg(QString::fromStdString(place.bottle)));
-        r.adjuster->setAccessibleName(tag + " adjuster position");
+        r.adjuster->setAccessibleName(tag + " bias pot position");
         r.adjuster->setFixedWidth(70);
         r.adjuster->setFont(theme::figures(Size::Text));
         for (QLabel* l : {r.current, r.plate, r.screen}) l->setFont(theme::figures(static_cast<Size>(14)));
@@ -180,7 +180,9 @@ void BiasStation::turn(std::size_t k) {
 double BiasStation::lastRead(const std::string& point) const {
     const auto& log = document.build().log;
     for (auto e = log.rbegin(); e != log.rend(); ++e)
-        if (e->kind == "reading" && e->stage >= lastStage && e->point == point && !e->struck) return e->value;
+        if (e->kind == "reading" && e->stage >= lastStage && e->point == point && !e->struck &&
+            procedure::strandOf(*e) == document.strand())
+            return e->value;
     return plan::unknown;
 }
 
@@ -195,10 +197,13 @@ void BiasStation::take(std::size_t k, double volts, const std::string& source) {
     QString advice = "no prediction: kept and not judged";
     if (state) {
         x.band = {(state->senseLow + state->senseHigh) / 2, state->senseLow, state->senseHigh};
-        if (state->plateWatts > state->plateLimit) x.stopAbove = volts - 1e-9; // the plate is over its limit
+        if (std::isfinite(state->stopVolts)) x.stopAbove = state->stopVolts;
+        x.ifStopped =
+            "Switch off at the outlet, unplug, measure every capacitor; turn it to less current before it is on again.";
         advice = text(state->advice);
     }
-    document.log(procedure::readingEntry(x, lastStage, volts, source));
+    document.log(
+        procedure::readingEntry(x, lastStage, volts, document.practising() ? procedure::practiceSource : source));
     Q_EMIT said(tag(r.place.bottle) + ": " + advice, procedure::judge(x, volts) == procedure::Verdict::InRange);
 }
 
@@ -210,7 +215,13 @@ std::optional<procedure::BiasState> BiasStation::stateOf(const Row& r, double vo
     const auto at = std::find_if(places.begin(), places.end(),
                                  [&](const procedure::BiasPlace& p) { return p.point == r.place.point; });
     if (at == places.end()) return std::nullopt;
-    const auto state = procedure::biasState(s.build, catalogueOf(s.build), *s.figures.nominal, *at, volts);
+    const double plate = lastRead("output-plate-" + at->bottle);
+    // At the mains as they were read, once that is solved.
+    const plan::Steady* now = &*s.figures.nominal;
+    if (document.mainsRead() != s.build.mains.volts)
+        if (const auto* step = document.stage(lastStage, document.mainsRead()); step && step->steady)
+            now = &*step->steady;
+    const auto state = procedure::biasState(s.build, catalogueOf(s.build), *now, *at, volts, plate);
     return std::isfinite(state.senseLow) ? std::optional(state) : std::nullopt;
 }
 
@@ -240,9 +251,13 @@ void BiasStation::refresh() {
                                     .arg(text(s.screenWatts, Unit::Watt, 2),
                                          QString::fromStdString(formatExact(s.screenLimit, Unit::Watt)))
                               : "-");
-        r.advice->setText(any ? QString::fromStdString(s.advice)
-                              : QString("not read yet: %1 to %2 is the band")
-                                    .arg(text(s.senseLow, Unit::Volt), text(s.senseHigh, Unit::Volt)));
+        r.advice->setText(
+            any ? QString::fromStdString(s.advice)
+                : QString("not read yet: the range is %1 to %2%3")
+                      .arg(text(s.senseLow, Unit::Volt), text(s.senseHigh, Unit::Volt),
+                           std::isfinite(s.stopVolts)
+                               ? QString(". Above %1 switch off at the outlet").arg(text(s.stopVolts, Unit::Volt))
+                               : QString()));
         const bool good = any && sense >= s.senseLow && sense <= s.senseHigh;
         r.advice->setStyleSheet(QString("color:%1")
                                     .arg(theme::color(good                                 ? Role::Verdigris
@@ -259,19 +274,27 @@ void BiasStation::refresh() {
     double plates = plan::unknown;
     if (first.channel < f.nominal->channels.size() && first.valve < f.nominal->channels[first.channel].valves.size())
         plates = f.nominal->channels[first.channel].valves[first.valve].plate;
+    how->setText(
+        first.adjuster < 0
+            ? "Read the volts across each cathode resistor, common clipped on the star, one hand. Read again after "
+              "5, 10 and 20 minutes."
+            : QString("Start with every bias pot at its most negative end. Read the volts across each sense "
+                      "resistor, common clipped on the star, one hand. Turn one a little%1, then go round again: "
+                      "they share one supply. Read again after 5, 10 and 20 minutes.")
+                  .arg(first.pushPull ? ", read its partner" : ""));
+    const QString lethal = QString("<span style='color:%1'>Lethal: %2 at the plates while you %3</span>")
+                               .arg(theme::color(Role::Ember).name(), text(plates, Unit::Volt),
+                                    first.adjuster >= 0 ? "turn. Use a screwdriver insulated to its tip."
+                                                        : "read. Change parts with the plug out.");
     target->setText(
-        QString("Target: %1 to %2 % of the plate's limit, %3. Computed with %4 at the plates, the screen's share taken "
-                "off as the "
-                "plan has it. <span style='color:%5'>Lethal: the plates stand at that voltage while you %6</span>")
-            .arg(100 * (first.pushPull ? procedure::targetLow : procedure::classALow), 0, 'f', 0)
-            .arg(100 * (first.pushPull && first.adjuster >= 0 ? procedure::targetHigh : procedure::classAHigh), 0, 'f',
-                 0)
-            .arg(QString("%1 with %2")
-                     .arg(first.pushPull ? "push-pull" : "single-ended",
-                          first.adjuster >= 0 ? "fixed bias" : "cathode bias"),
-                 text(plates, Unit::Volt), theme::color(Role::Ember).name(),
-                 first.adjuster >= 0 ? "turn; a screwdriver insulated to its tip."
-                                     : "read; parts are changed with the plug out."));
+        first.adjuster < 0
+            ? "Cathode bias: nothing is set here. The range is what the plan predicts of each valve. " + lethal
+            : QString(
+                  "Target: %1 to %2 % of the plate's limit, %3 with fixed bias. Computed with the plate volts as read, "
+                  "else with %4; the screen's share is taken off. %5")
+                  .arg(100 * (first.pushPull ? procedure::targetLow : procedure::classALow), 0, 'f', 0)
+                  .arg(100 * (first.pushPull ? procedure::targetHigh : procedure::classAHigh), 0, 'f', 0)
+                  .arg(first.pushPull ? "push-pull" : "single-ended", text(plates, Unit::Volt), lethal));
     // The two sides of each channel that has two.
     QString words;
     for (const Channel& ch : document.build().channels) {

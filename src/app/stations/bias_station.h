@@ -34,7 +34,7 @@ class BiasStation : public Station {
     void turn(std::size_t row);
     std::vector<Row> rows;
     QWidget* table;
-    QLabel *target, *balance;
+    QLabel *how, *target, *balance;
     std::string shape;
 };
 

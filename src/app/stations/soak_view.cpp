@@ -129,6 +129,8 @@ void SoakView::start(Document::Bench with, const bench::TakeRequest& tone) {
     record.plan.tone = tone;
     record.plan.interval = *every, record.plan.seconds = 3600 * *length, record.plan.mostDrift = *most;
     record.plan.channel = document.build().channels[tone.channel].name;
+    record.plan.practice = with == Document::Bench::Practice;
+    levelTried = false;
     const QDateTime now = Clock::local();
     begunAt = now.toMSecsSinceEpoch();
     record.begun = now.toString(Qt::ISODate).toStdString();
@@ -146,6 +148,13 @@ void SoakView::start(Document::Bench with, const bench::TakeRequest& tone) {
 void SoakView::resume() {
     auto s = bench::readSoak(interrupted);
     if (!s) return Q_EMIT said(text(s.problem().text()), false);
+    if (s->plan.practice != document.practising())
+        return Q_EMIT said(s->plan.practice
+                               ? "This soak is of the practice amplifier: turn practice on, then resume it."
+                               : "This soak is of the amplifier itself: turn practice off, then resume it.",
+                           false);
+    bench = s->plan.practice ? Document::Bench::Practice : Document::Bench::SoundDevice;
+    levelTried = false; // what was connected meanwhile is not known
     record = std::move(*s);
     file = interrupted;
     begunAt = QDateTime::fromString(text(record.begun), Qt::ISODate).toMSecsSinceEpoch();
@@ -158,13 +167,14 @@ void SoakView::resume() {
 void SoakView::read() {
     if (document.taking()) return; // the next interval comes
     bench::TakeRequest r = record.plan.tone;
-    r.levelTried = !record.readings.empty();
+    r.levelTried = levelTried;
     // A sound device plays for nearly the whole interval, so that the load stays warm; the bench's model needs a
     // second.
     r.seconds = bench == Document::Bench::SoundDevice ? std::clamp(record.plan.interval - 3, 1.0, 60.0) : 1;
     document.take(bench, r, [this, at = secondsNow(), of = file](Expected<signal::Capture> c) {
         if (!running() || of != file) return;
         if (!c) return stop(text(c.problem().sentence));
+        levelTried = true;
         const auto steady = signal::steadyPart(c->volts, c->sampleRate);
         const auto last =
             steady.subspan(steady.size() - std::min(steady.size(), static_cast<std::size_t>(2 * c->sampleRate)));

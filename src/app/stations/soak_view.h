@@ -47,7 +47,8 @@ class SoakView : public QWidget {
     bench::SoakRecord record;
     std::size_t channel = 0; ///< the one chosen
     std::filesystem::path file, interrupted;
-    qint64 begunAt = 0; ///< [ms] of the wall clock, which goes on while a laptop sleeps
+    bool levelTried = false; ///< since it was started or resumed: else its level is approached in steps again
+    qint64 begunAt = 0;      ///< [ms] of the wall clock, which goes on while a laptop sleeps
     Timer timer;
     QLineEdit *interval, *hours, *celsius, *ambient, *theta, *drift, *hand;
     QPushButton* goOn;

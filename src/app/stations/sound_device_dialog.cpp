@@ -8,6 +8,7 @@
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QtConcurrent>
 
@@ -235,6 +236,13 @@ void SoundDeviceDialog::playTone() {
 }
 
 void SoundDeviceDialog::checkAlone() {
+    QMessageBox box(QMessageBox::NoIcon, "Check the device alone",
+                    "It plays up to 6 dB below full scale. An amplifier at its output would play as loud as it can.\n\n"
+                    "Is the amplifier's lead off, and the device's output joined to its input?",
+                    QMessageBox::Yes | QMessageBox::Cancel, this);
+    box.setDefaultButton(QMessageBox::Cancel);
+    box.button(QMessageBox::Yes)->setText("The lead is off");
+    if (box.exec() != QMessageBox::Yes) return;
     run(
         [c = now](std::stop_token token) {
             Answer out;

@@ -46,10 +46,11 @@ std::string volts(double v) {
 
 } // namespace
 
-LoadLimits loadLimitsOf(const std::vector<Stage>& stages, TakeKind kind) {
+LoadLimits loadLimitsOf(const std::vector<Stage>& stages, const TakeRequest& request) {
     const ResistorPart* load = schematic::loadResistor(stages);
     if (!load) return {};
-    return {load->resistance, kind == TakeKind::Square ? load->watts / 2 : load->watts};
+    const double watts = request.setup.loudspeaker ? loudspeakerWatts : load->watts;
+    return {load->resistance, request.kind == TakeKind::Square ? watts / 2 : watts};
 }
 
 double approachHertz(const TakeRequest& r) {

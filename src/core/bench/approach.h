@@ -13,8 +13,10 @@ struct LoadLimits {
     double ohms = 0, watts = 0; ///< of the load, and what it is made for; 0 ohm: watts are not judged
     double dcVolts = 0.1;       ///< [V] across the load; an output transformer or a coupling capacitor passes none
 };
-/// Of the resistor at the end of a channel's path. A square wave of a tone's crest has twice its power.
-LoadLimits loadLimitsOf(const std::vector<Stage>& stages, TakeKind kind);
+inline constexpr double loudspeakerWatts = 1; ///< the most that a measurement plays into a loudspeaker [W]
+/// Of the resistor at the end of a channel's path; loudspeakerWatts where a loudspeaker stands there in its place. A
+/// square wave of a tone's crest has twice its power.
+LoadLimits loadLimitsOf(const std::vector<Stage>& stages, const TakeRequest& request);
 
 /// A short tone at the amplifier's input [V RMS]; what was across the load.
 inline constexpr double approachStep = 3.1623; ///< 10 dB, the most from one step to the next

@@ -118,6 +118,7 @@ Expected<Done> beginSoak(const std::filesystem::path& file, const SoakPlan& p, c
                       {{"format", soakFormat},
                        {"begun", time},
                        {"channel", p.channel},
+                       {"practice", p.practice},
                        {"index", p.tone.channel},
                        {"input_rms", p.tone.inputRms},
                        {"hz", p.tone.hertz},
@@ -158,6 +159,7 @@ Expected<SoakRecord> readSoak(const std::filesystem::path& file) {
     SoakRecord out;
     out.begun = head.value("begun", std::string());
     out.plan.channel = head.value("channel", std::string());
+    out.plan.practice = head.value("practice", false);
     out.plan.tone.channel = static_cast<std::size_t>(std::clamp(number(head, "index", 0), 0.0, 7.0));
     out.plan.tone.inputRms = number(head, "input_rms", 0.1), out.plan.tone.hertz = number(head, "hz", 1000);
     out.plan.interval = std::max(1.0, number(head, "interval", 60)), out.plan.seconds = number(head, "seconds", 3600);

@@ -17,6 +17,7 @@ struct SoakPlan {
     double mostCelsius = 120;  ///< of the load's sink, at which it is ended
     double mostDcVolts = 0.1;  ///< across the load
     std::string channel;       ///< its name
+    bool practice = false;     ///< of the practice amplifier; it never goes on with another bench than it began with
 };
 struct SoakReading {
     double at = 0;                                       ///< [s] since it began

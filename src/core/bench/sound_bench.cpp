@@ -80,9 +80,10 @@ struct RecordedBoth {
 
 /// What was recorded on the calibration's inputs, from the first played sample on, as long as what was played.
 Expected<RecordedBoth> record(const SoundCalibration& c, const std::vector<double>& samples, double rate,
-                              const TakeWatch& watch) {
+                              const TakeWatch& watch, int only = -1) {
     SoundTake take{c.player, c.recorder, rate};
     take.watch = watch;
+    take.only = only;
     auto recorded = playAndRecord(samples, take);
     if (!recorded) return recorded.problem();
     const auto count = static_cast<int>(recorded->channels.size());
@@ -168,8 +169,13 @@ std::string staleness(const SoundCalibration& c, const SoundPorts& ports) {
     return {};
 }
 
-Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double>& volts, double rate,
+Expected<signal::Capture> SoundBench::play(std::size_t channel, const std::vector<double>& volts, double rate,
                                            const TakeWatch& watch) {
+    return playOn(static_cast<int>(channel), volts, rate, watch);
+}
+
+Expected<signal::Capture> SoundBench::playOn(int only, const std::vector<double>& volts, double rate,
+                                             const TakeWatch& watch) {
     const auto ports = soundPorts();
     if (!ports) return ports.problem();
     if (const auto stale = staleness(calibration, *ports); !stale.empty())
@@ -180,7 +186,7 @@ Expected<signal::Capture> SoundBench::play(std::size_t, const std::vector<double
         return Problem{"sound", fmt::format("{} are asked for and the device reaches {}: lower the input level",
                                             format(signal::crestOf(volts) / std::sqrt(2.0), Unit::Volt),
                                             format(calibration.playedVolts / std::sqrt(2.0), Unit::Volt))};
-    auto recorded = record(calibration, samples, rate, watch);
+    auto recorded = record(calibration, samples, rate, watch, only);
     if (!recorded) return recorded.problem();
     signal::Capture out{std::move(recorded->first), rate, calibration.recordedVolts, calibration.recorder};
     for (double& v : out.volts) v *= calibration.recordedVolts;
@@ -200,7 +206,7 @@ Expected<signal::Capture> SoundBench::take(const TakeRequest& r, const TakeWatch
                                 "its volts once"};
     auto volts = voltsOf(r);
     if (!volts) return volts.problem();
-    auto out = play(r.channel, *volts, takeRate, watch);
+    auto out = playOn(r.setup.everyChannel ? -1 : static_cast<int>(r.channel), *volts, takeRate, watch);
     if (!out) return out;
     if (r.setup.second == SecondInput::Nothing) out->second.clear();
     if (r.kind == TakeKind::Tone)
@@ -221,6 +227,7 @@ struct ToneBack {
     double second = 0;      ///< crest of it in the second input, share of full scale; 0: none
     double playedCrest = 0; ///< share of full scale
 };
+constexpr const char* notCaptured = "The tone was not captured: check leads, levels in the mixer, and the channel.";
 Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double level, const TakeWatch& watch) {
     const signal::Stimulus tone{
         .kind = signal::StimulusKind::Tone, .hertz = 1000, .seconds = seconds, .rate = takeRate, .level = level};
@@ -231,8 +238,7 @@ Expected<ToneBack> toneBack(const SoundCalibration& c, double seconds, double le
     const auto captured = record(c, *samples, tone.rate, watch);
     if (!captured) return captured.problem();
     const auto a = signal::analyseTone(signal::steadyPart(captured->first, tone.rate), tone.rate, 1);
-    if (!a || std::abs(a->fundamental - tone.hertz) > 5)
-        return Problem{"sound", "The tone was not captured: check leads, levels in the mixer, and the channel."};
+    if (!a || std::abs(a->fundamental - tone.hertz) > 5) return Problem{"sound", notCaptured};
     if (a->clipped) return Problem{"sound", "The capture is clipped: turn the recorder's level down in the mixer."};
     out.analysis = *a;
     if (const auto b = signal::analyseTone(signal::steadyPart(captured->second, tone.rate), tone.rate, 1);
@@ -278,6 +284,24 @@ void takeLoop(SoundCalibration& c, const LoopbackCheck& check) {
 }
 
 Expected<LoopbackCheck> checkLoopback(const SoundCalibration& calibration, const TakeWatch& watch) {
+    // Quietly first: where an amplifier is still connected, this is all that it hears.
+    double before = 0;
+    for (const double level : {-60.0, -40.0, -20.0}) {
+        const auto quiet = toneBack(calibration, 0.5, level, watch);
+        if (!quiet && quiet.problem().sentence != notCaptured) return quiet.problem();
+        if (!quiet)
+            return Problem{"sound",
+                           fmt::format("At {:.0f} dB of full scale nothing came back, and nothing louder was played: "
+                                       "join the device's output to its input, the amplifier's lead off.",
+                                       level)};
+        const double crest = crestOfTone(quiet->analysis);
+        if (before > 0 && std::abs(20 * std::log10(crest / before) - 20) > 3)
+            return Problem{
+                "sound", fmt::format("From {:.0f} to {:.0f} dB of full scale the tone did not rise by 20 dB: something "
+                                     "else than the device's own output is connected. Nothing louder was played.",
+                                     level - 20, level)};
+        before = crest;
+    }
     const auto back = toneBack(calibration, 2, -6, watch);
     if (!back) return back.problem();
     LoopbackCheck out{

@@ -61,16 +61,20 @@ class SoundBench : public Player {
     /// A take; what the device's own response does to a single tone is taken off. Refused where its setup has a second
     /// input and that is not calibrated.
     Expected<signal::Capture> take(const TakeRequest& request, const TakeWatch& watch = {});
-    /// The same on every channel of the player; `channel` is what the input hangs on. Refused before anything is played
-    /// where the calibration does not hold or the device does not reach these volts.
+    /// The same on the player's channel of this number (counted round), the others silent; on every one where the
+    /// take's setup drives every channel. Refused before anything is played where the calibration does not hold or the
+    /// device does not reach these volts.
     Expected<signal::Capture> play(std::size_t channel, const std::vector<double>& volts, double rate,
                                    const TakeWatch& watch) override;
 
   private:
+    [[nodiscard]] Expected<signal::Capture> playOn(int only, const std::vector<double>& volts, double rate,
+                                                   const TakeWatch& watch);
     SoundCalibration calibration;
 };
 
-/// A tone and a sweep through the device alone.
+/// A tone and a sweep through the device alone, the amplifier's lead off. It begins 60 dB below full scale and goes on
+/// where that came back and each step rises as it was played.
 struct LoopbackCheck {
     double latency = 0;                          ///< [s] of the capture behind what is played, by the sweep
     double recordedShare = 0;                    ///< recorded over played

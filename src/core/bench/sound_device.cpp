@@ -244,7 +244,9 @@ class Take {
         if (frames == 0) return true;
         std::vector<float> block(frames * playChannels, 0.0F);
         for (std::size_t k = 0; k < frames && at < played.size(); ++k, ++at)
-            for (std::size_t c = 0; c < playChannels; ++c) block[k * playChannels + c] = static_cast<float>(played[at]);
+            for (std::size_t c = 0; c < playChannels; ++c)
+                if (take.only < 0 || static_cast<std::size_t>(take.only) % playChannels == c)
+                    block[k * playChannels + c] = static_cast<float>(played[at]);
         return pa_stream_write(output.get(), block.data(), block.size() * sizeof(float), nullptr, 0,
                                PA_SEEK_RELATIVE) == 0;
     }

@@ -32,12 +32,13 @@ struct SoundTake {
     double rate = 48000;                    ///< [Hz]
     double after = 0.3;   ///< recorded beyond the end of what is played, for the way through the server [s]
     TakeWatch watch = {}; ///< told some ten times a second
+    int only = -1; ///< of the player's channels the one that plays, counted round; the others are silent; -1: all
 };
 struct SoundRecording {
     double rate = 48000;
     std::vector<std::vector<double>> channels; ///< samples of full scale 1, from before the first that was played
 };
-/// Plays samples of full scale 1 on every channel of the player and records. Blocks until it is done. A take in which
+/// Plays samples of full scale 1 and records. Blocks until it is done. A take in which
 /// the server had a gap, lost samples or ran out of them is a Problem: it would look like distortion.
 Expected<SoundRecording> playAndRecord(const std::vector<double>& samples, const SoundTake& take);
 

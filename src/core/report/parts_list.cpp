@@ -76,7 +76,7 @@ class Lines {
             add(others, "diode for the ground side of the bridge", s.rectifier.id, 2);
         if (s.rectifier.legResistance > 0)
             add(resistors, resistorWords(s.rectifier.legResistance, s.rectifier.legWatts), s.rectifier.id,
-                s.connection == Connection::CentreTapped || s.connection == Connection::HybridBridge ? 2 : 1);
+                s.connection == Connection::HalfWave || s.connection == Connection::Doubler ? 1 : 2);
         for (const Section& section : s.sections) this->section(section);
         for (const Bleeder& x : s.bleeders)
             add(resistors, resistorWords(x.resistor.resistance, x.resistor.watts), x.resistor.id, x.inSeries);

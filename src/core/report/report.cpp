@@ -16,6 +16,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ember::report {
@@ -297,6 +298,67 @@ void partsPart(Page& page, const Build& b, const Catalogue& catalogue, const pla
                                   : fmt::format("{:.1f} kg are known.", list.mass));
 }
 
+void findingsPart(Page& page, const plan::Figures& f, const std::vector<rules::Finding>& findings) {
+    page.heading("Findings");
+    // What could not be solved is no sign that all is well.
+    for (const std::string& failure : f.failures) page.paragraph("NOT COMPUTED: " + failure);
+    if (!f.nominal)
+        page.paragraph("The amplifier could not be solved: what the rules would say of it is not known.");
+    else if (findings.empty() && f.failures.empty())
+        page.paragraph("None.");
+    static constexpr std::array<const char*, 3> levels{"Note", "WARN", "STOP"};
+    for (const auto& x : findings)
+        page.paragraph(fmt::format("{}: {} {}{}", levels[static_cast<std::size_t>(x.level)], x.title + ".", x.text,
+                                   x.waived ? " Waived: " + x.waiverReason : ""));
+}
+
+/// Each step of First Power: whether the amplifier passed it, when, and by readings of what kind.
+void firstPowerPart(Page& page, const Build& b) {
+    using namespace procedure;
+    page.heading("First Power");
+    page.table({"step", "state", "when", "readings"});
+    const Progress real = progressOf(b, Strand::Amplifier), practice = progressOf(b, Strand::Practice);
+    for (int k = 0; k < stageCount; ++k) {
+        const auto at = static_cast<std::size_t>(k);
+        std::string when;
+        int read = 0, explained = 0;
+        for (std::size_t n = 0; n < b.log.size(); ++n) {
+            const LogEntry& e = b.log[n];
+            if (e.struck || e.stage != k || strandOf(e) != Strand::Amplifier || n < real.steps[at].begun) continue;
+            if (e.kind == "stage" && e.event == StageEvent::Passed) when = e.time;
+            if (e.kind == "reading") ++(e.text.empty() ? read : explained);
+        }
+        const char* state = real.steps[at].passed       ? "passed"
+                            : real.steps[at].ended      ? "ended by a stop"
+                            : practice.steps[at].passed ? "practised only"
+                                                        : "not done";
+        page.row({std::string(stageName(k)), state, real.steps[at].passed ? when : "",
+                  fmt::format("{} read, {} explained in words", read, explained)},
+                 false);
+    }
+    page.end();
+}
+
+void readingsPart(Page& page, const Build& b, procedure::Strand strand) {
+    const bool practice = strand == procedure::Strand::Practice;
+    const auto wanted = [&](const LogEntry& e) { return e.kind == "reading" && procedure::strandOf(e) == strand; };
+    if (practice && std::none_of(b.log.begin(), b.log.end(), wanted)) return;
+    page.heading(practice ? "Practice readings: they prove nothing of this amplifier" : "Readings");
+    page.table({"when", "step", "where", "read", "range", "verdict", "from"});
+    const auto points = procedure::testPoints(b);
+    for (const LogEntry& e : b.log)
+        if (wanted(e)) {
+            const Unit unit = procedure::unitOf(e);
+            page.row({e.time,
+                      e.stage >= 0 && e.stage < procedure::stageCount ? std::string(procedure::stageName(e.stage)) : "",
+                      procedure::nameOf(points, e), procedure::readText(e.value, unit, 4),
+                      procedure::bandText(procedure::bandOf(e), unit),
+                      e.verdict + (e.text.empty() ? "" : ", explained: " + e.text), e.source},
+                     e.struck);
+        }
+    page.end();
+}
+
 } // namespace
 
 std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures& f,
@@ -323,24 +385,10 @@ std::string html(const Build& b, const Catalogue& catalogue, const plan::Figures
     layoutPart(page, b, f, solidPng);
     wiresPart(page, b, f);
     partsPart(page, b, catalogue, f);
-    page.heading("Findings");
-    if (findings.empty()) page.paragraph("None.");
-    for (const auto& x : findings)
-        page.paragraph(fmt::format("{}: {} {}{}", x.level == rules::Level::Stop ? "STOP" : "Note", x.title + ".",
-                                   x.text, x.waived ? " Waived: " + x.waiverReason : ""));
-    page.heading("Readings");
-    page.table({"when", "stage", "where", "read", "expected", "verdict", "from"});
-    const auto points = procedure::testPoints(b);
-    for (const LogEntry& e : b.log)
-        if (e.kind == "reading") {
-            const Unit unit = procedure::unitOf(e);
-            page.row({e.time,
-                      e.stage >= 0 && e.stage < procedure::stageCount ? std::string(procedure::stageName(e.stage)) : "",
-                      procedure::nameOf(points, e), format(e.value, unit, 4),
-                      procedure::bandText(procedure::bandOf(e), unit), e.verdict, e.source},
-                     e.struck);
-        }
-    page.end();
+    findingsPart(page, f, findings);
+    firstPowerPart(page, b);
+    readingsPart(page, b, procedure::Strand::Amplifier);
+    readingsPart(page, b, procedure::Strand::Practice);
     page.heading("Log");
     page.table({"when", "what", ""});
     for (const LogEntry& e : b.log)

@@ -107,7 +107,11 @@ IronDialog::IronDialog(Document& d, const std::string& at, bool halves, QWidget*
     auto* caution = label(
         "Feed the primary from a low voltage that a transformer isolates from the mains, and the secondary never: "
         "it steps up, 6 V on an 8 Ω winding of an 8 kΩ primary are 190 V there. The high level is lethal: clip the "
-        "meters on with the feed off, and take it off before leads are moved.",
+        "meters on with the feed off, and take it off before leads are moved. Old iron: insulation that crumbles fails "
+        "at "
+        "500 V, so have it tested. Oil-filled parts may hold PCB, old wrapping asbestos: do not open or scrape them, "
+        "and ask "
+        "your local waste authority.",
         Size::Text, false, "dim");
     caution->setWordWrap(true);
     page->addWidget(caution);

@@ -67,10 +67,11 @@ ReadingsDialog::ReadingsDialog(Document& d, const std::string& bottle, QWidget* 
     };
     auto* spare = button(head, "One more spare", "readingsSpare", "A valve of this type at hand, in no socket");
     left->addLayout(head);
-    auto* note =
-        label("Volts to the cathode, as a tester or the meter in the socket gives them. A row for each reading; "
-              "mA without a unit.",
-              Size::Text, false, "dim");
+    auto* note = label(
+        "Volts to the cathode, as a tester or the meter in the socket gives them. A row for each reading; "
+        "mA without a unit. Some old valves have radioactive paint or fillings: do not break them, and ask your local "
+        "waste authority.",
+        Size::Text, false, "dim");
     note->setWordWrap(true);
     left->addWidget(note);
     rows = new ReadingRows;
