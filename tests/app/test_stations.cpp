@@ -5,7 +5,6 @@
 #include "../support/suite.h"
 
 #include "app/stations/bias_station.h"
-#include "app/stations/discharge_clock.h"
 #include "app/stations/logbook_station.h"
 #include "app/stations/measure_station.h"
 #include "app/stations/supply/supply_station.h"
@@ -23,17 +22,6 @@ using namespace ember::app;
 
 class TestStations : public PowerTest {
     Q_OBJECT
-    const procedure::Expectation& expectation(const std::string& id) {
-        for (const auto& e : power()->stage()->expectations)
-            if (e.point.id == id) return e;
-        qFatal("no %s", id.c_str());
-    }
-    void chooseRow(const std::string& id) {
-        const auto& all = power()->stage()->expectations;
-        for (std::size_t k = 0; k < all.size(); ++k)
-            if (all[k].point.id == id) child<QTableWidget>("readings")->selectRow(static_cast<int>(k));
-    }
-
     /// A 16-bit WAV of a 1 kHz tone at `share` of full scale.
     QString wav(const char* name, double share, int seconds = 1) {
         QByteArray data;
@@ -61,7 +49,6 @@ class TestStations : public PowerTest {
         return f.fileName();
     }
 
-    QString verdict() { return w->logLine()->verdict(); }
     /// What the log line answers to what is done here, and not what it said before.
     QString saysAfter(const std::function<void()>& act) {
         w->logLine()->say({}, true);
@@ -124,95 +111,6 @@ class TestStations : public PowerTest {
         QCOMPARE(rows->currentRow(), 2);
         QTest::keyClick(power()->entry(), Qt::Key_PageUp);
         QCOMPARE(rows->currentRow(), 1);
-    }
-
-    /// One clock for the window: no step, mains, build or station wipes it before the capacitors are down.
-    void theDischargeClockCountsAndNothingWipesIt() {
-        atStage(2);
-        auto* words = power()->sidePanel()->findChild<DischargeClock*>();
-        QVERIFY(words && words->text().contains("50 V at"));
-        child<QPushButton>("switchedOff")->click();
-        auto& watch = doc().dischargeWatch();
-        QVERIFY(watch.running());
-        QCOMPARE(last().kind, std::string("power"));
-        auto* notice = w->findChild<QLabel*>("dischargeNotice");
-        const auto counts = [&] {
-            return notice->isVisible() && notice->text().contains("off for") && notice->text().contains("not proof") &&
-                   !notice->text().contains("safe");
-        };
-        QVERIFY2(counts(), qPrintable(notice->text()));
-        const double before = watch.volts();
-        QVERIFY2(before > 300, "it begins at the highest volts");
-        pass(5000);
-        QVERIFY(watch.volts() < before);
-        power()->showStage(1);
-        doc().setMainsRead(236);
-        for (const char* station : {"wiring", "bias", "measure", "stages"}) {
-            w->go(station);
-            QVERIFY2(counts(), station);
-        }
-        doc().setBuild(Build(doc().build()), {});
-        QVERIFY2(counts(), "another build does not discharge this one");
-        pass(3600 * 1000);
-        QVERIFY(!watch.running() && !notice->isVisible());
-    }
-
-    /// What is read under power is not taken before every capacitor was read with the plug out; each switch-off asks
-    /// again.
-    void betweenStepsTheCapacitorsAreRead() {
-        atStage(2, false);
-        const auto size = doc().build().log.size();
-        chooseRow("B+1");
-        type(power()->entry(), "300");
-        QCOMPARE(doc().build().log.size(), size);
-        QVERIFY2(verdict().contains("with the plug out"), qPrintable(verdict()));
-        const auto readAll = [&] {
-            for (const auto& p : procedure::notYetDischarged(doc().build(), procedure::Strand::Amplifier)) {
-                chooseRow(p.id);
-                type(power()->entry(), "0.2");
-            }
-        };
-        readAll();
-        chooseRow("B+1");
-        type(power()->entry(), "300");
-        QCOMPARE(last().point, std::string("B+1"));
-        child<QPushButton>("switchedOff")->click();
-        QVERIFY(!procedure::notYetDischarged(doc().build(), procedure::Strand::Amplifier).empty());
-    }
-
-    void practiceProvesNothingAndSaysSo() {
-        auto* notice = w->findChild<QLabel*>("practiceNotice");
-        QVERIFY(!notice->isVisible());
-        doc().startPractice(3, {});
-        QVERIFY(notice->isVisible());
-        atStage(0);
-        chooseRow("earth");
-        type(power()->entry(), "0.02");
-        QCOMPARE(last().source, std::string("practice"));
-        doc().stopPractice();
-        QVERIFY(!notice->isVisible());
-        QVERIFY(!procedure::lastReading(doc().build(), 0, "earth"));
-    }
-
-    /// A part changed in the plan after it was proved: said at the part, confirmed, and its steps are proved again.
-    void aChangedPartIsProvedAgain() {
-        for (int k = 0; k < 4; ++k)
-            doc().log(procedure::stageEntry(k, StageEvent::Passed, procedure::Strand::Amplifier));
-        w->go("first-power");
-        QVERIFY(doc().edit(setValue("C2", "/supply/sections/2/capacitance", 47e-6)).ok());
-        QCOMPARE(procedure::currentStage(doc().build()), 0);
-        doc().undoStack().undo();
-        QVERIFY2(procedure::currentStage(doc().build()) == 4, "taken back before anything was exchanged");
-        doc().undoStack().redo();
-        waitForFigures();
-        auto* exchanged = child<QPushButton>("exchanged");
-        QVERIFY(exchanged->isVisible() && exchanged->text().contains("C2"));
-        const auto& all = doc().findings();
-        QVERIFY(std::any_of(all.begin(), all.end(), [](const auto& f) { return f.id == "exchange/c2"; }));
-        exchanged->click();
-        QCOMPARE(last().kind, std::string("exchange"));
-        QVERIFY(!exchanged->isVisible());
-        QCOMPARE(procedure::currentStage(doc().build()), 0);
     }
 
     void theEmberLineShowsTheStageThatIsLookedAt() {

@@ -31,7 +31,8 @@ QString wordsOf(int k) {
     QString out = QString::fromStdString(s.instruction + "\n" + s.stopIf);
     for (const std::string& c : s.cautions) out += "\n" + QString::fromStdString(c);
     for (const Expectation& e : s.expectations)
-        out += "\n" + QString::fromStdString(e.point.label + ": " + e.point.probe + "; " + meterSetting(e) + "; " + e.ifStopped);
+        out += "\n" + QString::fromStdString(e.point.label + ": " + e.point.probe + "; " + meterSetting(e) + "; " +
+                                             e.ifStopped);
     return out;
 }
 
@@ -61,15 +62,22 @@ class TestHazards : public QObject {
         const auto held = plan::dischargeOf(bare, *cold);
         const QString byHand = QString::fromStdString(plan::inWords(held->byHand));
         row(1, wordsOf(3), {"read every capacitor below 10 V", "C1 with the plug out"});
-        row(2, finding("slow-discharge", [](Build& b) { b.supply.bleeders.clear(); }), {"no path to discharge", "insulated clips", " s"});
+        row(2, finding("slow-discharge", [](Build& b) { b.supply.bleeders.clear(); }),
+            {"no path to discharge", "insulated clips", " s"});
         row(3, byHand, {"Read each again after a minute", "V come back"});
         row(4, wordsOf(0), {"live even when it is switched off", "pull the plug"});
-        row(5, finding("switch-neutral", [](Build& b) { b.mainsSwitch.breaks = Breaks::Neutral; }), {"opens the neutral alone", "230 V"});
-        row(6, finding("earth/none", [](Build& b) {
-                Wire gone;
-                gone.id = "inlet.E_earth.bolt", gone.removed = true;
-                b.wiring.wires = {gone};
-            }, true), {"no safety earth"});
+        row(5, finding("switch-neutral", [](Build& b) { b.mainsSwitch.breaks = Breaks::Neutral; }),
+            {"opens the neutral alone", "230 V"});
+        row(6,
+            finding(
+                "earth/none",
+                [](Build& b) {
+                    Wire gone;
+                    gone.id = "inlet.E_earth.bolt", gone.removed = true;
+                    b.wiring.wires = {gone};
+                },
+                true),
+            {"no safety earth"});
         row(7, wordsOf(0), {"2 MΩ", "insulation tester"});
         row(8, wordsOf(1), {"does not isolate"});
         row(9, wordsOf(1), {"stepped supply"});
@@ -77,20 +85,27 @@ class TestHazards : public QObject {
         row(11, wordsOf(2), {"with the plug out, then switch on", "rated for 600 V"});
         row(12, wordsOf(5), {"DC volts, 1 kV range", "highest range first"});
         row(13, wordsOf(2), {"One hand, no rings; not alone, not tired"});
-        row(14, finding("capacitor-volts/c1", [](Build& b) { b.supply.sections[0].volts = 350; }), {"over its rating when cold", "350 V"});
+        row(14, finding("capacitor-volts/c1", [](Build& b) { b.supply.sections[0].volts = 350; }),
+            {"over its rating when cold", "350 V"});
         row(15, wordsOf(0), {"Minus to ground: C1, C2, C3", "Plus to ground: C4, C5"});
         row(16, wordsOf(4), {"runs away within seconds", "mV"});
         row(17, wordsOf(3), {"V3 grid", "red on"});
         row(18, wordsOf(5), {"load stays on", "an open secondary"});
-        row(19, finding("dc-volts/s9", [](Build& b) {
-                Section s;
-                s.id = "s9", s.kind = SectionKind::Switch, s.resistance = 0.1, s.dcVolts = 125;
-                b.supply.sections.insert(b.supply.sections.begin() + 1, s);
-            }), {"cannot break the volts", "125 V"});
+        row(19,
+            finding("dc-volts/s9",
+                    [](Build& b) {
+                        Section s;
+                        s.id = "s9", s.kind = SectionKind::Switch, s.resistance = 0.1, s.dcVolts = 125;
+                        b.supply.sections.insert(b.supply.sections.begin() + 1, s);
+                    }),
+            {"cannot break the volts", "125 V"});
         row(20, finding("fuse", [](Build& b) { b.fuse.amps = 5; }), {"too large", "5.00 A"});
         row(22, finding("hot-glass", nothing), {"°C"});
         row(24, wordsOf(5), {"insulated to its tip"});
-        row(30, finding("fault/live", [](Build& b) { b.mains.loopOhms = 150; }, true), {"not sure to clear", "150 Ω"});
+        row(30,
+            finding(
+                "fault/live", [](Build& b) { b.mains.loopOhms = 150; }, true),
+            {"not sure to clear", "150 Ω"});
         row(35, wordsOf(2), {"eye protection on"});
         row(39, byHand, {"up to", "V come back"});
         row(42, wordsOf(0), {"ohms, 200 Ω range"});
@@ -99,13 +114,15 @@ class TestHazards : public QObject {
         Build after = changed;
         after.supply.sections[0].volts = 350;
         logChanges(changed, after, "");
-        row(37, finding("exchange/c1", [&](Build& b) { b = after; }), {"to be exchanged", "500 V → 350 V", "step \"cold\""});
+        row(37, finding("exchange/c1", [&](Build& b) { b = after; }),
+            {"to be exchanged", "500 V → 350 V", "step \"cold\""});
         row(43, finding("exchange/c1", [&](Build& b) { b = after; }), {"changed in the plan"});
     }
     void isMetWhereItBites() {
         QFETCH(QString, said);
         QFETCH(QStringList, has);
-        for (const QString& words : has) QVERIFY2(said.contains(words), qPrintable("\"" + words + "\" is not in: " + said));
+        for (const QString& words : has)
+            QVERIFY2(said.contains(words), qPrintable("\"" + words + "\" is not in: " + said));
         QVERIFY(!said.contains("safe to touch") && !said.contains("lift the earth"));
     }
 };

@@ -22,5 +22,16 @@ class PowerTest : public WindowTest {
         settle();
         QVERIFY(power()->stage());
     }
+    const ember::procedure::Expectation& expectation(const std::string& id) {
+        for (const auto& e : power()->stage()->expectations)
+            if (e.point.id == id) return e;
+        qFatal("no %s", id.c_str());
+    }
+    void chooseRow(const std::string& id) {
+        const auto& all = power()->stage()->expectations;
+        for (std::size_t k = 0; k < all.size(); ++k)
+            if (all[k].point.id == id) child<QTableWidget>("readings")->selectRow(static_cast<int>(k));
+    }
+    QString verdict() { return w->logLine()->verdict(); }
     const ember::LogEntry& last() { return doc().build().log.back(); }
 };

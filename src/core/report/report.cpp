@@ -302,10 +302,8 @@ void findingsPart(Page& page, const plan::Figures& f, const std::vector<rules::F
     page.heading("Findings");
     // What could not be solved is no sign that all is well.
     for (const std::string& failure : f.failures) page.paragraph("NOT COMPUTED: " + failure);
-    if (!f.nominal)
-        page.paragraph("The amplifier could not be solved: what the rules would say of it is not known.");
-    else if (findings.empty() && f.failures.empty())
-        page.paragraph("None.");
+    if (!f.nominal) page.paragraph("The amplifier could not be solved: what the rules would say is not known.");
+    if (f.nominal && findings.empty() && f.failures.empty()) page.paragraph("None.");
     static constexpr std::array<const char*, 3> levels{"Note", "WARN", "STOP"};
     for (const auto& x : findings)
         page.paragraph(fmt::format("{}: {} {}{}", levels[static_cast<std::size_t>(x.level)], x.title + ".", x.text,
