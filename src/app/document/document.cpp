@@ -293,7 +293,9 @@ void Document::solve() {
         deliver(f, b, false);
         plan::completeFigures(b, catalogue, f, stop);
         wires::completeWires(b, f);
-        if (!stop.stop_requested()) deliver(std::move(f), b, true);
+        if (stop.stop_requested()) return;
+        deliver(f, b, false); // curves and power are shown before the mends have been tried
+        deliver(std::move(f), b, true);
     });
 }
 
