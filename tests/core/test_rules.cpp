@@ -2,9 +2,11 @@
 
 #include "../support/inspected.h"
 #include "../support/parts.h"
+#include "../support/shipped.h"
 #include "../support/suite.h"
 
 #include "core/build/chain_edits.h"
+#include "core/build/starts.h"
 
 #include <QTest>
 
@@ -72,6 +74,46 @@ class TestRules : public QObject {
         for (const auto& f : all) QVERIFY2(f.waived || f.level != rules::Level::Stop, f.id.c_str());
         QCOMPARE(std::count_if(all.begin(), all.end(), [](const auto& f) { return !f.waived; }), 3);
         QVERIFY(findingOf(all, "charging-return"));
+    }
+
+    /// A rectifier with a cathode of its own shares the other heaters' winding, as far as its published 500 V between
+    /// heater and cathode reach, and its heater counts there; one whose cathode is its heater never does.
+    void aRectifierWithItsOwnCathodeMayShareTheHeaters() {
+        Build b = demoBuild();
+        const double alone = plan::solveFigures(b, catalogue).nominal->heaterFeeds.at("h1").windingAmps;
+        b.transformer.heaters.erase(b.transformer.heaters.begin() + 1);
+        QVERIFY(findingOf(inspected(b), "rectifier-winding"));
+        b.supply.rectifier.type = "EZ81";
+        QVERIFY(!findingOf(inspected(b), "rectifier-winding"));
+        const double together = plan::solveFigures(b, catalogue).nominal->heaterFeeds.at("h1").windingAmps;
+        QVERIFY2(std::abs(together - alone - 1) < 0.15, qPrintable(QString::number(together - alone))); // 1 A published
+        b.transformer.plateVolts *= 1.3;
+        const auto all = inspected(b);
+        const auto* stop = findingOf(all, "rectifier-winding");
+        QVERIFY(stop && stop->level == Level::Stop && stop->text.find("500 V") != std::string::npos);
+    }
+
+    void everyPartOfAPathIsHeldAgainstItsRating() {
+        Build b = startOf("single-ended-triode")->build;
+        for (Stage& s : b.channels[0].stages) {
+            if (!schematic::isOutput(s)) continue;
+            for (StagePart& p : s.parts) {
+                if (auto* c = std::get_if<CapacitorPart>(&p.part); c && p.slot == "bypass") c->volts = 16;
+                if (auto* r = std::get_if<ResistorPart>(&p.part); r && p.slot == "cathode") r->watts = 0.5;
+            }
+        }
+        const auto all = inspected(b);
+        int found = 0;
+        for (const Stage& s : b.channels[0].stages)
+            if (schematic::isOutput(s))
+                for (const StagePart& p : s.parts) {
+                    const std::string what = p.slot == "bypass" ? "capacitor-volts/" : "resistor-watts/";
+                    if (p.slot != "bypass" && p.slot != "cathode") continue;
+                    const auto* f = findingOf(all, what + idOf(p.part));
+                    QVERIFY2(f && f->level == Level::Stop && f->fix, idOf(p.part).c_str());
+                    ++found;
+                }
+        QVERIFY(found >= 2);
     }
 
     void appearsAndGoesAway_data() {
@@ -236,6 +278,8 @@ class TestRules : public QObject {
             "fuse-behind-switch", [](Build& b) { b.mainsSwitch.fuseFirst = false; }, [](Build&) {});
         row(
             "other-mains", [](Build& b) { b.transformer.primaryVolts = 200; }, [](Build&) {});
+        row(
+            "limiter-large", [](Build& b) { b.limiter.watts = 500; }, [](Build& b) { b.limiter.watts = 100; });
         row(
             "rectifier-winding", [](Build& b) { b.transformer.heaters[1].feeds = "signal"; },
             [](Build& b) { b.transformer.heaters[1].feeds = "rectifier"; });

@@ -16,7 +16,7 @@ namespace ember::rules {
 
 namespace {
 
-std::string v(double volts) {
+std::string inVolts(double volts) {
     return format(volts, Unit::Volt);
 }
 
@@ -49,7 +49,7 @@ void resistorRule(const ResistorPart& r, const plan::PartFigure& at, const std::
         finding("bias", "resistor-volts/" + r.id, volts > 1.2 * most ? Level::Stop : Level::Warn,
                 fmt::format("{} is above its voltage rating", upper(r.id)),
                 fmt::format("{} across one body of {} with mains at its high end; bodies of this size withstand {}.",
-                            v(volts), format(r.watts, Unit::Watt), v(most)));
+                            inVolts(volts), format(r.watts, Unit::Watt), inVolts(most)));
     if (volts <= limitingVolts(1)) x.fix = setValue("use one of 1 W", pointer + "/watts", std::max(1.0, r.watts));
     out.push_back(std::move(x));
 }
@@ -63,9 +63,9 @@ void bypassRule(const CapacitorPart& c, const plan::PartFigure& at, const std::s
                 fmt::format("{} is {} its rating", upper(c.id), volts > c.volts ? "over" : "near"),
                 fmt::format("{} across it with mains at its high end; rated {} ({:.0f} %). A bypass past its volts "
                             "heats and bursts.",
-                            v(volts), v(c.volts), 100 * volts / c.volts));
+                            inVolts(volts), inVolts(c.volts), 100 * volts / c.volts));
     if (const auto better = bypassVolts(volts))
-        x.fix = setValue(fmt::format("use {}", v(*better)), pointer + "/volts", *better);
+        x.fix = setValue(fmt::format("use {}", inVolts(*better)), pointer + "/volts", *better);
     out.push_back(std::move(x));
 }
 
@@ -129,7 +129,7 @@ void biasPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std
             finding("bias", "bias-feed", watts > 1 ? Level::Warn : Level::Note, "The bias feed resistor runs warm",
                     fmt::format("Up to {} in {} with {} at the crest across it: use one rated {}, or several in series "
                                 "that share the volts.",
-                                format(watts, Unit::Watt), format(b.bias.feed, Unit::Ohm), v(across),
+                                format(watts, Unit::Watt), format(b.bias.feed, Unit::Ohm), inVolts(across),
                                 format(nextWatts(watts), Unit::Watt))));
 }
 

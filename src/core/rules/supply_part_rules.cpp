@@ -209,6 +209,22 @@ void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& f
     out.push_back(std::move(x));
 }
 
+/// A lamp of far more watts than the transformer is rated for lets a fault burn it; one of far fewer starves the
+/// heaters.
+void limiterRule(const Build& b, std::vector<Finding>& out) {
+    const double rated = ratedVoltAmperes(b.transformer, b.supply.connection), watts = b.limiter.watts;
+    if (!(rated > 0) || !(watts > 2.5 * rated)) return;
+    Finding x = start(
+        "limiter-large", Level::Warn, "The limiter's lamp is large for this amplifier",
+        fmt::format("Into a fault it lets {}, and {} is rated {:.0f} VA. A lamp of about that glows bright and holds "
+                    "the fault back.",
+                    format(watts / b.limiter.volts, Unit::Ampere), upper(b.transformer.id), rated));
+    for (const double lamp : {300.0, 200.0, 150.0, 100.0, 60.0, 40.0, 25.0, 15.0})
+        if (!x.fix && lamp <= 1.5 * rated)
+            x.fix = setValue(fmt::format("use a lamp of {}", format(lamp, Unit::Watt)), "/limiter/watts", lamp);
+    out.push_back(std::move(x));
+}
+
 } // namespace
 
 /// The mains side: what the switch opens, where the fuse stands, what the transformer is for.
@@ -230,6 +246,7 @@ void mainsRules(const Build& b, const Catalogue& catalogue, const plan::Figures&
         x.fix = setFlag("the fuse before the switch", "/mainsSwitch/fuseFirst", true);
         out.push_back(std::move(x));
     }
+    limiterRule(b, out);
     const double off = b.mains.volts / b.transformer.primaryVolts - 1;
     if (std::abs(off) > 0.06) {
         Finding x = start(
