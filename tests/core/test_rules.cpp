@@ -90,7 +90,7 @@ class TestRules : public QObject {
         b.transformer.plateVolts *= 1.3;
         const auto all = inspected(b);
         const auto* stop = findingOf(all, "rectifier-winding");
-        QVERIFY(stop && stop->level == Level::Stop && stop->text.find("500 V") != std::string::npos);
+        QVERIFY(stop && stop->level == rules::Level::Stop && stop->text.find("500 V") != std::string::npos);
     }
 
     void everyPartOfAPathIsHeldAgainstItsRating() {
@@ -110,7 +110,7 @@ class TestRules : public QObject {
                     const std::string what = p.slot == "bypass" ? "capacitor-volts/" : "resistor-watts/";
                     if (p.slot != "bypass" && p.slot != "cathode") continue;
                     const auto* f = findingOf(all, what + idOf(p.part));
-                    QVERIFY2(f && f->level == Level::Stop && f->fix, idOf(p.part).c_str());
+                    QVERIFY2(f && f->level == rules::Level::Stop && f->fix, idOf(p.part).c_str());
                     ++found;
                 }
         QVERIFY(found >= 2);
