@@ -17,6 +17,8 @@
 #include <QTimer>
 #include <QUndoCommand>
 
+#include <mutex>
+
 namespace ember::app {
 
 /// Undo keeps whole builds: small, and nothing can be forgotten.
@@ -234,6 +236,35 @@ LastComputed<std::string, plan::Figures, 8>& knownFigures() {
 
 } // namespace
 
+namespace {
+
+/// rules::tryMends(), remembered for the builds that were open last: ids of the findings whose mend mends. From any
+/// thread.
+void offerMends(const Build& b, std::vector<rules::Finding>& findings, const std::stop_token& stop) {
+    static LastComputed<std::string, std::set<std::string>, 24> known;
+    static std::mutex mutex;
+    Build bare = b;
+    bare.log.clear();
+    const std::string key = flat(bare);
+    {
+        const std::lock_guard lock(mutex);
+        if (const auto* good = known.find(key)) {
+            for (rules::Finding& x : findings)
+                if (!good->contains(x.id)) x.fix.reset();
+            return;
+        }
+    }
+    rules::tryMends(b, catalogueOf(b), findings, stop);
+    if (stop.stop_requested()) return;
+    std::set<std::string> good;
+    for (const rules::Finding& x : findings)
+        if (x.fix) good.insert(x.id);
+    const std::lock_guard lock(mutex);
+    known.keep(key, std::move(good));
+}
+
+} // namespace
+
 /// A newer edit stops the older solve; steady figures come first, then the slow ones.
 void Document::solve() {
     stopSolve.request_stop();
@@ -248,7 +279,7 @@ void Document::solve() {
             f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogueOf(b), f));
             wires::addWires(b, catalogueOf(b), f);
             auto findings = rules::inspect(b, catalogueOf(b), f);
-            rules::tryMends(b, catalogueOf(b), findings);
+            offerMends(b, findings, {});
             auto next = std::make_shared<const Solved>(Solved{std::move(b), std::move(f), std::move(findings)});
             QMetaObject::invokeMethod(
                 this,
@@ -270,7 +301,7 @@ void Document::solve() {
         const auto deliver = [this, mine, w, circuit, stop](plan::Figures figures, const Build& of, bool last) {
             auto findings = rules::inspect(of, catalogueOf(of), figures);
             if (last)
-                rules::tryMends(of, catalogueOf(of), findings, stop);
+                offerMends(of, findings, stop);
             else // a mend is offered once it was tried; until then the words are there
                 for (rules::Finding& x : findings) x.fix.reset();
             auto next = std::make_shared<const Solved>(Solved{of, std::move(figures), std::move(findings)});

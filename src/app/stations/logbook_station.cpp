@@ -2,6 +2,7 @@
 
 #include "app/stations/chassis/solid_view.h"
 #include "app/theme/theme.h"
+#include "app/widgets/words.h"
 #include "core/build/own_types.h"
 #include "core/report/report.h"
 #include "reading_table.h"
@@ -42,7 +43,7 @@ LogbookStation::LogbookStation(Document& d, QWidget* parent) : Station(d, called
     table = new QTableWidget(0, 6);
     table->setObjectName("log");
     table->setAccessibleName("Log");
-    table->setHorizontalHeaderLabels({"when", "stage", "what", "value or words", "verdict", "from"});
+    table->setHorizontalHeaderLabels({"When", "Step", "What", "Value or words", "Verdict", "From"});
     table->verticalHeader()->hide();
     table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     table->verticalHeader()->setDefaultSectionSize(24);
@@ -91,6 +92,7 @@ void LogbookStation::refresh() {
     for (std::size_t k = log.size(); k-- > 0;) { // newest first
         const LogEntry& e = log[k];
         const bool readingEntry = e.kind == "reading";
+        const std::string kind = e.kind == "stage" ? "step" : e.kind;
         QString value = QString::fromStdString(e.text);
         if (readingEntry) {
             value = QString::fromStdString(procedure::readText(e.value, procedure::unitOf(e), 4));
@@ -101,7 +103,7 @@ void LogbookStation::refresh() {
                                   e.stage >= 0 && e.stage < procedure::stageCount
                                       ? QString::fromUtf8(procedure::stageName(e.stage).data())
                                       : QString(),
-                                  QString::fromStdString(readingEntry ? procedure::nameOf(points, e) : e.kind),
+                                  text(readingEntry ? procedure::nameOf(points, e) : kind),
                                   value,
                                   QString::fromStdString(e.verdict),
                                   QString::fromStdString(e.source)};
