@@ -2,6 +2,7 @@
 #include "../support/suite.h"
 
 #include "core/plan/solve.h"
+#include "core/procedure/first_power.h"
 #include "core/report/report.h"
 #include "core/wires/hum.h"
 
@@ -46,6 +47,32 @@ class TestReport : public QObject {
         QVERIFY(!html.contains("http"));
         QVERIFY(!html.contains("<script") && !html.contains("<link"));
         QCOMPARE(html.count("<table>"), html.count("</table>"));
+    }
+
+    /// What was practised stands apart from what was proved, a warning is printed as one, and what could not be solved
+    /// never looks like the absence of findings.
+    void tellsPracticeWarningsAndWhatIsNotComputedApart() {
+        Build b = demoBuild();
+        const auto reading = [&](const char* source, double value) {
+            LogEntry e;
+            e.kind = "reading", e.point = "earth", e.stage = 0, e.value = value, e.unit = "ohm", e.verdict = "in range";
+            e.source = source;
+            b.log.push_back(e);
+        };
+        reading("typed", 0.031);
+        reading("practice", 0.042);
+        b.log.push_back(procedure::stageEntry(0, StageEvent::Passed, procedure::Strand::Practice));
+        const Catalogue& c = Catalogue::shipped();
+        plan::Figures f = plan::solveFigures(b, c);
+        auto findings = rules::inspect(b, c, f);
+        QString html = QString::fromStdString(report::html(b, c, f, findings, ""));
+        const auto practice = html.indexOf("Practice readings: they prove nothing of this amplifier");
+        QVERIFY(practice > 0 && html.indexOf("31.00 mΩ") < practice && html.indexOf("42.00 mΩ") > practice);
+        QVERIFY(html.contains("practised only") && html.contains("WARN: "));
+        f.failures = {"the supply has no steady state"};
+        f.nominal.reset();
+        html = QString::fromStdString(report::html(b, c, f, {}, ""));
+        QVERIFY(html.contains("NOT COMPUTED: the supply has no steady state") && !html.contains("<p>None.</p>"));
     }
 };
 
