@@ -200,6 +200,7 @@ class TestChassisStation : public ChassisTest {
 
     void theFixOfAFindingIsOneClick() {
         w->go("chassis");
+        settle(); // a mend is offered once it was tried
         QPushButton* fix = nullptr;
         for (auto* b : w->findChildren<QPushButton*>())
             if (b->objectName() == "fix-too-near/p-v1/p-c1") fix = b;

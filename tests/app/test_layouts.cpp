@@ -22,7 +22,7 @@ class TestLayouts : public ChassisTest {
   private Q_SLOTS:
     void arrangementsAreProposedUsedAndTakenBack() {
         w->go("chassis");
-        settleSteady();
+        settle(); // nothing that comes later lays the table out anew
         LayoutsDialog* d = station()->showLayouts();
         auto* table = d->findChild<QTableWidget*>("layoutTable");
         const int before = table->rowCount();
@@ -36,7 +36,8 @@ class TestLayouts : public ChassisTest {
         WAIT_FOR_EQUAL(table->rowCount(), before + 5); // five unlike ones
         QCOMPARE(table->currentRow(), before);
         QCOMPARE(table->item(before, 1)->text(), QString("0"));
-        WAIT_FOR(d->findChild<QLabel*>("layoutRemark")->text().contains("Smallest plate"));
+        const QString remark = d->findChild<QLabel*>("layoutRemark")->text();
+        QVERIFY2(remark.contains("Smallest plate"), qPrintable(remark));
         QVERIFY(d->findChild<QLabel*>("layoutRemark")->text().contains("dB of pickup"));
         d->findChild<QPushButton*>("useLayout")->click();
         QVERIFY2(doc().undoStack().undoText().startsWith("layout: "), qPrintable(doc().undoStack().undoText()));
@@ -50,7 +51,7 @@ class TestLayouts : public ChassisTest {
     /// A click on a figure's head sorts by it, a second one the other way round; the present layout stays on top.
     void arrangementsAreSortedByTheFigureThatIsClicked() {
         w->go("chassis");
-        settleSteady();
+        settle(); // nothing that comes later lays the table out anew
         LayoutsDialog* d = station()->showLayouts();
         auto* table = d->findChild<QTableWidget*>("layoutTable");
         const int before = table->rowCount();
@@ -103,7 +104,7 @@ class TestLayouts : public ChassisTest {
     /// Any two: the first as it stands, the other's outlines on it, the change of each figure as the table has it.
     void twoLayoutsLieOverEachOther() {
         w->go("chassis");
-        settleSteady();
+        settle(); // nothing that comes later lays the table out anew
         LayoutsDialog* d = station()->showLayouts();
         auto* table = d->findChild<QTableWidget*>("layoutTable");
         auto* over = d->findChild<QLabel*>("layoutsOver");

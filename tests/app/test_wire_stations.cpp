@@ -63,7 +63,7 @@ class TestWireStations : public WindowTest {
     }
     void theDemosGroundMistakeIsMendedByItsFix() {
         w->go("grounds");
-        settleSteady();
+        settle(); // a mend is offered once it was tried
         const double before = figures().hum.channels[0].rms;
         const auto at = std::find_if(doc().findings().begin(), doc().findings().end(),
                                      [](const auto& f) { return f.id == "charging-return"; });
