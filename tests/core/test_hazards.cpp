@@ -81,7 +81,7 @@ class TestHazards : public QObject {
         row(7, wordsOf(0), {"2 MΩ", "insulation tester"});
         row(8, wordsOf(1), {"does not isolate"});
         row(9, wordsOf(1), {"stepped supply"});
-        row(10, wordsOf(1), {"RMS", "V crest", "both are live"});
+        row(10, wordsOf(1), {"RMS", "V peak", "both are live"});
         row(11, wordsOf(2), {"with the plug out, then switch on", "rated for 600 V"});
         row(12, wordsOf(5), {"DC volts, 1 kV range", "highest range first"});
         row(13, wordsOf(2), {"One hand, no rings; not alone, not tired"});

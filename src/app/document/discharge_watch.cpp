@@ -59,8 +59,8 @@ void DischargeWatch::start(const QString& amplifier, const plan::Discharge& wors
     off.amplifier = amplifier;
     off.since = Clock::now();
     fill(off, worst);
-    // The same amplifier once more: charged anew, from the worst again.
-    std::erase_if(offs, [&](const Off& o) { return o.amplifier == amplifier; });
+    // The same amplifier once more is charged anew. Another of the same name may hold longer: that one stays.
+    std::erase_if(offs, [&](const Off& o) { return o.amplifier == amplifier && secondsLeft(o) <= secondsLeft(off); });
     offs.push_back(std::move(off));
     timer.start(tickMs);
     keep();
@@ -86,6 +86,10 @@ double DischargeWatch::secondsOf(const Off& o) {
     return static_cast<double>(Clock::now() - o.since) / 1000;
 }
 
+double DischargeWatch::secondsLeft(const Off& o) {
+    return std::isfinite(o.to10) ? o.to10 - secondsOf(o) : INFINITY;
+}
+
 double DischargeWatch::voltsOf(const Off& o) {
     if (o.at.empty()) return plan::unknown;
     const auto after = std::upper_bound(o.at.begin(), o.at.end(), secondsOf(o));
@@ -99,9 +103,8 @@ bool DischargeWatch::over(const Off& o) {
 
 const DischargeWatch::Off* DischargeWatch::worst() const {
     const Off* out = nullptr;
-    const auto left = [](const Off& o) { return std::isfinite(o.to10) ? o.to10 - secondsOf(o) : INFINITY; };
     for (const Off& o : offs)
-        if (!out || left(o) > left(*out)) out = &o;
+        if (!out || secondsLeft(o) > secondsLeft(*out)) out = &o;
     return out;
 }
 

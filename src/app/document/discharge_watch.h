@@ -47,6 +47,8 @@ class DischargeWatch : public QObject {
     };
     [[nodiscard]] const Off* worst() const;
     [[nodiscard]] static double secondsOf(const Off& off);
+    [[nodiscard]] static double
+    secondsLeft(const Off& off); ///< until all are below 10 V; infinite: never, or not known
     [[nodiscard]] static double voltsOf(const Off& off);
     [[nodiscard]] static bool over(const Off& off);
     static void fill(Off& off, const plan::Discharge& discharge);

@@ -85,14 +85,14 @@ std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, 
     most = std::max(most, rail);
     if (!s.steady)
         say(fmt::format(
-            "Lethal: up to {} crest at each end of the HV winding. This step could not be computed: what its "
+            "Lethal: up to {} peak at each end of the HV winding. This step could not be computed: what its "
             "meter will read is not known.",
             v(crest(b, s))));
     else if (rail > plan::extraLowVolts)
-        say(fmt::format("Lethal: up to {} on the capacitors, {} crest at each end of the HV winding.", v(rail),
+        say(fmt::format("Lethal: up to {} on the capacitors, {} peak at each end of the HV winding.", v(rail),
                         v(crest(b, s))));
     else
-        say(fmt::format("Lethal: {} RMS, {} crest on the HV winding's pins; line and neutral at inlet, fuse and "
+        say(fmt::format("Lethal: {} RMS, {} peak on the HV winding's pins; line and neutral at inlet, fuse and "
                         "switch.",
                         v(s.steady->legVolts), v(crest(b, s))));
     say(fmt::format(
@@ -103,7 +103,7 @@ std::vector<std::string> cautionsOf(const Build& b, const Catalogue& catalogue, 
                                     [](const Expectation& e) { return e.point.kind == PointKind::Ripple; });
     if (ripple && rail > plan::extraLowVolts)
         say(fmt::format(
-            "Ripple is read on AC with {} DC behind it: a meter that takes that, or 0.1 µF rated for more in the "
+            "Ripple is read on AC with {} DC under it: a meter that takes that, or 0.1 µF rated for more in the "
             "red lead.",
             v(rail)));
     if (s.index == 1) {

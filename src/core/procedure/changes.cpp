@@ -54,7 +54,7 @@ std::string sentenceOf(const std::string& id, const PartValues* before, const Pa
     return fmt::format("{}:{}{}", upper(id), what, more > 0 ? fmt::format(" and {} more", more) : std::string());
 }
 
-/// "/channels/1/stages/2/parts/0" has 1 behind "channels"; nothing where the key is not there.
+/// "/channels/1/stages/2/parts/0" has 1 after "channels"; nothing where the key is not there.
 std::optional<std::size_t> indexAfter(const std::string& place, std::string_view key) {
     const std::string wanted = "/" + std::string(key) + "/";
     const std::size_t at = place.find(wanted);

@@ -127,7 +127,7 @@ void biasPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std
     if (b.bias.from == BiasSource::PlateResistor && watts > 0.25)
         out.push_back(
             finding("bias", "bias-feed", watts > 1 ? Level::Warn : Level::Note, "The bias feed resistor runs warm",
-                    fmt::format("Up to {} in {} with {} at the crest across it: use one rated {}, or several in series "
+                    fmt::format("Up to {} in {} with {} at the peak across it: use one rated {}, or several in series "
                                 "that share the volts.",
                                 format(watts, Unit::Watt), format(b.bias.feed, Unit::Ohm), inVolts(across),
                                 format(nextWatts(watts), Unit::Watt))));

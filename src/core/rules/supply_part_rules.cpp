@@ -186,15 +186,15 @@ void heatedRule(const Build& b, const Catalogue& catalogue, const std::string& f
         if (most <= found->heaterCathodeVolts) {
             out.push_back(start("rectifier-heater/" + id, Level::Warn,
                                 fmt::format("{}'s cathode is close to its limit above its heater", upper(id)),
-                                fmt::format("{} at the crest; {} is published between heater and cathode.",
+                                fmt::format("{} at the peak; {} is published between heater and cathode.",
                                             format(most, Unit::Volt), format(found->heaterCathodeVolts, Unit::Volt))));
             return;
         }
-        why = fmt::format(
-            "{} at the crest between cathode and heater, where {} is published: give it a {} winding of its "
-            "own, {}.",
-            format(most, Unit::Volt), format(found->heaterCathodeVolts, Unit::Volt), format(heater.volts, Unit::Volt),
-            format(heater.amps, Unit::Ampere));
+        why =
+            fmt::format("{} at the peak between cathode and heater, where {} is published: give it a {} winding of its "
+                        "own, {}.",
+                        format(most, Unit::Volt), format(found->heaterCathodeVolts, Unit::Volt),
+                        format(heater.volts, Unit::Volt), format(heater.amps, Unit::Ampere));
     }
     Finding x = start(feeds == "rectifier" ? "rectifier-winding" : "rectifier-winding/" + id, Level::Stop,
                       fmt::format("{} has no heater winding of its own", upper(id)), why);
