@@ -132,7 +132,8 @@ QWidget* FindingsPanel::card(const rules::Finding& f) {
 void FindingsPanel::refresh() {
     const auto& all = document.findings();
     QString now = station;
-    for (const auto& f : all) now += QString::fromStdString(f.id + f.text + (f.waived ? "w" : "") + (f.fix ? f.fix->name : ""));
+    for (const auto& f : all)
+        now += QString::fromStdString(f.id + f.text + (f.waived ? "w" : "") + (f.fix ? f.fix->name : ""));
     if (now == shown) return; // do not take the keyboard's place away for nothing
     shown = now;
     if (list) {

@@ -172,8 +172,8 @@ struct Valve : Extras {
     double tolerance = 0.15;               ///< spread of its current
     double mu = 1, cutoff = 1, screen = 1; ///< amplification; sharpness of cut-off; current to its screen
     double muTolerance = 0.08, cutoffTolerance = 0.15, screenTolerance = 0.15;
-    /// Ions out of its grid (and what its grid emits), as a share of its cathode current: as tested, and how much more a
-    /// sound one may have.
+    /// Ions out of its grid (and what its grid emits), as a share of its cathode current: as tested, and how much more
+    /// a sound one may have.
     double gas = 0, gasTolerance = 1e-5;
     std::string heater; ///< id of its heater winding; empty: the first that feeds "signal"
     /// Heaters of one winding with the same name here are in series, in the order of the bottles; empty: in parallel.

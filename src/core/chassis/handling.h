@@ -7,7 +7,8 @@
 
 namespace ember::chassis {
 
-/// One line, written with every template: the cautions, then the heaviest part by its tag, and what all parts together weigh [kg], without the sheet; no weight where none is 1 kg.
+/// One line, written with every template: the cautions, then the heaviest part by its tag, and what all parts together
+/// weigh [kg], without the sheet; no weight where none is 1 kg.
 std::string handlingCaution(const Chassis& chassis);
 
 } // namespace ember::chassis

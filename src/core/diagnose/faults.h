@@ -18,7 +18,7 @@ struct Fault {
     double weight = 1;                   ///< how often it is met, relative to an open resistor
     bool common = false;                 ///< among the first that a builder suspects
     std::function<void(Build&)> inflict; ///< its values
-    plan::Miswiring wiring = {};            ///< its leads
+    plan::Miswiring wiring = {};         ///< its leads
 };
 
 /// Every fault that this build can have: of each part open, short, ten times off, leaky, reversed; of each valve dead,

@@ -12,7 +12,7 @@ using namespace circuit;
 namespace {
 
 constexpr double secondaryInsulation = 1e8; // [ohm] a dry winding to ground, at least
-constexpr double regulatorOutput = 0.01;  // [ohm] typical of a three-terminal regulator in regulation
+constexpr double regulatorOutput = 0.01;    // [ohm] typical of a three-terminal regulator in regulation
 
 double fixedDrop(const HeaterDc& dc) {
     return dc.regulator == HeaterRegulator::Linear ? dc.dropout * 2 / 3 : 0;

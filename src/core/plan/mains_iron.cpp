@@ -44,7 +44,8 @@ MainsIron mainsIron(const Build& b, const Steady& s) {
 Build withWarmCopper(const Build& build, double kelvin) {
     Build b = build;
     const double factor = 1 + copperPerKelvin * (kelvin - ohmsTakenAt);
-    for (double* ohms : {&b.transformer.primaryResistance, &b.transformer.plateResistance, &b.transformer.biasResistance})
+    for (double* ohms :
+         {&b.transformer.primaryResistance, &b.transformer.plateResistance, &b.transformer.biasResistance})
         *ohms *= factor;
     for (HeaterWinding& w : b.transformer.heaters) w.resistance *= factor;
     for (Section& s : b.supply.sections)

@@ -11,9 +11,8 @@ using namespace circuit;
 
 Expected<Done> solveTone(const Build& b, const Catalogue& catalogue, std::size_t channel, const ChannelSupply& supply,
                          const Tone& tone, ToneRun& run) {
-    const HeldChannel h =
-        heldChannel(b, catalogue, channel, supply, {0, tone.inputRms * std::numbers::sqrt2, tone.frequency, 0},
-                    tone.wiring);
+    const HeldChannel h = heldChannel(b, catalogue, channel, supply,
+                                      {0, tone.inputRms * std::numbers::sqrt2, tone.frequency, 0}, tone.wiring);
     auto solved = schematic::steadyTone(h.schematic, tone.frequency, h.output,
                                         run.tone.states.empty() ? nullptr : &run.tone, tone.stop, tone.accuracy);
     if (!solved) return Problem{b.channels[channel].name, solved.problem().sentence};
@@ -38,9 +37,11 @@ double at(const std::vector<double>& v, std::size_t k) {
 }
 
 /// The supply under a signal's draw, and what that teaches about how it follows.
-Expected<Done> load(const Build& b, const Catalogue& catalogue, Sag& sag, const std::vector<double>& amps, const Tone& tone) {
-    auto loaded = solveSteady(b, catalogue, sag.steady.conditions, {.tolerance = 1e-4, .stop = tone.stop, .musicAmps = amps, .wiring = tone.wiring},
-                              &sag.warm);
+Expected<Done> load(const Build& b, const Catalogue& catalogue, Sag& sag, const std::vector<double>& amps,
+                    const Tone& tone) {
+    auto loaded =
+        solveSteady(b, catalogue, sag.steady.conditions,
+                    {.tolerance = 1e-4, .stop = tone.stop, .musicAmps = amps, .wiring = tone.wiring}, &sag.warm);
     if (!loaded) return loaded.problem();
     const std::size_t n = amps.size();
     sag.ohms.resize(n, std::vector<double>(n, 0.0));

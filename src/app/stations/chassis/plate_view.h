@@ -42,7 +42,7 @@ class PlateView : public QWidget {
     void mirrorSelected();
     void lockSelected();
     void mount(const chassis::BodyKind& mounting); ///< the chosen iron in another mounting of its size
-    void toOtherChassis(); ///< of a tower; the first part that goes below makes it one
+    void toOtherChassis();                         ///< of a tower; the first part that goes below makes it one
     enum class Line { Left, Centre, Right, Front, Middle, Back };
     void align(Line line);
     void distribute(bool alongX);

@@ -129,7 +129,8 @@ Expected<SeriesResult> runPower(SeriesRun& run) {
         run.share(static_cast<double>(k + 1) / static_cast<double>(list.size()));
     }
     if (std::any_of(list.begin(), list.end(), [](double hz) { return hz > thdTop; }))
-        out.trust.push_back("above 7.8 kHz the third harmonic is beyond a recorder of 48 kHz: read \"1 dB short\" there");
+        out.trust.push_back(
+            "above 7.8 kHz the third harmonic is beyond a recorder of 48 kHz: read \"1 dB short\" there");
     for (SeriesLine& l : out.lines) { // by frequency
         std::vector<std::size_t> order(l.x.size());
         for (std::size_t k = 0; k < order.size(); ++k) order[k] = k;
