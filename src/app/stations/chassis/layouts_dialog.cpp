@@ -161,6 +161,12 @@ const LayoutsDialog::Row* LayoutsDialog::chosen() const {
     return at >= 0 && at < static_cast<int>(order.size()) ? &rows[order[static_cast<std::size_t>(at)]] : nullptr;
 }
 
+/// By the program: QTableWidget::selectRow() goes by the keys that are held down just then.
+void LayoutsDialog::choose(int row) {
+    table->selectionModel()->setCurrentIndex(table->model()->index(row, 0),
+                                             QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+}
+
 void LayoutsDialog::refresh() {
     if (!isVisible() && !rows.empty()) return;
     const Row* was = chosen();
@@ -186,8 +192,8 @@ void LayoutsDialog::refresh() {
     }
     fill();
     for (std::size_t k = 0; k < order.size(); ++k)
-        if (rows[order[k]].name == before) table->selectRow(static_cast<int>(k));
-    if (table->currentRow() < 0) table->selectRow(0);
+        if (rows[order[k]].name == before) choose(static_cast<int>(k));
+    if (table->currentRow() < 0) choose(0);
     showOver();
 }
 
@@ -215,7 +221,7 @@ void LayoutsDialog::sortBy(int column) {
     const QString keep = row ? row->name : QString();
     fill();
     for (std::size_t k = 0; k < order.size(); ++k)
-        if (rows[order[k]].name == keep) table->selectRow(static_cast<int>(k));
+        if (rows[order[k]].name == keep) choose(static_cast<int>(k));
     showOver();
 }
 
@@ -393,7 +399,7 @@ void LayoutsDialog::arrived() {
                         .arg(fit)
                         .arg(arranged.size()));
     for (std::size_t k = 0; k < order.size(); ++k)
-        if (rows[order[k]].kind == Row::Kind::Arrangement) return table->selectRow(static_cast<int>(k));
+        if (rows[order[k]].kind == Row::Kind::Arrangement) return choose(static_cast<int>(k));
 }
 
 } // namespace ember::app

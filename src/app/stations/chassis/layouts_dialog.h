@@ -43,6 +43,7 @@ class LayoutsDialog : public QDialog {
         QPixmap picture = {};
     };
     void refresh();
+    void choose(int row);
     void fill();             ///< the table from the rows, in the order that is asked for
     void sortBy(int column); ///< again: the other way round
     /// Indices of the arrangements to show: five unlike ones, those that fit first; or all.
