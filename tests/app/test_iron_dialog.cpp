@@ -47,6 +47,14 @@ class TestIronDialog : public WindowTest {
     }
 
   private Q_SLOTS:
+    /// Where old iron is entered stands what to look for and whom to ask.
+    void oldIronComesWithItsDangers() {
+        open();
+        QString all;
+        for (const QLabel* l : dialog->findChildren<QLabel*>()) all += l->text() + "\n";
+        for (const char* words : {"insulation that crumbles", "PCB", "asbestos", "waste authority"})
+            QVERIFY2(all.contains(words), words);
+    }
     /// From the plate alone: what is not stated on it is typical of how it is wound, and said to be so until it is
     /// read.
     void aNameplateGivesTypicalIron() {

@@ -244,7 +244,8 @@ std::map<std::string, Said> referenceCases() {
         s.bench.valve(l, "pentode A", "b1");
         OutputTransformer o;
         o.primaryImpedance = 8000, o.loadImpedance = 8, o.primaryInductance = 45;
-        o.primaryResistanceA = o.primaryResistanceB = 140, o.secondaryResistance = 0.45, o.leakageInductance = 0.024;
+        o.primaryResistanceA = o.primaryResistanceB = 140, o.secondaryResistance = 0.45;
+        o.leakageInductance = o.halvesLeakage = 0.012; // 6 mH in each half of that circuit, none in its secondary
         o.screenTap = 0.43, o.tapCopper = 60.0 / 140, o.tapLeakage = 1.0 / 3;
         l.options = {{{}, "screens", "tap"}};
         l.parts = {c("coupling", 470e-9, "a1"),

@@ -59,7 +59,10 @@ struct OutputTransformer : Extras {
     double primaryImpedance = 8000, loadImpedance = 8; ///< of the whole primary for that load on the secondary [ohm]
     double primaryInductance = 60;                     ///< of the whole primary [H]
     double primaryResistanceA = 150, primaryResistanceB = 150, secondaryResistance = 0.4; ///< halves; secondary [ohm]
-    double leakageInductance = 0.03; ///< [H] seen at the whole primary
+    double leakageInductance = 0.03; ///< [H] seen at the whole primary, the secondary shorted
+    /// Between the halves of a centre-tapped primary [H], seen at one half with the other shorted: 0 where they are
+    /// wound together. It is contained in `leakageInductance`.
+    double halvesLeakage = 0;
     double windingCapacitance = 0;   ///< [F] seen at the whole primary; 0: not known, and left out
     double watts = 15;
     double lowestHertz = 0; ///< [Hz] down to which it gives its watts; 0: not known, and its core never saturates

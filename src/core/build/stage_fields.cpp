@@ -76,6 +76,7 @@ void visit(Visitor& v, OutputTransformer& t) {
     v.number("primaryResistanceB", t.primaryResistanceB, Unit::Ohm, openable);
     v.number("secondaryResistance", t.secondaryResistance, Unit::Ohm, {1e-3, 1e6});
     v.number("leakageInductance", t.leakageInductance, Unit::Henry, {0, 10});
+    v.number("halvesLeakage", t.halvesLeakage, Unit::Henry, {0, 10});
     v.number("windingCapacitance", t.windingCapacitance, Unit::Farad, {0, 1e-6});
     v.number("watts", t.watts, Unit::Watt, watts);
     v.number("lowestHertz", t.lowestHertz, Unit::Hertz, {0, 1000});

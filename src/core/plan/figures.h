@@ -278,6 +278,7 @@ struct LeakageResonance {
     double feedbackDb = unknown; ///< by how much the feedback still lowers the gain there; negative: it raises it
     double peakDb = unknown;     ///< of the channel's response above 5 kHz, over its gain at 1 kHz
     double peakHertz = unknown;
+    double openPeakDb = unknown; ///< the same without the feedback: what the iron does by itself
 };
 
 struct Figures {

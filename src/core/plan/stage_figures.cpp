@@ -196,8 +196,12 @@ std::vector<LeakageResonance> resonancesOf(const Build& b, const Catalogue& cata
         r.iron = iron->id;
         r.hertz = 1 / (2 * std::numbers::pi * std::sqrt(iron->leakageInductance * iron->windingCapacitance));
         r.feedbackDb = db(std::abs(without.gain(*free, h.source, h.output, r.hertz)) / gain(r.hertz));
-        for (double hz = from; hz < most; hz *= std::exp2(1.0 / 6))
+        const auto openGain = [&](double hz) { return std::abs(without.gain(*free, h.source, h.output, hz)); };
+        const double openMiddle = openGain(hertz);
+        for (double hz = from; hz < most; hz *= std::exp2(1.0 / 6)) {
             if (const double rise = db(gain(hz) / middle); !(rise <= r.peakDb)) r.peakDb = rise, r.peakHertz = hz;
+            if (const double rise = db(openGain(hz) / openMiddle); !(rise <= r.openPeakDb)) r.openPeakDb = rise;
+        }
         out.push_back(r);
     }
     return out;

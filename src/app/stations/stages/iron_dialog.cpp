@@ -65,7 +65,7 @@ struct IronWords {
     const char* words;
     Unit unit;
 };
-constexpr std::array<IronWords, 13> ironWords{{{"watts", "watts", Unit::Watt},
+constexpr std::array<IronWords, 14> ironWords{{{"watts", "watts", Unit::Watt},
                                                {"loadImpedance", "load", Unit::Ohm},
                                                {"dcAmps", "direct current of its gap", Unit::Ampere},
                                                {"coreLoss", "lost in the core, of its watts", Unit::None},
@@ -77,6 +77,7 @@ constexpr std::array<IronWords, 13> ironWords{{{"watts", "watts", Unit::Watt},
                                                {"primaryInductance", "primary inductance", Unit::Henry},
                                                {"lowestHertz", "full power down to", Unit::Hertz},
                                                {"leakageInductance", "leakage", Unit::Henry},
+                                               {"halvesLeakage", "leakage between its halves", Unit::Henry},
                                                {"windingCapacitance", "winding capacitance", Unit::Farad}}};
 
 struct PlateQuestion {

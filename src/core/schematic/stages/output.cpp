@@ -52,8 +52,9 @@ TapShares sharesOf(const OutputTransformer& t) {
 }
 
 /// The secondary from its common end up to its last tap: one coil between each two taps, of the same wire. `turns` are
-/// those at the load's tap, which is the output; turned round, the common end is.
-void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, NetId output,
+/// those at the load's tap, which is the output, and `leakage` [H] is theirs, all in the coil next to that tap; turned
+/// round, the common end is the output.
+void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, double leakage, NetId output,
                   std::vector<StageBuilder::Winding>& coils) {
     const bool turned = b.stage().option("secondary", "in phase") == "turned round";
     const NetId common = turned ? output : b.ground, loaded = turned ? b.ground : output;
@@ -70,7 +71,7 @@ void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, Net
         const NetId here = ofLoad ? loaded : b.own(name);
         if (!ofLoad) b.point(name, here);
         coils.push_back({taps.size() == 1 ? "secondary" : fmt::format("secondary {:g} ohm", ohms), here, below,
-                         turns * (share - reached), t.secondaryResistance * (share - reached), 0, 0, !ofLoad});
+                         turns * (share - reached), t.secondaryResistance * (share - reached), ofLoad ? leakage : 0, 0, !ofLoad});
         below = here, reached = share;
     }
 }
@@ -97,7 +98,7 @@ void wireSingle(StageBuilder& b) {
         } else {
             coils = {{"primary", plate, b.supply(), 1, ohms, t->leakageInductance, t->windingCapacitance}};
         }
-        addSecondary(b, *t, ratio, output, coils);
+        addSecondary(b, *t, ratio, 0, output, coils);
         b.windings(*iron, inductance, coils, ratio, "output transformer");
     } else if (b.has("choke")) {
         b.join("choke", b.supply(), plate, "plate choke");
@@ -117,9 +118,13 @@ void wirePushPull(StageBuilder& b) {
     const StagePart* iron = b.slot("transformer");
     const auto* t = iron ? std::get_if<OutputTransformer>(&iron->part) : nullptr;
     if (t) {
-        // Halves from the centre, secondary to the load. Leakage is split over the two halves; two halves'
-        // capacitances in series are the whole primary's, as are those of a half's stretches the half's.
+        // Halves from the centre, secondary to the load. What leaks between the halves lies half in each of them, so
+        // that one sees all of it with the other shorted; the rest of the leakage lies in the secondary, so that the
+        // whole primary sees `leakageInductance` with the secondary shorted. Two halves' capacitances in series are
+        // the whole primary's, as are those of a half's stretches the half's.
         const TapShares s = sharesOf(*t);
+        const double between = std::min(t->halvesLeakage, t->leakageInductance),
+                     behind = (t->leakageInductance - between) * t->loadImpedance / t->primaryImpedance;
         const double half = std::sqrt(t->primaryImpedance / t->loadImpedance) / 2;
         const double halfCapacitance = 2 * t->windingCapacitance;
         const NetId centre = b.supply();
@@ -130,7 +135,7 @@ void wirePushPull(StageBuilder& b) {
             const auto stretch = [&](const char* name, NetId from, NetId to, double ohms, bool inner) {
                 const auto of = [&](double share) { return inner ? share : 1 - share; };
                 coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper),
-                                 t->leakageInductance / 4 * of(s.leakage), halfCapacitance / of(s.turns)});
+                                 between / 2 * of(s.leakage), halfCapacitance / of(s.turns)});
             };
             stretch("half a, to the tap", centre, tapA, t->primaryResistanceA, true);
             stretch("half a", tapA, plateA, t->primaryResistanceA, false);
@@ -139,10 +144,10 @@ void wirePushPull(StageBuilder& b) {
             inductance *= s.turns * s.turns;
         } else {
             coils = {
-                {"half a", centre, plateA, half, t->primaryResistanceA, t->leakageInductance / 4, halfCapacitance},
-                {"half b", plateB, centre, half, t->primaryResistanceB, t->leakageInductance / 4, halfCapacitance}};
+                {"half a", centre, plateA, half, t->primaryResistanceA, between / 2, halfCapacitance},
+                {"half b", plateB, centre, half, t->primaryResistanceB, between / 2, halfCapacitance}};
         }
-        addSecondary(b, *t, 1, output, coils);
+        addSecondary(b, *t, 1, behind, output, coils);
         b.windings(*iron, inductance, coils, 1, "output transformer");
     }
     const Shared shared = sharedCathode(b);
