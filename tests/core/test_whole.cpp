@@ -135,6 +135,48 @@ class TestWhole : public QObject {
         QVERIFY(w.of(*w.schematic.find("tap1")) == Serves::Rectifier &&
                 w.of(*w.schematic.find("c9")) == Serves::SupplyCapacitor);
     }
+    /// A resistor in each lead of a full-wave rectifier, one in a half-wave's: between the winding and the plate.
+    void legResistorsStandBetweenWindingAndRectifier() {
+        Build b = demoBuild();
+        b.supply.rectifier.legResistance = 47;
+        WholeAmplifier w = wholeAmplifier(b, catalogue);
+        QCOMPARE(netOf(w, "v1-leg-a", "1"), netOf(w, "pt1", "plate a"));
+        QCOMPARE(netOf(w, "v1-leg-a", "2"), netOf(w, "v1", "plate 1"));
+        QCOMPARE(netOf(w, "v1-leg-b", "1"), netOf(w, "pt1", "plate b"));
+        QCOMPARE(netOf(w, "v1-leg-b", "2"), netOf(w, "v1", "plate 2"));
+        QVERIFY(netOf(w, "pt1", "plate a") != netOf(w, "v1", "plate 1"));
+        b.supply.connection = Connection::HalfWave;
+        w = wholeAmplifier(b, catalogue);
+        QVERIFY(w.schematic.find("v1-leg-a") && !w.schematic.find("v1-leg-b"));
+        QCOMPARE(netOf(w, "pt1", "plate b"), "ground");
+    }
+    /// A tap of a winding with a grounded centre is a place along its legs: from the centre to it an ohmmeter reads
+    /// the tap's copper, and to the end all of the leg's.
+    void tapsOfACentreTappedWindingLieAlongItsLegs() {
+        Build b = demoBuild();
+        Section tap;
+        tap.id = "tap1", tap.kind = SectionKind::Tap, tap.volts = 150, tap.resistance = 25, tap.type = "silicon";
+        b.supply.sections.push_back(tap);
+        const WholeAmplifier w = wholeAmplifier(b, catalogue);
+        const Part& iron = w.schematic[*w.schematic.find("pt1")];
+        const auto& coils = std::get<Windings>(iron.element).coils;
+        const auto ohmsBetween = [&](const std::string& from, const std::string& to) {
+            double sum = 0; // pins that follow each other along the winding
+            std::string at = from;
+            for (int steps = 0; at != to && steps < 10; ++steps)
+                for (const Coil& c : coils)
+                    if (iron.pins[static_cast<std::size_t>(c.a)].name == at) {
+                        sum += c.ohms;
+                        at = iron.pins[static_cast<std::size_t>(c.b)].name;
+                        break;
+                    }
+            return at == to ? sum : -1;
+        };
+        QCOMPARE(ohmsBetween("plate a", "centre"), b.transformer.plateResistance);
+        QCOMPARE(ohmsBetween("tap1 a", "centre"), 25.0);
+        QCOMPARE(ohmsBetween("centre", "tap1 b"), 25.0);
+        QCOMPARE(ohmsBetween("plate a", "plate b"), 2 * b.transformer.plateResistance);
+    }
     void theBiasSupplyHangsOnWhatFeedsIt() {
         Build b = demoBuild();
         WholeAmplifier w = wholeAmplifier(b, catalogue);

@@ -60,15 +60,6 @@ Waveform mainsWave(double volts, double hertz, double crest) {
     return w;
 }
 
-std::vector<std::size_t> tapsOf(const Supply& supply) {
-    std::vector<std::size_t> taps;
-    for (std::size_t k = 0; k < supply.sections.size(); ++k)
-        if (supply.sections[k].kind == SectionKind::Tap) taps.push_back(k);
-    std::stable_sort(taps.begin(), taps.end(),
-                     [&](std::size_t a, std::size_t b) { return supply.sections[a].volts < supply.sections[b].volts; });
-    return taps;
-}
-
 EmfLegs addLegs(Netlist& n, Connection connection, const std::vector<Stretch>& stretches, const Waveform& ofOneVolt) {
     EmfLegs legs;
     const auto leg = [&](double phase, Node from, Node TapEnds::*side) {
@@ -263,20 +254,6 @@ Emissions rectifiersAt(const Build& b, const Catalogue& catalogue, double emissi
     for (const Section& s : b.supply.sections)
         if (s.kind == SectionKind::Tap) e.taps[s.id] = of(s.type);
     return e;
-}
-
-std::vector<Stretch> stretchesOf(const Supply& supply, const PowerTransformer& given) {
-    const PowerTransformer t = asComputed(given);
-    std::vector<Stretch> out;
-    double volts = 0, ohms = 0;
-    const auto to = [&](double nextVolts, double nextOhms) {
-        out.push_back({std::max(1e-3 * t.plateVolts, nextVolts - volts), std::max(0.01, nextOhms - ohms)});
-        volts = nextVolts, ohms = nextOhms;
-    };
-    if (supply.connection == Connection::CentreTapped)
-        for (const std::size_t k : tapsOf(supply)) to(supply.sections[k].volts, supply.sections[k].resistance);
-    to(t.plateVolts, t.plateResistance);
-    return out;
 }
 
 SupplyCircuit supplyCircuit(const Build& b, const Catalogue& catalogue, const Conditions& c,

@@ -5,7 +5,7 @@
 #include "heater_feed.h"
 #include "heater_groups.h"
 
-#include "core/build/build.h"
+#include "core/build/plate_winding.h"
 #include "core/catalogue/catalogue.h"
 #include "core/circuit/choke.h"
 
@@ -81,9 +81,6 @@ PowerTransformer asComputed(PowerTransformer transformer);
 /// tolerance, or by 5 % where balancing resistors share the volts out.
 double stringVolts(const Section& capacitor);
 
-/// Sections that are taps, the one next to the centre first.
-std::vector<std::size_t> tapsOf(const Supply& supply);
-
 struct RectifierKind {
     const RectifierType &type, &silicon; ///< the second: of a hybrid bridge's two diodes to ground
     double emission = 1;
@@ -113,13 +110,6 @@ struct RectifierBank {
 };
 RectifierBank addRectifiers(circuit::Netlist& netlist, Connection connection, const RectifierKind& kind,
                             circuit::Node legA, circuit::Node legB, circuit::Node rail);
-/// A stretch of a winding, to its next tap or its end: EMF [V RMS] and resistance [ohm].
-struct Stretch {
-    double emf = 0, ohms = 0;
-};
-/// A leg of the plate winding from the centre outwards: to each tap, then to its end; volts without load at the
-/// primary's rated volts, copper alone.
-std::vector<Stretch> stretchesOf(const Supply& supply, const PowerTransformer& transformer);
 /// A winding, a leg each, as the connection wants it; `b` is what addRectifiers() takes for `legB`.
 struct EmfLegs {
     circuit::Node a = circuit::ground, b = circuit::ground;

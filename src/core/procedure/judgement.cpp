@@ -128,7 +128,7 @@ Range senseOf(const Build& b, const TestPoint& point) {
     if (point.mode == MeterMode::Ohms) return {0, overloadOhms};
     // Twice the volts of a doubler on the highest winding at high mains: no point can stand higher.
     double winding = b.transformer.plateVolts;
-    for (const std::size_t k : plan::tapsOf(b.supply)) winding = std::max(winding, b.supply.sections[k].volts);
+    for (const std::size_t k : tapsOf(b.supply)) winding = std::max(winding, b.supply.sections[k].volts);
     const double most = 4 * std::numbers::sqrt2 * winding * b.mains.high / b.transformer.primaryVolts;
     if (point.mode == MeterMode::AcVolts) return {0, most};
     return {-most, most};

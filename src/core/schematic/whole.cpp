@@ -5,6 +5,7 @@
 
 #include "core/build/build_json.h"
 #include "core/build/path.h"
+#include "core/build/plate_winding.h"
 #include "core/circuit/choke.h"
 #include "core/quantity/letters.h"
 
@@ -22,6 +23,10 @@ std::string outputPart(const Channel& ch) {
 }
 std::string heaterNet(const std::string& id, char side) {
     return fmt::format("heater {} {}", id, side);
+}
+
+std::string rectifierLead(char leg) {
+    return fmt::format("rectifier lead {}", leg);
 }
 
 std::string junctionPart(const std::string& on, int lug) {
@@ -107,14 +112,14 @@ class Supplies {
              b.transformer.primaryResistance);
         const NetId a = s.net("plate winding a", NetKind::Winding);
         NetId z;
+        std::map<std::string, std::pair<NetId, NetId>> taps;
+        for (const std::size_t k : tapsOf(b.supply)) {
+            const std::string& id = b.supply.sections[k].id;
+            taps[id] = {s.net(id + " winding a", NetKind::Winding), s.net(id + " winding b", NetKind::Winding)};
+        }
         if (centreTapped) {
             z = s.net("plate winding b", NetKind::Winding);
-            const int at = static_cast<int>(iron.pins.size()); // two coils with one lead between them
-            iron.pins.push_back({"plate a", a});
-            iron.pins.push_back({"centre", Schematic::ground});
-            iron.pins.push_back({"plate b", z});
-            w.coils.push_back({at, at + 1, b.transformer.plateVolts, b.transformer.plateResistance});
-            w.coils.push_back({at + 1, at + 2, b.transformer.plateVolts, b.transformer.plateResistance});
+            legs(iron, a, z, taps);
         } else {
             z = b.supply.connection == Connection::HalfWave ? Schematic::ground
                 : b.supply.connection == Connection::Doubler
@@ -122,13 +127,12 @@ class Supplies {
                     : s.net("plate winding b", NetKind::Winding);
             coil("plate a", a, "plate b", z, b.transformer.plateVolts, b.transformer.plateResistance);
         }
-        std::map<std::string, std::pair<NetId, NetId>> taps;
-        for (const std::size_t k : tapsInOrder()) {
-            const Section& tap = b.supply.sections[k];
-            auto& ends = taps[tap.id];
-            ends = {s.net(tap.id + " winding a", NetKind::Winding), s.net(tap.id + " winding b", NetKind::Winding)};
-            coil(tap.id + " a", ends.first, tap.id + " b", ends.second, tap.volts, tap.resistance);
-        }
+        if (!centreTapped) // each tap is a winding of its own
+            for (const std::size_t k : tapsOf(b.supply)) {
+                const Section& tap = b.supply.sections[k];
+                const auto& ends = taps[tap.id];
+                coil(tap.id + " a", ends.first, tap.id + " b", ends.second, tap.volts, tap.resistance);
+            }
         if (b.bias.from == BiasSource::Winding && b.transformer.biasVolts > 0)
             coil("bias 1", s.net("bias winding", NetKind::Winding), "bias 2", Schematic::ground,
                  b.transformer.biasVolts, b.transformer.biasResistance);
@@ -136,7 +140,10 @@ class Supplies {
         put(Serves::PowerTransformer, std::move(iron));
         NetId rail = s.net(nodeNet(1), NetKind::HighVoltage);
         const Rectifier& r = b.supply.rectifier;
-        rectifier(r.id.empty() ? "rectifier" : r.id, r.type, "rectifier", b.supply.connection, a, z, rail);
+        const std::string rectifierId = r.id.empty() ? "rectifier" : r.id;
+        const bool oneLead = b.supply.connection == Connection::HalfWave || b.supply.connection == Connection::Doubler;
+        const NetId first = lead(rectifierId, a, 'a'), second = oneLead ? z : lead(rectifierId, z, 'b');
+        rectifier(rectifierId, r.type, "rectifier", b.supply.connection, first, second, rail);
         int count = 1;
         out.reservoirs.resize(2);
         for (const Section& section : b.supply.sections) {
@@ -231,11 +238,33 @@ class Supplies {
     static Part diode(std::string id, NetId anode, NetId cathode) {
         return partOf(std::move(id), Diode{}, {{"anode", anode}, {"cathode", cathode}}, "rectifies");
     }
-    [[nodiscard]] std::vector<std::size_t> tapsInOrder() const {
-        std::vector<std::size_t> all;
-        for (std::size_t k = 0; k < b.supply.sections.size(); ++k)
-            if (b.supply.sections[k].kind == SectionKind::Tap) all.push_back(k);
-        return all;
+    /// A winding with its centre on ground, both legs with the taps that rectifiers of their own hang on: one lead
+    /// between each two coils.
+    void legs(Part& iron, NetId a, NetId z, const std::map<std::string, std::pair<NetId, NetId>>& taps) const {
+        const auto order = tapsOf(b.supply);
+        const auto stretches = stretchesOf(b.supply, b.transformer); // from the centre outwards
+        auto& coils = std::get<Windings>(iron.element).coils;
+        iron.pins.push_back({"plate a", a});
+        for (std::size_t k = order.size() + 1; k-- > 0;) { // inwards along leg a
+            const int at = static_cast<int>(iron.pins.size()) - 1;
+            const std::string id = k > 0 ? b.supply.sections[order[k - 1]].id : "";
+            iron.pins.push_back(k > 0 ? Pin{id + " a", taps.at(id).first} : Pin{"centre", Schematic::ground});
+            coils.push_back({at, at + 1, stretches[k].emf, stretches[k].ohms});
+        }
+        for (std::size_t k = 0; k <= order.size(); ++k) { // outwards along leg b
+            const int at = static_cast<int>(iron.pins.size()) - 1;
+            const std::string id = k < order.size() ? b.supply.sections[order[k]].id : "";
+            iron.pins.push_back(k < order.size() ? Pin{id + " b", taps.at(id).second} : Pin{"plate b", z});
+            coils.push_back({at, at + 1, stretches[k].emf, stretches[k].ohms});
+        }
+    }
+    /// The resistor in a lead from the winding to the rectifier; without one the lead itself.
+    NetId lead(const std::string& id, NetId from, char leg) {
+        if (!(b.supply.rectifier.legResistance > 0)) return from;
+        const NetId behind = s.net(rectifierLead(leg), NetKind::Winding);
+        put(Serves::Rectifier, resistorPart(fmt::format("{}-leg-{}", id, leg), from, behind,
+                                            b.supply.rectifier.legResistance, "resistor in a leg"));
+        return behind;
     }
     void capacitor(const Section& c, NetId rail, int node) {
         NetId from = rail;

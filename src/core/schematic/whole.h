@@ -18,6 +18,8 @@ std::string outputPart(const Channel& channel);
 /// Names of nets: the safety earth, and the ends of heater winding `id` (side 'a' or 'b').
 inline constexpr const char* earthNet = "safety earth";
 std::string heaterNet(const std::string& id, char side);
+/// Between the resistor in a leg ('a' or 'b') and the rectifier, where there is one.
+std::string rectifierLead(char leg);
 /// Id of the part that stands for lug `lug` of the board on placement `on`, where wires alone meet there.
 std::string junctionPart(const std::string& on, int lug);
 
