@@ -8,6 +8,7 @@
 #include "mains_iron.h"
 #include "source_model.h"
 #include "stage_figures.h"
+#include "supply_feedback.h"
 
 #include "core/build/build_json.h"
 
@@ -69,12 +70,7 @@ std::vector<std::string> curvesOf(const Build& b, const Catalogue& catalogue, Fi
         keep(dischargeOf(b, *f.cold, stop), f.discharge);
     }
     keep(disturbed(b, catalogue, *f.nominal, {{}, 0.85}, 1.5, stop), f.dip);
-    if (f.layout && f.layout->mainsIron) {
-        WarmStart start = f.nominal->end ? *f.nominal->end : WarmStart{};
-        if (auto warm = solveSteady(withWarmCopper(b, f.layout->mainsIron->kelvin), catalogue, {b.mains.volts},
-                                    {.stop = stop}, &start))
-            f.warm = std::move(*warm);
-    }
+    addWarm(b, catalogue, f, stop);
     if (auto rush = inrushOf(b, catalogue, b.mains.high, stop)) f.inrush = *rush;
     if (auto fault = shortedRail(b, catalogue, b.mains.volts, shortOhms)) f.shorted = *fault;
     keep(supplyImpedance(b, catalogue, *f.nominal, 120, stop), f.impedance);
@@ -83,6 +79,15 @@ std::vector<std::string> curvesOf(const Build& b, const Catalogue& catalogue, Fi
 }
 
 } // namespace
+
+void addWarm(const Build& b, const Catalogue& catalogue, Figures& f, std::stop_token stop) {
+    f.warm.reset();
+    if (!f.nominal || !f.layout || !f.layout->mainsIron) return;
+    WarmStart start = f.nominal->end ? *f.nominal->end : WarmStart{};
+    if (auto warm = solveSteady(withWarmCopper(b, f.layout->mainsIron->kelvin), catalogue, {b.mains.volts},
+                                {.stop = std::move(stop)}, &start))
+        f.warm = std::move(*warm);
+}
 
 void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std::stop_token stop) {
     if (!f.nominal) return;
@@ -105,7 +110,12 @@ void completeFigures(const Build& b, const Catalogue& catalogue, Figures& f, std
     const bool choke = std::any_of(b.supply.sections.begin(), b.supply.sections.end(),
                                    [](const Section& s) { return s.kind == SectionKind::Choke; });
     if (choke) keep(disturbed(withoutChokes(b), catalogue, *f.nominal, note, 1.5, stop), f.burstResistor);
-    for (const auto& some : {curves.get(), failures}) f.failures.insert(f.failures.end(), some.begin(), some.end());
+    const auto curveFailures = curves.get();
+    for (const Oscillation& o : supplyOscillations(b, catalogue, *f.nominal, f.impedance.sourceOhms))
+        if (std::none_of(f.oscillations.begin(), f.oscillations.end(), // by itself is the worse
+                         [&](const Oscillation& own) { return own.channel == o.channel; }))
+            f.oscillations.push_back(o);
+    for (const auto& some : {curveFailures, failures}) f.failures.insert(f.failures.end(), some.begin(), some.end());
     f.complete = !stop.stop_requested();
 }
 

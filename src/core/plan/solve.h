@@ -14,6 +14,10 @@ Figures solveFigures(const Build& build, const Catalogue& catalogue, std::stop_t
 /// Adds what takes longer: switch-on, switch-off and the channels' power. Leaves `figures` incomplete when stopped.
 void completeFigures(const Build& build, const Catalogue& catalogue, Figures& figures, std::stop_token stop = {});
 
+/// Nominal mains with the power transformer's copper as warm as the layout makes it, or the reason why not. Nothing
+/// where it is not placed. To be solved anew after parts were moved.
+void addWarm(const Build& build, const Catalogue& catalogue, Figures& figures, std::stop_token stop = {});
+
 /// What loads the supply while it changes slowly: space-charge laws K (v - v0)^1.5 through the stages' steady currents.
 struct RailLoad {
     std::size_t node;

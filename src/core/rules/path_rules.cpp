@@ -1,8 +1,11 @@
 // What the path lacks to be a circuit, and feedback that makes an oscillator of it.
 #include "findings.h"
 
+#include "core/build/build_json.h"
 #include "core/build/edit.h"
+#include "core/plan/supply_feedback.h"
 #include "core/quantity/letters.h"
+#include "core/schematic/channel_parts.h"
 #include "core/schematic/path_schematic.h"
 
 #include <fmt/format.h>
@@ -32,6 +35,28 @@ std::optional<Edit> lessFeedback(const Build& b, std::size_t channel) {
     return {};
 }
 
+/// Stages that feed each other through the supply's impedance: a slow oscillation that drives a loudspeaker's cone and
+/// is hardly heard.
+Finding motorboating(const Build& b, const plan::Oscillation& o) {
+    const Channel& ch = b.channels[o.channel];
+    const Stage* first = schematic::firstGain(ch);
+    Finding x = finding("stages", fmt::format("unstable/{}/supply", ch.id), Level::Stop,
+                        fmt::format("{} oscillates through the supply at {}", ch.name, format(o.hertz, Unit::Hertz, 2)),
+                        fmt::format("Its output stage pulls the supply's volts with the signal, and its first stage "
+                                    "amplifies them again. Do not connect a loudspeaker: the cone moves unheard. More "
+                                    "capacitance or another section before B+{}, or smaller coupling capacitors.",
+                                    first ? first->node : 1));
+    for (std::size_t k = b.supply.sections.size(); first && k-- > 0;) {
+        const Section& s = b.supply.sections[k];
+        if (s.kind != SectionKind::Capacitor || nodeOfSection(b.supply, k) > first->node) continue;
+        const double farads = nextUp(3 * s.capacitance, Series::E6);
+        x.fix = setValue(fmt::format("{} of {}", upper(s.id), format(farads, Unit::Farad)),
+                         fmt::format("/supply/sections/{}/capacitance", k), farads);
+        break;
+    }
+    return x;
+}
+
 } // namespace
 
 void pathRules(const Build& b, const Catalogue& catalogue, const plan::Figures&, std::vector<Finding>& out) {
@@ -45,6 +70,10 @@ void stabilityRules(const Build& b, const Catalogue&, const plan::Figures& f, st
         if (o.channel >= b.channels.size()) continue;
         const Channel& ch = b.channels[o.channel];
         const std::string at = o.hertz > 0.01 ? fmt::format("at {}", format(o.hertz, Unit::Hertz)) : "by drifting away";
+        if (std::string_view(o.how) == plan::throughTheSupply) {
+            out.push_back(motorboating(b, o));
+            continue;
+        }
         Finding x = finding(
             "stages", fmt::format("unstable/{}/{}", ch.id, o.how),
             std::string_view(o.how) == "as built" ? Level::Stop : Level::Warn,
@@ -59,7 +88,9 @@ void stabilityRules(const Build& b, const Catalogue&, const plan::Figures& f, st
         out.push_back(std::move(x));
     }
     for (const plan::LeakageResonance& r : f.resonances) {
-        if (r.channel >= b.channels.size() || !(r.peakDb > mostPeakDb)) continue;
+        constexpr double byFeedback = 0.5; // [dB] that are not the iron's own
+        if (r.channel >= b.channels.size() || !(r.peakDb > mostPeakDb) || r.peakDb < r.openPeakDb + byFeedback)
+            continue;
         const bool unstable = std::any_of(f.oscillations.begin(), f.oscillations.end(),
                                           [&](const plan::Oscillation& o) { return o.channel == r.channel; });
         if (unstable) continue; // said above, and worse
