@@ -213,7 +213,7 @@ class TestArrangements : public QObject {
                 shift.emplace_back(l.x - r.x, l.y - r.y);
             }
             // Valves of a kind stand on one line at an equal pitch, small ones in the order of the signal.
-            const Hum hum = humOf(b);
+            const Hum hum = humOf(b, {});
             for (std::size_t ch = 0; ch < b.channels.size(); ++ch)
                 for (const bool small : {true, false}) {
                     std::vector<Vector> line;

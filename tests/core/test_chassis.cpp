@@ -175,7 +175,7 @@ class TestChassis : public QObject {
         Chassis c;
         c.parts = {part("transformer-toroid", "t", 0.18, 0.11, 0, 100), part("jack", "j", 0.1, 0.03)};
         c.parts[0].of = "pt1";
-        const Hum hum{{"pt1"}, "", {}};
+        const Hum hum{{"pt1"}, {}, "", {}};
         const double toroid = exposures(c, dipolesOf(c, assemble(c)), hum).pairs[0].tesla;
         c.parts[0] = part("transformer-upright", "t", 0.18, 0.11, 0, 100);
         c.parts[0].of = "pt1";

@@ -92,7 +92,8 @@ class TestLayoutRules : public QObject {
         row(
             "hot-chassis", [](Build& b) { part(b, "p-ot1").heat = 60; }, [](Build& b) { part(b, "p-ot1").heat = 0; });
         row(
-            "stray/p-ot2/p-l1", [](Build&) {}, [](Build& b) { part(b, "p-l1").angle = 18.2; });
+            "stray/p-pt1/p-ot2", [](Build& b) { part(b, "p-ot2").angle = 45; },
+            [](Build& b) { part(b, "p-ot2").angle = 90; });
         row(
             "exposed/p-v5",
             [](Build& b) {

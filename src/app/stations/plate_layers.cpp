@@ -112,11 +112,14 @@ void PlatePicture::sag() const {
 
 void PlatePicture::field() const {
     const Frame f = frameOf(build.chassis, side.face);
-    const Hum hum = humOf(build);
+    const Hum& hum = layout.hum;
     std::vector<Dipole> iron;
-    for (const Dipole& d : layout.dipoles)
-        if (std::find(hum.iron.begin(), hum.iron.end(), build.chassis.parts[d.part].of) != hum.iron.end())
-            iron.push_back(d);
+    for (const Dipole& d : layout.dipoles) {
+        const std::string& of = build.chassis.parts[d.part].of;
+        if (std::find(hum.iron.begin(), hum.iron.end(), of) == hum.iron.end()) continue;
+        iron.push_back(d);
+        iron.back().moment *= hum.shareOf(of);
+    }
     if (iron.empty()) return;
     constexpr int columns = 73, rows = 49;
     std::vector<double> db;

@@ -3,6 +3,7 @@
 
 #include "stray_field.h"
 
+#include <map>
 #include <string>
 
 namespace ember::chassis {
@@ -26,6 +27,11 @@ struct ExposureFigures {
 /// Sources of hum and parts that are sensitive to it, by the ids of the electrical parts.
 struct Hum {
     std::vector<std::string> iron; ///< power transformer and chokes: output iron carries signal
+    std::map<std::string, double> shares; ///< of its rated field, what each sends out: a choke as its flux alternates
+    [[nodiscard]] double shareOf(const std::string& part) const {
+        const auto at = shares.find(part);
+        return at == shares.end() ? 1 : at->second;
+    }
     std::string rectifier;
     std::vector<std::string> smallValves;
 };

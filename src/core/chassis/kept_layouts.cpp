@@ -185,7 +185,7 @@ LayoutSummary summarise(const Build& b, const LayoutFigures& f) {
         }
         if (c.parts[victim].kind == "jack") s.inputDb = std::max(s.inputDb, db(tesla));
     }
-    const Hum hum = humOf(b);
+    const Hum& hum = f.hum;
     const auto hums = [&](std::size_t k) {
         return std::find(hum.iron.begin(), hum.iron.end(), c.parts[k].of) != hum.iron.end();
     };

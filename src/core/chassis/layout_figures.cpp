@@ -4,6 +4,7 @@
 #include "finishes.h"
 
 #include "core/build/path.h"
+#include "core/plan/choke_flux.h"
 #include "core/plan/mains_iron.h"
 #include "core/plan/steady.h"
 #include "core/schematic/channel_parts.h"
@@ -118,10 +119,14 @@ const PlateFigures& LayoutFigures::mostBent() const {
     return plates[plates[1].carried.most > plates[0].carried.most ? 1 : 0];
 }
 
-Hum humOf(const Build& b) {
-    Hum hum{{b.transformer.id}, b.supply.rectifier.id, {}};
-    for (const Section& s : b.supply.sections)
-        if (s.kind == SectionKind::Choke) hum.iron.push_back(s.id);
+Hum humOf(const Build& b, const plan::Figures& figures) {
+    Hum hum{{b.transformer.id}, {}, b.supply.rectifier.id, {}};
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        if (s.kind != SectionKind::Choke) continue;
+        hum.iron.push_back(s.id);
+        if (figures.nominal) hum.shares[s.id] = plan::gapLeak * plan::alternatingShare(b, *figures.nominal, k);
+    }
     for (const Channel& ch : b.channels)
         for (const std::string& id : schematic::smallBottles(ch))
             if (std::find(hum.smallValves.begin(), hum.smallValves.end(), id) == hum.smallValves.end())
@@ -176,13 +181,17 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     const double volts = liveVolts(figures);
     f.fit = checkFit(c, f.assembly, volts);
     f.room = roomOf(c, f.assembly);
-    const Hum hum = humOf(b);
+    const Hum& hum = f.hum = humOf(b, figures);
     f.exposure = exposures(c, f.dipoles, hum);
     for (std::size_t i = 0; i < f.dipoles.size(); ++i)
         for (std::size_t j = i + 1; j < f.dipoles.size(); ++j) {
             const Dipole &x = f.dipoles[i], &y = f.dipoles[j];
             const Vector normal = frameOf(c, c.parts[y.part]).axes.col(2);
-            f.couplings.push_back({x.part, y.part, couplingDb(x, y), bestAngle(x, y, normal)});
+            CouplingFigures pair{x.part, y.part, couplingDb(x, y), bestAngle(x, y, normal)};
+            const double share = std::min(hum.shareOf(c.parts[x.part].of), hum.shareOf(c.parts[y.part].of)),
+                         quieter = 20 * std::log10(std::max(1e-6, share));
+            pair.db += quieter, pair.best.db += quieter;
+            f.couplings.push_back(pair);
         }
     std::sort(f.couplings.begin(), f.couplings.end(),
               [](const CouplingFigures& x, const CouplingFigures& y) { return x.db > y.db; });

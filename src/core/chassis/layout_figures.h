@@ -17,7 +17,7 @@ namespace ember::chassis {
 
 struct CouplingFigures {
     std::size_t a = 0, b = 0; ///< parts
-    double db = 0;
+    double db = 0;  ///< of the two coaxial and touching, at the rated flux of what hums
     BestAngle best; ///< of turning b
 };
 
@@ -46,6 +46,7 @@ struct LayoutFigures {
     std::vector<Dipole> dipoles;
     std::vector<FitProblem> fit;
     Room room;
+    Hum hum;
     ExposureFigures exposure;
     std::vector<CouplingFigures> couplings; ///< strongest first
     std::array<PlateFigures, 2> plates;     ///< as plateFaces; the second of a tower alone
@@ -76,8 +77,9 @@ double shareToTop(const Chassis& chassis, const PlacedPart& part);
 std::vector<HeatSource> heatSources(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
                                     Face plate, const std::string& without = {});
 
-/// The sources of hum in this build and the valves that are sensitive to it.
-Hum humOf(const Build& build);
+/// The sources of hum in this build and the valves that are sensitive to it; a choke at what its flux alternates by,
+/// and where there is no plan at its whole flux.
+Hum humOf(const Build& build, const plan::Figures& figures);
 
 /// The id of the part that does in the other of two channels what `id` does in one; empty when there is none.
 std::string otherChannels(const Build& build, const std::string& id);

@@ -35,7 +35,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     sheet = 1 / (2 * std::numbers::pi * k);
     for (int n = 0; n < 200; ++n) bessel.push_back(std::cyl_bessel_k(0.0, std::max(0.02, n * besselStep)));
 
-    const Hum hum = humOf(b);
+    const Hum hum = humOf(b, figures);
     const Assembly assembly = assemble(c);
     const auto dipoles = dipolesOf(c, assembly);
     std::map<std::string, int> rowIds;
@@ -70,7 +70,9 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             p.pairTesla = 5 * 2e-7 * 0.5 * 0.01;
         for (const Dipole& d : dipoles)
             if (d.part == n) {
-                p.moment = d.moment;
+                const double share = hum.shareOf(from.of);
+                p.moment = d.moment * share;
+                p.quieter = 20 * std::log10(std::max(1e-6, share));
                 p.momentReach = d.reach;
                 p.localAxis = from.core == CoreAxis::Width   ? Vector::UnitX()
                               : from.core == CoreAxis::Depth ? Vector::UnitY()
@@ -229,7 +231,7 @@ double Sketch::couplingOf(const Part& a, const Part& b) const {
     r /= length;
     const double k = 3 * a.axis.dot(r) * b.axis.dot(r) - a.axis.dot(b.axis);
     const double touchingApart = (a.momentReach + b.momentReach) / length;
-    return 20 * std::log10(std::max(1e-9, std::abs(k) * touchingApart * touchingApart * touchingApart / 2));
+    return a.quieter + 20 * std::log10(std::max(1e-9, std::abs(k) * touchingApart * touchingApart * touchingApart / 2));
 }
 
 double Sketch::riseOf(const Part& s, const Part& can) const {

@@ -73,7 +73,7 @@ class Sketch {
         int row = -1; ///< parts of one kind of row
         double x = 0, y = 0, angle = 0, recess = 0, sunk = 0, faceWidth = 0, faceHeight = 0, reach = 0;
         double mass = 0, watts = 0;
-        double moment = 0, momentReach = 0.005;
+        double moment = 0, momentReach = 0.005, quieter = 0; ///< of what hums; quieter: than at its rated flux [dB]
         bool hums = false, outputIron = false;
         Vector localAxis = Vector::UnitX();
         double pairTesla = 0; ///< of its wiring, times distance squared [T m2]

@@ -7,6 +7,7 @@
 #include "core/chassis/pins.h"
 #include "core/chassis/tower.h"
 #include "core/quantity/quantity.h"
+#include "core/wires/hum.h"
 
 #include <fmt/format.h>
 
@@ -117,23 +118,42 @@ void heatRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>
                              celsius(layout.hottest()))));
 }
 
-void fieldRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
+/// Hum of iron in iron that is left alone, below the rated output [dB]: a tenth of the power that is silence.
+constexpr double quietPickup = -85;
+
+/// What one piece of iron makes by another, at the load; nullptr: not computed.
+const wires::IronPickup* pickupOf(const plan::Figures& f, const std::string& from, const std::string& into) {
+    if (!f.wires) return nullptr;
+    for (const wires::IronPickup& p : f.wires->hum.pickups)
+        if (p.from == from && p.into == into && p.channel < f.wires->hum.channels.size()) return &p;
+    return nullptr;
+}
+
+void fieldRules(const Build& b, const plan::Figures& figures, const LayoutFigures& layout, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
-    const Hum hum = humOf(b);
+    const Hum& hum = layout.hum;
     const auto hums = [&](std::size_t k) {
         return std::find(hum.iron.begin(), hum.iron.end(), c.parts[k].of) != hum.iron.end();
     };
     for (const CouplingFigures& k : layout.couplings) {
         // From iron that hums into output iron, whose secondary is heard directly.
-        if (hums(k.a) == hums(k.b) || k.db < -40) continue;
+        if (hums(k.a) == hums(k.b)) continue;
         const PlacedPart &one = c.parts[k.a], &two = c.parts[k.b];
-        Finding f = make(
-            "stray/" + one.id + "/" + two.id, Level::Warn,
-            fmt::format("{} induces hum in {}", tagOf(hums(k.a) ? one : two), tagOf(hums(k.a) ? two : one)),
-            fmt::format("Their stray fields couple at {:.0f} dB relative to touching, coaxial; below -40 dB is quiet. "
-                        "Turned by {:.0f}\u00b0, {} would {}.",
-                        k.db, k.best.turn, tagOf(two),
-                        k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
+        const PlacedPart &source = hums(k.a) ? one : two, &victim = hums(k.a) ? two : one;
+        const wires::IronPickup* heard = pickupOf(figures, source.of, victim.of);
+        const double rated = heard ? figures.wires->hum.channels[heard->channel].rated : plan::unknown;
+        // Where its volts at the load are known, they decide; else how the two couple.
+        if (heard && rated > 0 ? 20 * std::log10(heard->output / rated) < quietPickup : k.db < -40) continue;
+        const std::string volts =
+            heard && rated > 0 ? fmt::format("{} at the load, {:.0f} dB below the rated output. ",
+                                             format(heard->output, Unit::Volt, 2), -20 * std::log10(heard->output / rated))
+                               : "";
+        Finding f = make("stray/" + one.id + "/" + two.id, Level::Warn,
+                         fmt::format("{} induces hum in {}", tagOf(source), tagOf(victim)),
+                         fmt::format("{}Their fields couple at {:.0f} dB of touching, coaxial. Turned by {:.0f}\u00b0, {} "
+                                     "would {}.",
+                                     volts, k.db, k.best.turn, tagOf(two),
+                                     k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
         if (!two.locked) f.fix = turnParts(c, {k.b}, k.best.turn);
         out.push_back(std::move(f));
     }
@@ -181,14 +201,15 @@ void plateRules(const Build& b, const LayoutFigures& layout, std::vector<Finding
                         std::abs(along) * c.depth * 1e3, along > 0 ? "back" : "front")));
 }
 
-void peopleRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>& out) {
+void peopleRules(const Build& b, const LayoutFigures& layout, double volts, std::vector<Finding>& out) {
     const Chassis& c = b.chassis;
     for (const PlacedPart& p : c.parts)
         if (p.liveAbove && isPlate(p.face) && (isLower(p.face) || c.cover == Cover::None) &&
             c.form != ChassisForm::Board)
             out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
-                               "Open frames and live lugs never stand above the plate without a cover. Cover it, "
-                               "choose a closed body, or mount it below."));
+                               fmt::format("Up to {} stand there, above the plate and without a cover. Cover it, choose a "
+                                           "closed body, or mount it below.",
+                                           format(volts, Unit::Volt))));
     if (c.cover == Cover::Cage)
         out.push_back(make("cage-earth", Level::Note, "The cage needs its own safety earth",
                            "It is metal around live parts, and paint under its screws insulates: a wire from it to the "
@@ -316,9 +337,9 @@ void chassisRules(const Build& b, const Catalogue& catalogue, const plan::Figure
     const double volts = liveVolts(f);
     fitRules(b, *f.layout, volts, out);
     heatRules(b, *f.layout, out);
-    fieldRules(b, *f.layout, out);
+    fieldRules(b, f, *f.layout, out);
     plateRules(b, *f.layout, out);
-    peopleRules(b, *f.layout, out);
+    peopleRules(b, *f.layout, volts, out);
     fittingRules(b, out);
     socketRules(b, catalogue, out);
     glassRule(b, *f.layout, out);

@@ -1,11 +1,10 @@
 #include "field_sources.h"
 
-#include "core/build/build_json.h"
+#include "core/plan/choke_flux.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <numbers>
 #include <set>
 
 namespace ember::wires {
@@ -61,26 +60,18 @@ std::vector<FieldSource> fieldSources(const Build& b, const Harness& h, const He
                                       const plan::Steady& n, const std::vector<Eigen::VectorXcd>& returns) {
     std::vector<FieldSource> out;
     const std::size_t most = returns.size();
-    const double rms = 1 / std::numbers::sqrt2;
     const chassis::Assembly assembly = chassis::assemble(b.chassis);
     for (const chassis::Dipole& d : chassis::dipolesOf(b.chassis, assembly)) {
         const PlacedPart& p = b.chassis.parts[d.part];
         FieldSource s{false, {d}, {}, {}, plan::Phasors(most, 0)};
         if (p.of == b.transformer.id) {
             for (const auto& [k, share] : transformerHarmonics)
-                if (k <= most) s.amplitude[k - 1] = share * rms;
+                if (k <= most) s.amplitude[k - 1] = share;
         } else {
-            // A choke's flux follows the ripple before it, over frequency.
             for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
-                const Section& x = b.supply.sections[k];
-                if (x.id != p.of || x.kind != SectionKind::Choke) continue;
-                const auto node = static_cast<std::size_t>(nodeOfSection(b.supply, k));
-                if (node == 0 || node > n.nodes.size()) continue;
-                double biggest = 0;
-                for (std::size_t e = 0; e < most; ++e)
-                    biggest = std::max(biggest, std::abs(n.nodes[node - 1].ripple[e]) / static_cast<double>(e + 1));
-                for (std::size_t e = 0; e < most && biggest > 0; ++e)
-                    s.amplitude[e] = rms * n.nodes[node - 1].ripple[e] / (static_cast<double>(e + 1) * biggest);
+                if (b.supply.sections[k].id != p.of) continue;
+                const plan::Phasors flux = plan::alternatingFlux(b, n, k);
+                for (std::size_t e = 0; e < std::min(most, flux.size()); ++e) s.amplitude[e] = plan::gapLeak * flux[e];
             }
         }
         if (std::any_of(s.amplitude.begin(), s.amplitude.end(), [](const Complex& a) { return std::abs(a) > 0; }))
@@ -132,6 +123,8 @@ std::vector<FieldSource> fieldSources(const Build& b, const Harness& h, const He
             const Terminal *from = h.terminals.find(r.wire.from), *to = h.terminals.find(r.wire.to);
             if (r.net == "plate winding a" && from && to)
                 along(r, std::holds_alternative<Windings>(h.terminals.part(*to).element));
+            if (r.net == rectifierLead('a') && from && to) // behind a resistor in the leg
+                along(r, std::holds_alternative<Resistance>(h.terminals.part(*to).element));
             if (r.net == "B+1" && from && to &&
                 (h.terminals.serves(*from) == Serves::Rectifier || h.terminals.serves(*to) == Serves::Rectifier))
                 along(r, h.terminals.serves(*to) == Serves::Rectifier);

@@ -2,6 +2,7 @@
 
 #include "field_sources.h"
 #include "heater_hum.h"
+#include "iron_pickup.h"
 #include "run_figures.h"
 
 #include "core/plan/supply_circuit.h"
@@ -110,9 +111,26 @@ void describe(HumFigures& out, const GroundNetwork& network, const Harness& h, c
         out.groundVolts[h.points[p].name] = std::sqrt(ground.squareVolts[p]);
 }
 
+/// What each source of field makes of each of the channel's iron, at the output.
+std::vector<IronPickup> pickupsOf(const Build& b, const ChannelReach& r, const std::vector<IronReceiver>& receivers,
+                                  const Links& links) {
+    std::vector<IronPickup> out;
+    for (std::size_t k = 0; k < receivers.size(); ++k)
+        for (const FieldSource& s : links.sources) {
+            const double along = axialField(s, receivers[k]);
+            if (along == 0) continue;
+            double squares = 0;
+            for (std::size_t e = 0; e < std::min(s.amplitude.size(), r.harmonics.size()); ++e)
+                squares += std::norm(r.harmonics[e].iron[k] * voltsATurn(receivers[k], e, b.mains.frequency) * along *
+                                     s.amplitude[e]);
+            out.push_back({b.chassis.parts[s.dipoles.front().part].of, r.iron[k], r.channel, std::sqrt(squares)});
+        }
+    return out;
+}
+
 ChannelHum channelHum(const Build& b, const Catalogue& catalogue, const plan::Steady& n, const ChannelReach& r,
-                      const std::vector<GridLoop>& loops, const Links& links, std::size_t firstGrid,
-                      const Grounds& ground) {
+                      const std::vector<GridLoop>& loops, const std::vector<IronReceiver>& receivers,
+                      const Links& links, std::size_t firstGrid, const Grounds& ground) {
     ChannelHum c;
     c.channel = r.channel;
     double weighted = r.weightedNoise * r.weightedNoise, total = r.noise * r.noise, least = total, most = total;
@@ -135,6 +153,11 @@ ChannelHum channelHum(const Build& b, const Catalogue& catalogue, const plan::St
             for (std::size_t s = 0; s < links.sources.size(); ++s)
                 of(links.sources[s].heater ? HumSource::Heaters : HumSource::Field) +=
                     at.grids[v] * emfAt(links.sources[s], links.grids[s][firstGrid + v], k, b.mains.frequency);
+        for (std::size_t m = 0; m < receivers.size(); ++m)
+            for (const FieldSource& s : links.sources)
+                if (k < s.amplitude.size())
+                    of(HumSource::Field) += at.iron[m] * voltsATurn(receivers[m], k, b.mains.frequency) *
+                                            axialField(s, receivers[m]) * s.amplitude[k];
         for (std::size_t v = 0; v < loops.size(); ++v) { // what leaks from heaters, resistive and capacitive
             const Valve& bottle = b.bottles[loops[v].bottle];
             const auto winding = heaterWindingOf(b, bottle);
@@ -239,10 +262,14 @@ HumFigures HumSolver::solve(const Build& b, const Catalogue& catalogue, const Ha
     describe(out, network, h, ground);
     std::size_t firstGrid = 0;
     for (std::size_t k = 0; k < reaches.size(); ++k) {
-        out.channels.push_back(channelHum(b, catalogue, n, reaches[k], grids[k], links, firstGrid, ground));
+        const auto receivers = ironReceivers(b, reaches[k]);
+        out.channels.push_back(channelHum(b, catalogue, n, reaches[k], grids[k], receivers, links, firstGrid, ground));
+        for (IronPickup& p : pickupsOf(b, reaches[k], receivers, links)) out.pickups.push_back(std::move(p));
         if (reaches[k].channel < f.power.size()) out.channels.back().rated = f.power[reaches[k].channel].clipOutput;
         firstGrid += grids[k].size();
     }
+    std::sort(out.pickups.begin(), out.pickups.end(),
+              [](const IronPickup& x, const IronPickup& y) { return x.output > y.output; });
     out.driven = signalReturns(h, network, reaches);
     for (const ChannelReach& r : reaches) out.earthLoops.push_back(earthLoop(b, h, network, r));
     return out;

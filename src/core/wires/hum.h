@@ -48,10 +48,18 @@ struct EarthLoop {
     double output = plan::unknown; ///< what it makes there [V RMS]
 };
 
+/// What one piece of iron induces in another that carries the signal.
+struct IronPickup {
+    std::string from, into;       ///< ids
+    std::size_t channel = 0;
+    double output = plan::unknown; ///< what it makes there [V RMS], all harmonics
+};
+
 struct HumFigures {
     std::vector<ChannelHum> channels;
     std::vector<SignalReturn> driven;  ///< by channel: the signal's own currents
     std::vector<EarthLoop> earthLoops; ///< by channel
+    std::vector<IronPickup> pickups;   ///< loudest first
     EarthFaults faults;
     std::vector<GroundLoop> loops;
     std::vector<std::string> bonds;            ///< ids of the wires to the chassis

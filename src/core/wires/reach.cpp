@@ -267,6 +267,12 @@ ReachAt reachAt(const Harness& h, const Opened& o, const Answer& a, const Eigen:
     r.wipers.assign(nominal.wipers.size(), 0);
     for (const HeldLine& l : o.held.lines)
         if (l.adjuster < r.wipers.size()) r.wipers[l.adjuster] += volts(l.source);
+    for (std::size_t p = 0; p < o.held.schematic.parts().size(); ++p)
+        if (const auto* w = std::get_if<Windings>(&o.held.schematic.parts()[p].element)) {
+            // The core's equation, volts a turn, stands behind those of its windings.
+            const int first = a.analysis->system().branchOf[static_cast<std::size_t>(made.devices[p][0])];
+            r.iron.push_back(reaching[first + static_cast<int>(w->coils.size())]);
+        }
     for (std::size_t v = 0; v < o.held.valves.size(); ++v) {
         r.grids.push_back(volts(o.grids[v]));
         r.gridAmps.push_back(amps(o.held.valves[v].grid));
@@ -311,6 +317,12 @@ std::vector<ChannelReach> reachesOf(const Build& b, const Catalogue& catalogue, 
         Opened o{plan::heldChannel(b, catalogue, channel, plan::supplyOf(b, nominal)), {}, {}, std::size_t(-1)};
         Opener(b, h, o).open(channel);
         out.emplace_back().channel = channel;
+        for (const Part& p : o.held.schematic.parts())
+            if (const auto* w = std::get_if<Windings>(&p.element)) {
+                out.back().iron.push_back(p.id);
+                out.back().ironHenries.push_back(w->inductance);
+                out.back().ironTurns.push_back(w->coils.front().turns);
+            }
         auto at = std::find_if(known.begin(), known.end(),
                                [&](const Answer& a) { return alike(a.circuit, o.held.schematic); });
         if (at == known.end()) {

@@ -18,6 +18,7 @@ struct ReachAt {
     std::vector<std::complex<double>> nodes, wipers;         ///< by supply node; by bias adjuster: their volts
     std::vector<std::complex<double>> grids;                 ///< by valve: volts in series with its grid
     std::vector<std::complex<double>> gridAmps, cathodeAmps; ///< by valve: [ohm] for current driven into it
+    std::vector<std::complex<double>> iron; ///< by ChannelReach::iron: for 1 V in each turn that its core holds
 };
 
 /// The loop that a grid closes with its driver, for what alternating fields induce in it.
@@ -40,7 +41,10 @@ inline constexpr double signalHertz = 1000;
 struct ChannelReach {
     std::size_t channel = 0;
     ReturnReach signal;
-    std::vector<ReachAt> harmonics; ///< 1 .. 12 times the mains; empty: its operating point was not solved
+    std::vector<std::string> iron;   ///< ids of its output, interstage and line transformers
+    std::vector<double> ironHenries; ///< inductance at the first coil of each [H]
+    std::vector<double> ironTurns;   ///< of that coil, as the circuit counts them
+    std::vector<ReachAt> harmonics;  ///< 1 .. 12 times the mains; empty: its operating point was not solved
     double noise = plan::unknown, weightedNoise = plan::unknown; ///< [V RMS] at the output, 20 Hz .. 20 kHz; A-weighted
 };
 

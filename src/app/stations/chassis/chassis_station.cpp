@@ -288,7 +288,6 @@ void ChassisStation::showSelection() {
 }
 
 void ChassisStation::showFigures() {
-    const Build& b = document.build();
     const Chassis& c = plate->shown();
     const bool tower = isTower(c);
     const QString whole = QString("%1 x %2 x %3 mm, %4 mm %5")
@@ -319,7 +318,7 @@ void ChassisStation::showFigures() {
             QString("%1 dB").arg(20 * std::log10(std::max(1e-12, tesla / allowedTesla)), 0, 'f', 0));
         add("strongest source", text(tagOf(c.parts[f.exposure.pairs.front().source])));
     }
-    const Hum hum = humOf(b);
+    const Hum& hum = f.hum;
     const auto hums = [&](std::size_t k) {
         return std::find(hum.iron.begin(), hum.iron.end(), c.parts[k].of) != hum.iron.end();
     };

@@ -17,7 +17,7 @@ std::size_t firstEarth(const Chassis& c) {
 
 PartGroups groupParts(const Build& b) {
     const std::vector<PlacedPart>& parts = b.chassis.parts;
-    const Hum hum = humOf(b);
+    const Hum hum = humOf(b, {}); // which parts, not how much
     PartGroups groups;
     std::vector<bool> done(parts.size());
     const auto take = [&](const std::string& of, std::vector<std::size_t>& into) {
