@@ -3,6 +3,16 @@
 
 namespace ember {
 
+double Fuse::breakingAmps() const {
+    switch (breaking) {
+    case Breaking::Low: return std::max(35.0, 10 * amps);
+    case Breaking::Enhanced: return 150;
+    case Breaking::High: break;
+    }
+    return 1500;
+}
+
+
 double hottestSpot(InsulationClass insulation) {
     constexpr std::array celsius{105.0, 120.0, 130.0, 155.0, 180.0};
     return celsius[static_cast<std::size_t>(insulation)];

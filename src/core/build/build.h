@@ -64,10 +64,17 @@ enum class Connection;
 /// Of its plate and heater windings, as rated [VA].
 double ratedVoltAmperes(const PowerTransformer& transformer, Connection connection);
 
+/// What a cartridge fuse may be asked to break, by IEC 60127-2: low (sheets 2 and 3, glass), enhanced (sheet 6), high
+/// (sheets 1 and 5, ceramic and filled).
+enum class Breaking { Low, Enhanced, High };
 struct Fuse : Extras {
     std::string id;
     double amps = 1;
     bool slow = true;
+    Breaking breaking = Breaking::Low;
+    double volts = 250; ///< AC rating [V]
+    /// The most that it is sure to break [A]: low 35 A or ten times its rating, whichever is more; 150 A; 1500 A.
+    [[nodiscard]] double breakingAmps() const;
 };
 
 /// What the mains switch opens, and whether the fuse stands before it.
@@ -92,6 +99,7 @@ struct Section : Extras {
     std::string id;
     SectionKind kind = SectionKind::Capacitor;
     double capacitance = 33e-6, esr = 0, leakageResistance = 0; ///< of a capacitor
+    double rippleAmps = 0;              ///< of a capacitor: RMS that its maker allows at 100 Hz [A]; 0: not entered
     double volts = 450;                 ///< a capacitor's rating; of a tap: no load, from the centre, RMS
     double resistance = 1e3;            ///< of a resistor or choke; a tap's copper from the centre
     double watts = 5;                   ///< of a resistor
@@ -158,7 +166,9 @@ enum class BiasSource { Winding, PlateResistor, PlateCapacitor };
 struct BiasSupply : Extras {
     BiasSource from = BiasSource::Winding;
     double feed = 47e3;            ///< [ohm] from the plate winding, also behind the feeding capacitor
+    double feedWatts = 2;          ///< rating of that resistor
     double feedCapacitance = 1e-7; ///< [F] of the feeding capacitor
+    double feedVolts = 630;        ///< its rating [V]
     std::string diode = "silicon";
     CapacitorPart reservoir;
     ResistorPart series;

@@ -28,6 +28,9 @@ void visit(Visitor& v, Fuse& f) {
     v.text("id", f.id);
     v.number("amps", f.amps, Unit::Ampere, {0.01, 32});
     v.flag("slow", f.slow);
+    static constexpr std::array<std::string_view, 3> breakings{"low", "enhanced", "high"};
+    v.choice("breaking", f.breaking, breakings);
+    v.number("volts", f.volts, Unit::Volt, {32, 1000});
 }
 void visit(Visitor& v, Limiter& l) {
     v.number("watts", l.watts, Unit::Watt, {5, 1000});
@@ -62,6 +65,7 @@ void visit(Visitor& v, Section& s) {
     if (capacitor) {
         v.number("esr", s.esr, Unit::Ohm, {0, 1e3});
         v.number("leakageResistance", s.leakageResistance, Unit::Ohm, {0, 1e12});
+        v.number("rippleAmps", s.rippleAmps, Unit::Ampere, {0, 100});
     }
     if (tap) v.text("type", s.type);
     if (capacitor || tap) v.integer("inSeries", s.inSeries, 1, 8);
@@ -121,8 +125,11 @@ void visit(Visitor& v, BiasSupply& b) {
     v.choice("from", b.from, sources);
     const bool all = v.describing();
     if (all || b.from != BiasSource::Winding) v.number("feed", b.feed, Unit::Ohm, {1, 1e8});
-    if (all || b.from == BiasSource::PlateCapacitor)
+    if (all || b.from != BiasSource::Winding) v.number("feedWatts", b.feedWatts, Unit::Watt, watts);
+    if (all || b.from == BiasSource::PlateCapacitor) {
         v.number("feedCapacitance", b.feedCapacitance, Unit::Farad, farads);
+        v.number("feedVolts", b.feedVolts, Unit::Volt, volts);
+    }
     v.text("diode", b.diode);
     v.object("reservoir", b.reservoir);
     v.object("series", b.series);

@@ -47,7 +47,9 @@ double RectifierType::leastSourceOhms(double volts) const {
 }
 
 circuit::IncandescentLaw LampType::law() const {
-    return {volts, watts, kelvin, timeConstant, 293};
+    // A lamp is timed at constant volts, where its power falls with T^-1.2 while it radiates T^4; the law's heat
+    // capacity counts the radiation alone.
+    return {volts, watts, kelvin, timeConstant * (4 + 1.2) / 4, 293};
 }
 
 const Catalogue& Catalogue::shipped() {

@@ -36,6 +36,8 @@ ValveLimits limitsFrom(const json& j) {
     l.screenWattsSignal = orZero(j, "screenWattsSignal");
     l.plateVolts = orZero(j, "plateVolts");
     l.screenVolts = orZero(j, "screenVolts");
+    l.coldPlateVolts = orZero(j, "coldPlateVolts");
+    l.coldScreenVolts = orZero(j, "coldScreenVolts");
     l.cathodeAmps = orZero(j, "cathodeAmps");
     l.heaterCathodeVolts = orZero(j, "heaterCathodeVolts");
     l.gridLeakOhms = orZero(j, "gridLeakOhms");

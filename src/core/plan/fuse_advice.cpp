@@ -16,7 +16,8 @@ constexpr std::array<double, 26> ratings{0.032, 0.04, 0.05, 0.063, 0.08, 0.1, 0.
 } // namespace
 
 double fuseBears(double amps, bool slow) {
-    return 100 * amps * amps * (slow ? 0.02 : 0.001);
+    constexpr double small = 0.1; // [A] up to which the standard asks half as much of a time-lag fuse
+    return 100 * amps * amps * (!slow ? 0.001 : amps <= small ? 0.01 : 0.02);
 }
 
 double fuseClears(double amps, double rating, bool slow) {

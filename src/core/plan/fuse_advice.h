@@ -9,7 +9,7 @@
 namespace ember::plan {
 
 /// [A2 s] what a fuse is sure to bear in a surge: ten times its rating for the least pre-arcing time of IEC 60127-2
-/// there, 20 ms time-lag, 1 ms quick.
+/// there, 20 ms time-lag (10 ms up to 100 mA), 1 ms quick.
 double fuseBears(double amps, bool slow);
 
 /// The longest that a fuse of this rating may take to clear `amps` [s]: IEC 60127-2, sheet 2 (quick) and 3 (time-lag),

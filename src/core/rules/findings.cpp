@@ -13,7 +13,7 @@ std::vector<Rule> allRules() {
             supplyPartRules, mainsRules,   fuseRules,     oddPartRules,      dischargeRules,
             outputRules,     biasRules,    heaterRules,   heaterSupplyRules, smallValveRules,
             stabilityRules,  pathRules,    wireRules,     earthRules,        boardRules,
-            wirePathRules,   towerRules,   exchangeRules, pathPartRules,     biasPartRules};
+            wirePathRules,   towerRules,   exchangeRules, pathPartRules,     biasPartRules, coldMomentRules, capacitorRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {

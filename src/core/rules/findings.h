@@ -77,6 +77,8 @@ void towerRules(const Build&, const Catalogue&, const plan::Figures&, std::vecto
 void pathPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void biasPartRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void exchangeRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void coldMomentRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
+void capacitorRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 void smallValveRules(const Build&, const Catalogue&, const plan::Figures&, std::vector<Finding>&);
 
 } // namespace ember::rules

@@ -6,6 +6,7 @@
 #include "core/plan/supply_circuit.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
+#include "core/wires/hum.h"
 
 #include <fmt/format.h>
 
@@ -73,6 +74,30 @@ void mainsFuseRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
     }
 }
 
+/// What it has to break: the mains' own fault current through a loop that only wires limit, at the mains' volts.
+void breakingRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    if (b.mains.volts > b.fuse.volts) {
+        Finding x = finding("supply", "fuse-volts", Level::Stop,
+                            fmt::format("{} is rated for less than the mains", upper(b.fuse.id)),
+                            fmt::format("{} on mains of {}: it may not put the arc out.",
+                                        format(b.fuse.volts, Unit::Volt), format(b.mains.volts, Unit::Volt)));
+        const double enough = b.mains.volts <= 250 ? 250 : 500;
+        x.fix = setValue(fmt::format("one of {}", format(enough, Unit::Volt)), "/fuse/volts", enough);
+        out.push_back(std::move(x));
+    }
+    if (!f.wires || !(f.wires->hum.faults.liveAmps > b.fuse.breakingAmps())) return;
+    Finding x = finding("supply", "fuse-breaking", Level::Warn,
+                        fmt::format("{} cannot break a fault to the chassis", upper(b.fuse.id)),
+                        fmt::format("{} would flow through an earth loop of {}{}; a {} fuse is sure to break {} "
+                                    "(IEC 60127-2) and may burst beyond that. A ceramic one of high breaking capacity "
+                                    "breaks 1500 A.",
+                                    amps(f.wires->hum.faults.liveAmps), format(b.mains.loop(), Unit::Ohm),
+                                    b.mains.loopOhms > 0 ? "" : " (assumed)",
+                                    b.fuse.breaking == Breaking::Low ? "glass" : "such", amps(b.fuse.breakingAmps())));
+    x.fix = setText("one of high breaking capacity", "/fuse/breaking", "high");
+    out.push_back(std::move(x));
+}
+
 /// Contacts and fuses made for AC draw an arc at DC that does not go out.
 void dcVoltsRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
     const Section& s = b.supply.sections[k];
@@ -136,6 +161,7 @@ void meterRule(const Build& b, const plan::Figures& f, std::size_t k, std::vecto
 } // namespace
 
 void fuseRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
+    breakingRule(b, f, out);
     if (!f.high) return;
     mainsFuseRule(b, f, out);
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {

@@ -159,6 +159,18 @@ void gridRules(const Build& b, const Catalogue& catalogue, std::size_t channel, 
     }
 }
 
+/// Direct volts at the output's terminals: a voice coil's or the next amplifier's.
+void dcRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<Finding>& out) {
+    constexpr double allowed = 0.1, most = 1; // [V] heard as a thump; harms what is connected
+    const double volts = std::abs(f.high->channels[k].output);
+    if (!(volts > allowed)) return;
+    out.push_back(rules::finding(
+        "stages", "output-dc/" + b.channels[k].id, volts > most ? Level::Stop : Level::Warn,
+        fmt::format("{} has {} DC at its output", b.channels[k].name, format(volts, Unit::Volt)),
+        "It stands on whatever is connected there. A coupling capacitor with a resistor to ground behind it, or a "
+        "transformer, keeps it back."));
+}
+
 } // namespace
 
 void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
@@ -168,6 +180,7 @@ void outputRules(const Build& b, const Catalogue& catalogue, const plan::Figures
             if (v.duty == schematic::Duty::Output) valveLimits(b, catalogue, v, out);
         screenPowerRule(b, catalogue, f, k, out);
         balanceRule(b, f, k, out);
+        dcRule(b, f, k, out);
         coreRule(b, f, k, out);
         for (std::size_t s = 0; s < b.channels[k].stages.size(); ++s)
             if (schematic::isOutput(b.channels[k].stages[s])) gridRules(b, catalogue, k, s, out);
@@ -236,19 +249,6 @@ void biasRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             x.fix = setValue(fmt::format("feed it through {}",
                                          format(nextUp(b.bias.feedCapacitance * more, Series::E6), Unit::Farad)),
                              "/bias/feedCapacitance", nextUp(b.bias.feedCapacitance * more, Series::E6));
-        out.push_back(std::move(x));
-    }
-    for (const auto& [part, volts, name] : {std::tuple{&b.bias.reservoir, f.nominal->biasReservoir, "reservoir"},
-                                            std::tuple{&b.bias.second, f.nominal->biasRail, "second"}}) {
-        const double most = std::abs(volts) * b.mains.high / b.mains.volts;
-        if (!(most > 0.9 * part->volts)) continue;
-        Finding x = finding("capacitor-volts/" + part->id, most > part->volts ? Level::Stop : Level::Warn,
-                            upper(part->id) + " is near its rating",
-                            fmt::format("{} of {} with mains at its high end.", format(most, Unit::Volt),
-                                        format(part->volts, Unit::Volt)));
-        if (const auto better = nextVolts(most))
-            x.fix = setValue(fmt::format("use {}", format(*better, Unit::Volt)), fmt::format("/bias/{}/volts", name),
-                             *better);
         out.push_back(std::move(x));
     }
 }

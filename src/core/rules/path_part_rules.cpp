@@ -3,6 +3,7 @@
 
 #include "remedies.h"
 
+#include "core/build/path.h"
 #include "core/plan/pin_figures.h"
 #include "core/quantity/letters.h"
 
@@ -69,8 +70,15 @@ void bypassRule(const CapacitorPart& c, const plan::PartFigure& at, const std::s
     out.push_back(std::move(x));
 }
 
+/// Direct current through a control heats its track, and is heard as scratching long before.
+void trackRule(const PotentiometerPart& track, const plan::PartFigure& at, const std::string& pointer,
+               std::vector<Finding>& out) {
+    againstWatts(out, "potentiometer-watts/" + track.id, upper(track.id) + "'s track runs", at.watts, track.watts,
+                 pointer + "/watts");
+}
+
 /// Grid stopper and screen resistor: without them an output valve may oscillate far above hearing, seen by no meter.
-void stopperRule(const Build& b, std::vector<Finding>& out) {
+void stopperRule(const Build& b, const Catalogue& catalogue, std::vector<Finding>& out) {
     for (const Channel& ch : b.channels)
         for (const Stage& s : ch.stages) {
             if (!schematic::isOutput(s)) continue;
@@ -83,6 +91,16 @@ void stopperRule(const Build& b, std::vector<Finding>& out) {
                                 fmt::format("{} has no grid stopper", upper(valve.bottle)),
                                 "Without 1 kΩ to 10 kΩ at its grid pin it may oscillate far above hearing and "
                                 "overheat, and a meter shows nothing of it."));
+                const Valve* bottle = bottleOf(b, valve.bottle);
+                const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
+                const bool screen = s.part("screen", valve.at) || s.part("screen", side) || s.part("screen") ||
+                                    s.part("screen drop");
+                if (type && type->section(valve.section).pentode && s.option("screens", "node") != "plate" && !screen)
+                    out.push_back(
+                        finding("bias", "no-screen-resistor/" + valve.bottle, Level::Note,
+                                fmt::format("{} has no screen resistor", upper(valve.bottle)),
+                                "100 Ω to 1 kΩ at its screen pin keeps it from oscillating, and holds the screen's "
+                                "watts down where the plate swings below it."));
             }
         }
 }
@@ -90,7 +108,7 @@ void stopperRule(const Build& b, std::vector<Finding>& out) {
 } // namespace
 
 void pathPartRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    stopperRule(b, out);
+    stopperRule(b, catalogue, out);
     const auto coldest = plan::coldestMoment(b, f);
     if (!f.high || !coldest) return;
     const auto hot = plan::schematicFigures(b, catalogue, *f.high),
@@ -104,8 +122,10 @@ void pathPartRules(const Build& b, const Catalogue& catalogue, const plan::Figur
                 const StagePart& part = stage.parts[p];
                 if (part.slot == "load") continue; // outside, judged by its power
                 const plan::PartFigure* at = worst.of(idOf(part.part));
-                if (!at || !at->twoEnded) continue;
                 const std::string pointer = fmt::format("/channels/{}/stages/{}/parts/{}", k, s, p);
+                if (const auto* track = std::get_if<PotentiometerPart>(&part.part); at && track)
+                    trackRule(*track, *at, pointer, out);
+                if (!at || !at->twoEnded) continue;
                 if (const auto* r = std::get_if<ResistorPart>(&part.part)) resistorRule(*r, *at, pointer, out);
                 if (const auto* c = std::get_if<CapacitorPart>(&part.part); c && part.slot == "bypass")
                     bypassRule(*c, *at, pointer, out);
@@ -123,14 +143,16 @@ void biasPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std
     // The feed stands between the HV winding's end and the reservoir: its crest and what the reservoir holds.
     const double crest = std::numbers::sqrt2 * f.cold->legVolts, across = crest + reservoir;
     // Of the half wave that charges through it: the RMS volts over it are at most those of half a sine of its crest.
-    const double watts = std::pow(across / 2, 2) / b.bias.feed;
-    if (b.bias.from == BiasSource::PlateResistor && watts > 0.25)
-        out.push_back(
-            finding("bias", "bias-feed", watts > 1 ? Level::Warn : Level::Note, "The bias feed resistor runs warm",
-                    fmt::format("Up to {} in {} with {} at the peak across it: use one rated {}, or several in series "
-                                "that share the volts.",
-                                format(watts, Unit::Watt), format(b.bias.feed, Unit::Ohm), inVolts(across),
-                                format(nextWatts(watts), Unit::Watt))));
+    if (b.bias.from == BiasSource::PlateResistor)
+        againstWatts(out, "resistor-watts/bias-feed", "The bias feed resistor runs", std::pow(across / 2, 2) / b.bias.feed,
+                     b.bias.feedWatts, "/bias/feedWatts");
+    const double most = limitingVolts(b.bias.feedWatts);
+    if (b.bias.from == BiasSource::PlateResistor && across > most)
+        out.push_back(finding("bias", "resistor-volts/bias-feed", across > 1.2 * most ? Level::Stop : Level::Warn,
+                              "The bias feed resistor is above its voltage rating",
+                              fmt::format("{} at the peak across one body of {}; bodies of this size withstand {}. "
+                                          "Several in series share it.",
+                                          inVolts(across), format(b.bias.feedWatts, Unit::Watt), inVolts(most))));
 }
 
 } // namespace ember::rules

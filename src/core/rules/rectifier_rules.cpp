@@ -130,7 +130,9 @@ void rectifierRules(const Build& b, const Catalogue& catalogue, const plan::Figu
                  anotherRectifier(b, catalogue, s.rectifierMean, inverse));
     againstLimit(out, "rectifier-inverse", v + " inverse volts", inverse,
                  inverseLimit(type, b.supply.rectifier.inSeries), Unit::Volt,
-                 "Between plate and cathode while the other leg conducts.",
+                 type.vacuum ? "Between plate and cathode while the other leg conducts."
+                             : "While the other leg conducts. Of a silicon diode's rating only so much is counted: "
+                               "transients of the mains come on top.",
                  anotherRectifier(b, catalogue, s.rectifierMean, inverse));
     if (b.supply.sections.empty()) return;
     if (b.supply.sections[0].kind == SectionKind::Capacitor) {

@@ -25,8 +25,8 @@ Finding start(std::string id, Level level, std::string title, std::string text) 
     return finding("supply", std::move(id), level, std::move(title), std::move(text));
 }
 
-/// Balancing resistors carry ten times half of what two electrolytics' leakages may differ by, 0.01 C V each (the bound
-/// that makers publish): R = 1e7 / C with C in microfarads.
+/// Balancing resistors carry ten times what two electrolytics' leakages may differ by: 0.01 C V in microamperes, C in
+/// microfarads, the bound that makers publish, where one leaks as much and the other nothing. R = 1e7 / C.
 void balancingRule(const Build& b, std::vector<Finding>& out) {
     for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
         const Section& s = b.supply.sections[k];

@@ -22,14 +22,21 @@ std::string between(const Run& r) {
     return fmt::format("{} to {}", wires::spoken(r.wire.from), wires::spoken(r.wire.to));
 }
 
-void heaterRules(const Build& b, const WireFigures& w, std::vector<Finding>& out) {
+/// Of the rectifier's output, valves cold, mains high [V].
+double mostVolts(const plan::Figures& f) {
+    return f.cold && !f.cold->nodes.empty() ? f.cold->nodes.front().most : plan::unknown;
+}
+
+void heaterRules(const Build& b, const plan::Figures& figures, const WireFigures& w, std::vector<Finding>& out) {
     for (std::size_t k = 0; k < w.heaters.windings.size(); ++k) {
         const HeatedWinding& x = w.heaters.windings[k];
         if (x.floating) {
             Finding f = finding(
                 "heaters", "heater-floating/" + x.id, Level::Stop, fmt::format("Heater winding {} floats", upper(x.id)),
-                "Nothing ties it to ground: leakage sets its volts, and the heater-cathode insulation of every valve "
-                "on it bears what they become. A centre tap, two resistors or a divider holds it.");
+                fmt::format("Nothing ties it to ground: leakage sets its volts, up to the {} of B+1, and the "
+                            "heater-cathode insulation of every valve on it bears what they become. A centre tap, two "
+                            "resistors or a divider holds it.",
+                            format(mostVolts(figures), Unit::Volt)));
             f.fix = setText("reference it by its centre tap", fmt::format("/transformer/heaters/{}/reference", k),
                             nameIn(heaterReferenceNames, HeaterReference::CentreTap));
             out.push_back(std::move(f));
@@ -74,7 +81,7 @@ void heaterRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
     }
 }
 
-void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out) {
+void groundRules(const Build& b, const plan::Figures& figures, const WireFigures& w, std::vector<Finding>& out) {
     const Harness& h = w.harness;
     if (h.points.empty()) return;
     const bool byChassis = b.wiring.grounds == GroundScheme::ChassisReturn;
@@ -112,11 +119,20 @@ void groundRules(const Build& b, const WireFigures& w, std::vector<Finding>& out
                     "without it everything is still joined.",
                     fmt::join(names, ", "), l.area * 1e4, format(l.induced, Unit::Volt))));
         }
-    for (const std::string& point : w.hum.loose)
+    const double most = mostVolts(figures);
+    for (const std::string& point : w.hum.loose) {
+        const Terminal* at = h.terminals.find(point);
+        const bool speaker = at && (h.terminals.serves(*at) == schematic::Serves::SignalIron ||
+                                    h.terminals.serves(*at) == schematic::Serves::Terminals);
         out.push_back(finding(
             "grounds", "unconnected/" + point, Level::Stop,
             fmt::format("The return {} is not connected", spoken(point)),
-            "No wire leads from it to the supply's negative end: what hangs on it floats up to the high voltage."));
+            speaker ? fmt::format("No wire leads from it to the supply's negative end: a fault from the primary to "
+                                  "the secondary puts {} on the loudspeaker's terminals, and nothing clears it.",
+                                  format(most, Unit::Volt))
+                    : "No wire leads from it to the supply's negative end: what hangs on it floats up to the high "
+                      "voltage."));
+    }
     // A wire with the pulses of the rectifier in it that does not begin at a winding.
     double charging = 0;
     const auto atWinding = [&](const Run& r) {
@@ -260,10 +276,10 @@ void humRules(const Build& b, const WireFigures& w, std::vector<Finding>& out) {
 
 void wireRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.wires || !f.nominal) return;
-    heaterRules(b, *f.wires, out);
+    heaterRules(b, f, *f.wires, out);
     humRules(b, *f.wires, out);
     if (b.chassis.parts.empty()) return; // nothing is placed: there are no wires yet
-    groundRules(b, *f.wires, out);
+    groundRules(b, f, *f.wires, out);
     wiringRules(b, *f.wires, out);
 }
 
