@@ -15,6 +15,14 @@ using namespace ember::app;
 class TestFirstPower : public PowerTest {
     Q_OBJECT
   private Q_SLOTS:
+    /// Beside every step: an open chassis is nobody else's business.
+    void childrenAndVisitorsStayOutside() {
+        atStage(3);
+        bool said = false;
+        for (const QLabel* l : w->findChildren<QLabel*>())
+            said = said || (l->isVisible() && l->text().contains("Keep children, pets and visitors out"));
+        QVERIFY(said);
+    }
     /// One clock for the window: no step, mains, build or station wipes it before the capacitors are down.
     void theDischargeClockCountsAndNothingWipesIt() {
         atStage(2);

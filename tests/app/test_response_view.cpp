@@ -51,11 +51,12 @@ class TestResponseView : public WindowTest {
         waitForFigures();
         const auto& view = *station().distortionView();
         WAIT_FOR(!view.ends().low.empty() && !view.ends().high.empty());
-        const auto at = [](const std::vector<plan::ToneFigures>& sweep) {
-            return plan::readWhere(sweep, &plan::ToneFigures::thdPercent, 3,
-                                   [](const plan::ToneFigures& t) { return t.watts; });
-        };
         const plan::PowerFigures& p = doc().figures().power[0];
+        const auto at = [&](const std::vector<plan::ToneFigures>& sweep) { // the watts of the volts there
+            const double volts = plan::readWhere(sweep, &plan::ToneFigures::thdPercent, 3,
+                                                 [](const plan::ToneFigures& t) { return t.outputRms; });
+            return volts * volts / p.load;
+        };
         QVERIFY(std::abs(at(p.sweep) / p.clipWatts - 1) < 1e-9);
         QVERIFY2(at(view.ends().low) < 1.02 * p.clipWatts, qPrintable(QString::number(at(view.ends().low))));
         QVERIFY2(at(view.ends().high) < 1.1 * p.clipWatts && at(view.ends().high) > 0.3 * p.clipWatts,

@@ -157,6 +157,7 @@ class TestStations : public PowerTest {
         w->go("bias");
         type(child<QLineEdit>("sense-v3"), "0.55");
         QCOMPARE(last().verdict, std::string("stop"));
+        QVERIFY2(doc().dischargeWatch().running(), "a stop starts the discharge clock here too");
         QVERIFY(child<QLineEdit>("sense-v4")->isVisible());
         type(child<QLineEdit>("sense-v3"), "0.30");
         QCOMPARE(last().verdict, std::string("in range"));

@@ -1,11 +1,16 @@
-// Each danger of the work at the place of the act, once, with its number: what the program says of it there.
+// Each danger of the work at the place of the act, once, with its number: what the program says of it there. Those that
+// the window alone says are met in its own tests: 32 in TestIronDialog, 33 in TestFirstPower, 40 in TestSoundDevice.
 #include "../support/demo.h"
 #include "../support/inspected.h"
 #include "../support/shipped.h"
 #include "../support/suite.h"
 
+#include "core/bench/connecting.h"
+#include "core/bench/soak.h"
+#include "core/chassis/handling.h"
 #include "core/plan/discharge.h"
 #include "core/plan/solve.h"
+#include "core/plan/supply_feedback.h"
 #include "core/procedure/changes.h"
 #include "core/procedure/first_power.h"
 
@@ -100,14 +105,64 @@ class TestHazards : public QObject {
                     }),
             {"cannot break the volts", "125 V"});
         row(20, finding("fuse", [](Build& b) { b.fuse.amps = 5; }), {"too large", "5.00 A"});
+        row(21, finding("rectifier-inverse", [](Build& b) { b.supply.rectifier.type = "silicon"; }),
+            {"V of", "transients of the mains"});
         row(22, finding("hot-glass", nothing), {"°C"});
+        row(23,
+            finding("live-above/",
+                    [](Build& b) {
+                        b.chassis.cover = Cover::None;
+                        for (PlacedPart& p : b.chassis.parts)
+                            if (p.kind == "transformer") p.liveAbove = true;
+                    }),
+            {"live lugs where hands go", " V stand there"});
         row(24, wordsOf(5), {"insulated to its tip"});
+        plan::PowerFigures power;
+        power.load = 8, power.clipWatts = 12;
+        const QString connected = QString::fromStdString(bench::connectingWords(&power, 2.5));
+        row(25, connected, {"clip them on the output's grounded terminal alone", "differential probe"});
+        row(26, connected, {"If the 1 kΩ opens, all 21 V stand there", "Four silicon diodes"});
+        row(27, connected, {"the load takes 12 W", "rated for 24 W", "hot enough to burn"});
+        row(28, connected, {"While it is switched on up to 2.5 V come out", "once it has warmed up"});
+        row(29,
+            finding(
+                "heater-floating/", [](Build& b) { b.transformer.heaters[0].reference = HeaterReference::Floating; },
+                true),
+            {"leakage sets its volts", " V of B+1"});
+        row(31, QString::fromStdString(chassis::handlingCaution(demoBuild().chassis)), {"goggles", "swarf", " kg"});
+        row(34, QString::fromStdString(bench::soakCaution(92, 12)), {"Stay with it", "92 W", "12 W", "smoke alarm"});
+        row(38,
+            finding(
+                "fuse-breaking", [](Build& b) { b.fuse.breaking = Breaking::Low; }, true),
+            {"35.0 A", "1500 A", "may burst"});
+        row(41,
+            finding(
+                "unconnected/",
+                [](Build& b) {
+                    Wire gone;
+                    gone.id = "output-left.-_c2.-", gone.removed = true;
+                    b.wiring.wires.push_back(gone);
+                },
+                true),
+            {"on the loudspeaker's terminals", " V"});
         row(30,
             finding(
                 "fault/live", [](Build& b) { b.mains.loopOhms = 150; }, true),
             {"not sure to clear", "150 Ω"});
         row(35, wordsOf(2), {"eye protection on"});
+        Build practised = demoBuild();
+        practised.log = {stageEntry(0, StageEvent::Passed, Strand::Practice)};
+        row(36,
+            QString("%1: %2").arg(QString::fromStdString(practised.log[0].source),
+                                  progressOf(practised, Strand::Amplifier).steps[0].passed ? "passed" : "not passed"),
+            {"practice", "not passed"});
         row(39, byHand, {"up to", "V come back"});
+        plan::Figures slow;
+        slow.oscillations = {{0, plan::throughTheSupply, 8}};
+        const auto seen = rules::inspect(demoBuild(), catalogue, slow);
+        const auto* motorboat = findingOf(seen, "unstable/left/supply");
+        row(44, motorboat ? QString::fromStdString(motorboat->title + ". " + motorboat->text) : QString(),
+            {"8.0 Hz", "Do not connect a loudspeaker"});
         row(42, wordsOf(0), {"ohms, 200 Ω range"});
         Build changed = demoBuild();
         changed.log.push_back(stageEntry(0, StageEvent::Passed, Strand::Amplifier));

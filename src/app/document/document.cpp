@@ -277,6 +277,7 @@ void Document::solve() {
         inBackground(solver, [this, mine, b = current, f = *known]() mutable {
             chassis::LayoutSolver layout;
             f.layout = std::make_shared<const chassis::LayoutFigures>(layout.solve(b, catalogueOf(b), f));
+            plan::addWarm(b, catalogueOf(b), f);
             wires::addWires(b, catalogueOf(b), f);
             auto findings = rules::inspect(b, catalogueOf(b), f);
             offerMends(b, findings, {});

@@ -97,6 +97,8 @@ class Document : public QObject {
     void beginAgain(int index);
     /// "I have switched off": the clock runs from here, and every capacitor is to be read again.
     void switchedOff(int stage);
+    /// A reading at the bias, kept and judged; one past its stop starts the discharge clock.
+    void takeBias(const procedure::Expectation& expectation, int stage, double value, const std::string& source);
     /// That a part which was changed in the plan is in the amplifier now.
     void exchanged(const std::string& part);
     [[nodiscard]] DischargeWatch& dischargeWatch() { return switchedOffWatch; }

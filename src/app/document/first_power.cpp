@@ -87,6 +87,11 @@ void Document::switchedOff(int stage) {
     startWatch();
 }
 
+void Document::takeBias(const procedure::Expectation& x, int stage, double value, const std::string& source) {
+    log(procedure::readingEntry(x, stage, value, practising() ? procedure::practiceSource : source));
+    if (procedure::judge(x, value) == procedure::Verdict::Stop) startWatch();
+}
+
 void Document::exchanged(const std::string& part) {
     log(procedure::exchangedEntry(current, part));
     solve(); // the finding at the part goes

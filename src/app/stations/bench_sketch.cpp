@@ -2,8 +2,9 @@
 
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
-#include "connecting_words.h"
 
+#include "core/bench/connecting.h"
+#include "core/plan/switch_on_volts.h"
 #include "core/schematic/stages/stage_kind.h"
 
 #include <QPainter>
@@ -33,10 +34,8 @@ BenchWiring wiringOf(const Document& d, Document::Bench bench, std::size_t chann
         w.load = text(formatExact(load->resistance, Unit::Ohm)) +
                  (plan::isLine(load->resistance) ? QString() : ", " + text(load->watts, Unit::Watt, 2));
     }
-    if (take == bench::TakeKind::Noise) {
-        w.generator.clear();
-        w.divider = false;
-    }
+    if (take == bench::TakeKind::Noise) w.generator.clear(); // the divider stays: what wakes up may be loud
+    w.switchOnVolts = plan::switchOnVolts(d.solved().build, d.figures(), channel);
     w.atInput = setup.second == bench::SecondInput::Input;
     w.everyChannel = setup.everyChannel;
     if (setup.second == bench::SecondInput::NextChannel)
@@ -177,7 +176,7 @@ ConnectionsPanel::ConnectionsPanel(QWidget* parent) : QWidget(parent) {
 
 void ConnectionsPanel::show(const BenchWiring& wiring, const plan::PowerFigures* power) {
     sketch->show(wiring);
-    QString said = connectingWords(power);
+    QString said = text(bench::connectingWords(power, wiring.switchOnVolts));
     if (wiring.supply)
         said =
             QString("The supply's nodes carry up to %1: a probe made for it, one hand, clipped on with the power off "

@@ -23,6 +23,7 @@ struct BenchWiring {
     bool atInput = false;   ///< the recorder's second input is at the amplifier's input
     bool supply = false;    ///< the recorder looks at a supply node instead
     double supplyVolts = 0; ///< the most of them [V]
+    double switchOnVolts = 0; ///< what comes out while the amplifier is switched on; NaN: not known [V]
 };
 BenchWiring wiringOf(const Document& document, Document::Bench bench, std::size_t channel,
                      std::optional<bench::TakeKind> take, const bench::Setup& setup,

@@ -202,8 +202,7 @@ void BiasStation::take(std::size_t k, double volts, const std::string& source) {
             "Switch off at the outlet, unplug, measure every capacitor; turn it to less current before it is on again.";
         advice = text(state->advice);
     }
-    document.log(
-        procedure::readingEntry(x, lastStage, volts, document.practising() ? procedure::practiceSource : source));
+    document.takeBias(x, lastStage, volts, source);
     Q_EMIT said(tag(r.place.bottle) + ": " + advice, procedure::judge(x, volts) == procedure::Verdict::InRange);
 }
 

@@ -115,8 +115,9 @@ void DistortionView::draw() {
             for (const plan::ToneFigures& t : sweep) g->addData(out(t), t.thdPercent);
         };
         const auto at = [&](const std::vector<plan::ToneFigures>& sweep, double percent) {
-            return text(plan::readWhere(sweep, &plan::ToneFigures::thdPercent, percent, out),
-                        line ? Unit::Volt : Unit::Watt);
+            const double volts = plan::readWhere(sweep, &plan::ToneFigures::thdPercent, percent,
+                                                 [](const plan::ToneFigures& t) { return t.outputRms; });
+            return line ? text(volts, Unit::Volt) : text(volts * volts / p.load, Unit::Watt); // of those volts
         };
         add(p.sweep, 2, Qt::SolidLine, "planned at 1 kHz");
         QString said =

@@ -139,7 +139,7 @@ void SoakView::start(Document::Bench with, const bench::TakeRequest& tone) {
         return Q_EMIT said(text(done.problem().text()), false);
     goOn->hide();
     timer.start(static_cast<int>(1000 * record.plan.interval));
-    words->setText("Begun. The load gets hot; type its temperature from time to time.");
+    words->setText("Begun. Type the load's temperature from time to time.");
     Q_EMIT changed();
     read();
 }
@@ -238,11 +238,12 @@ void SoakView::tellLoad() {
     const std::size_t of = running() ? record.plan.tone.channel : channel;
     if (of >= power.size() || !(power[of].load > 0)) return load->setText({});
     const double ohms = power[of].load, watts = power[of].clipWatts;
-    QString said;
+    const auto& worst = document.figures().high;
+    QString said = text(bench::soakCaution(worst ? worst->mainsWatts : plan::unknown, watts));
     const auto k = parseWithin(theta->text().toStdString(), Unit::None, {0.01, 100}),
                room = parseWithin(ambient->text().toStdString(), Unit::None, {-20, 60});
     if (k && room && std::isfinite(watts))
-        said = QString("With %1 in it, the most that is planned without clipping, its sink settles at %2 °C (room and "
+        said += QString(" With %1 in it, the most that is planned without clipping, its sink settles at %2 °C (room and "
                        "watts times K/W).")
                    .arg(text(watts, Unit::Watt, 2))
                    .arg(bench::settledCelsius(*room, watts, *k), 0, 'f', 0);

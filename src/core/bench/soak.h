@@ -44,6 +44,10 @@ struct SoakFigures {
 };
 SoakFigures soakFigures(const SoakPlan& plan, const std::vector<SoakReading>& readings);
 
+/// What somebody who holds a level for hours must know: the watts that become heat, `load` of them outside the
+/// amplifier, and what the program does not watch.
+std::string soakCaution(double mains, double load);
+
 /// What a sink comes to: T = Tamb + P theta [degrees Celsius].
 inline double settledCelsius(double ambient, double watts, double kelvinPerWatt) {
     return ambient + watts * kelvinPerWatt;

@@ -82,8 +82,8 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     if (std::isfinite(gain)) out.gain = gain; // it reaches the reference
     out.thdAtReference = where(level, 1, [](const ToneFigures& f) { return f.thdPercent; });
     const auto atClip = [&](auto read) { return where(&ToneFigures::thdPercent, 3, read); };
-    out.clipWatts = atClip([](const ToneFigures& f) { return f.watts; });
     out.clipOutput = atClip([](const ToneFigures& f) { return f.outputRms; });
+    out.clipWatts = out.clipOutput * (load > 0 ? out.clipOutput / load : 0); // the watts of those volts
     out.clipInput = atClip([](const ToneFigures& f) { return f.inputRms; });
     for (std::size_t k = 0; std::isfinite(out.clipWatts) && k < out.sweep.front().more.size(); ++k) {
         NodeDraw draw = out.sweep.front().more[k];

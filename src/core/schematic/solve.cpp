@@ -299,7 +299,8 @@ Expected<ToneResult> steadyTone(const Schematic& s, double hertz, NetId output, 
     out.sourceAmps.assign(s.parts().size(), 0);
     // A source's branch current runs into it; what it gives is the opposite.
     for (std::size_t k = 0; k < sources.size(); ++k) out.sourceAmps[sources[k]] = -record.mean(k + 1);
-    out.outputRms = record.rms(0);
+    const double mean = record.mean(0); // direct volts at the output are no signal
+    out.outputRms = std::sqrt(std::max(0.0, record.rms(0) * record.rms(0) - mean * mean));
     out.harmonics = harmonicsOf(out.samples);
     double distortion = 0;
     for (std::size_t h = 1; h < out.harmonics.size(); ++h) distortion += out.harmonics[h] * out.harmonics[h];

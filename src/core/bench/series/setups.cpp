@@ -2,6 +2,8 @@
 
 #include "series_run.h"
 
+#include "core/bench/approach.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -18,7 +20,8 @@ Expected<SeriesLine> responseOf(SeriesRun& run, const Setup& setup, const std::s
     double reference = plan::unknown, level = 0;
     SeriesLine line{name, {}, {}};
     // 1 kHz into the resistor: into a loudspeaker the watts differ at each frequency, the volts are what counts.
-    const double volts = std::sqrt(run.request.watts * run.channel().loadOhms);
+    const double watts = setup.loudspeaker ? std::min(run.request.watts, loudspeakerWatts) : run.request.watts;
+    const double volts = std::sqrt(watts * run.channel().loadOhms);
     level = volts / run.gain(setup, run.request.channel);
     if (setup.control >= 0 || setup.loadOhms > 0 || setup.loudspeaker) {
         const auto quiet = run.tone(0.05 * std::min(level, run.context.mostInput), 1000, setup);
