@@ -19,10 +19,10 @@ struct BenchWiring {
     QString recorder;      ///< what looks at the load
     bool divider = false;  ///< before it
     bool everyChannel = false, control = false;
-    QString beside;         ///< the channel whose load the recorder's second input is at; empty: none
-    bool atInput = false;   ///< the recorder's second input is at the amplifier's input
-    bool supply = false;    ///< the recorder looks at a supply node instead
-    double supplyVolts = 0; ///< the most of them [V]
+    QString beside;           ///< the channel whose load the recorder's second input is at; empty: none
+    bool atInput = false;     ///< the recorder's second input is at the amplifier's input
+    bool supply = false;      ///< the recorder looks at a supply node instead
+    double supplyVolts = 0;   ///< the most of them [V]
     double switchOnVolts = 0; ///< what comes out while the amplifier is switched on; NaN: not known [V]
 };
 BenchWiring wiringOf(const Document& document, Document::Bench bench, std::size_t channel,

@@ -243,10 +243,11 @@ void SoakView::tellLoad() {
     const auto k = parseWithin(theta->text().toStdString(), Unit::None, {0.01, 100}),
                room = parseWithin(ambient->text().toStdString(), Unit::None, {-20, 60});
     if (k && room && std::isfinite(watts))
-        said += QString(" With %1 in it, the most that is planned without clipping, its sink settles at %2 °C (room and "
-                       "watts times K/W).")
-                   .arg(text(watts, Unit::Watt, 2))
-                   .arg(bench::settledCelsius(*room, watts, *k), 0, 'f', 0);
+        said +=
+            QString(" With %1 in it, the most that is planned without clipping, its sink settles at %2 °C (room and "
+                    "watts times K/W).")
+                .arg(text(watts, Unit::Watt, 2))
+                .arg(bench::settledCelsius(*room, watts, *k), 0, 'f', 0);
     if (const bench::SoakFigures f = figures(); std::isfinite(f.kelvinPerWatt))
         said += QString(" Measured: %1 K/W, warming with %2 min.")
                     .arg(f.kelvinPerWatt, 0, 'f', 2)

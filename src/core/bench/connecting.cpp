@@ -16,13 +16,12 @@ std::string connectingWords(const plan::PowerFigures* power, double switchOn) {
         "earth. The load stays on.";
     if (!power || !std::isfinite(power->clipWatts) || !(power->load > 0)) return earth;
     const auto d = plan::inputDivider(power->clipWatts, power->load);
-    std::string out =
-        fmt::format("Into a sound device that takes 1 V: {} and {} across its input make {} of the {} crest at "
-                    "clipping. If the {} opens, all {} stand there. Four silicon diodes in series each way across "
-                    "the input hold it below 3 V and do not clip what is measured. ",
-                    formatExact(d.upper, Unit::Ohm), formatExact(d.lower, Unit::Ohm), format(d.crestOut, Unit::Volt, 2),
-                    format(d.crestIn, Unit::Volt, 2), formatExact(d.lower, Unit::Ohm),
-                    format(d.crestIn, Unit::Volt, 2));
+    std::string out = fmt::format(
+        "Into a sound device that takes 1 V: {} and {} across its input make {} of the {} crest at "
+        "clipping. If the {} opens, all {} stand there. Four silicon diodes in series each way across "
+        "the input hold it below 3 V and do not clip what is measured. ",
+        formatExact(d.upper, Unit::Ohm), formatExact(d.lower, Unit::Ohm), format(d.crestOut, Unit::Volt, 2),
+        format(d.crestIn, Unit::Volt, 2), formatExact(d.lower, Unit::Ohm), format(d.crestIn, Unit::Volt, 2));
     if (switchOn > 0.1)
         out += fmt::format("While it is switched on up to {} come out: loudspeaker, headphones and recorder are "
                            "connected once it has warmed up, and off again before it is switched off. ",

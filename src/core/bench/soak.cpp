@@ -200,8 +200,9 @@ std::string soakCaution(double mains, double load) {
         out += fmt::format("{} from the mains become heat{}, hour after hour. ", format(mains, Unit::Watt, 2),
                            std::isfinite(load) ? fmt::format(", {} of them in the load", format(load, Unit::Watt, 2))
                                                : std::string());
-    return out + "Nothing near it that burns, a smoke alarm in the room. The program watches level, distortion and what "
-                 "is typed; it ends the tone, and cannot switch the mains off.";
+    return out +
+           "Nothing near it that burns, a smoke alarm in the room. The program watches level, distortion and what "
+           "is typed; it ends the tone, and cannot switch the mains off.";
 }
 
 } // namespace ember::bench

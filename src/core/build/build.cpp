@@ -12,7 +12,6 @@ double Fuse::breakingAmps() const {
     return 1500;
 }
 
-
 double hottestSpot(InsulationClass insulation) {
     constexpr std::array celsius{105.0, 120.0, 130.0, 155.0, 180.0};
     return celsius[static_cast<std::size_t>(insulation)];

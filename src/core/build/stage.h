@@ -63,7 +63,7 @@ struct OutputTransformer : Extras {
     /// Between the halves of a centre-tapped primary [H], seen at one half with the other shorted: 0 where they are
     /// wound together. It is contained in `leakageInductance`.
     double halvesLeakage = 0;
-    double windingCapacitance = 0;   ///< [F] seen at the whole primary; 0: not known, and left out
+    double windingCapacitance = 0; ///< [F] seen at the whole primary; 0: not known, and left out
     double watts = 15;
     double lowestHertz = 0; ///< [Hz] down to which it gives its watts; 0: not known, and its core never saturates
     double dcAmps = 0;      ///< [A] through the whole primary that its gap is for; 0: none, a push-pull one

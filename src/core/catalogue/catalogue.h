@@ -33,8 +33,8 @@ struct Heater {
 /// Published limits; 0: none is published.
 struct ValveLimits {
     double plateWatts = 0, screenWatts = 0, plateVolts = 0, screenVolts = 0;
-    double bothPlatesWatts = 0;   ///< of the two sections together; 0: twice one
-    double screenWattsSignal = 0; ///< at full signal; 0: no more than at rest
+    double bothPlatesWatts = 0;                     ///< of the two sections together; 0: twice one
+    double screenWattsSignal = 0;                   ///< at full signal; 0: no more than at rest
     double coldPlateVolts = 0, coldScreenVolts = 0; ///< while no current flows, as at switch-on
     double cathodeAmps = 0, heaterCathodeVolts = 0;
     double gridLeakOhms = 0, gridLeakOhmsSelfBias = 0; ///< with fixed bias; with a cathode resistor

@@ -39,7 +39,8 @@ ExposureFigures exposures(const Chassis& c, const std::vector<Dipole>& dipoles, 
             square += tesla * tesla;
         };
         for (const Dipole& d : dipoles)
-            if (contains(hum.iron, c.parts[d.part].of)) add(d.part, hum.shareOf(c.parts[d.part].of) * fieldAt(d, point).norm());
+            if (contains(hum.iron, c.parts[d.part].of))
+                add(d.part, hum.shareOf(c.parts[d.part].of) * fieldAt(d, point).norm());
         for (std::size_t s = 0; s < c.parts.size(); ++s) {
             const PlacedPart& source = c.parts[s];
             const double d = (toChassis(frameOf(c, source), 0, 0, -0.01) - point).norm();

@@ -26,7 +26,7 @@ struct ExposureFigures {
 
 /// Sources of hum and parts that are sensitive to it, by the ids of the electrical parts.
 struct Hum {
-    std::vector<std::string> iron; ///< power transformer and chokes: output iron carries signal
+    std::vector<std::string> iron;        ///< power transformer and chokes: output iron carries signal
     std::map<std::string, double> shares; ///< of its rated field, what each sends out: a choke as its flux alternates
     [[nodiscard]] double shareOf(const std::string& part) const {
         const auto at = shares.find(part);

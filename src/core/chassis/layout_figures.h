@@ -17,8 +17,8 @@ namespace ember::chassis {
 
 struct CouplingFigures {
     std::size_t a = 0, b = 0; ///< parts
-    double db = 0;  ///< of the two coaxial and touching, at the rated flux of what hums
-    BestAngle best; ///< of turning b
+    double db = 0;            ///< of the two coaxial and touching, at the rated flux of what hums
+    BestAngle best;           ///< of turning b
 };
 
 /// A small valve's socket and the nearest iron that shakes at the mains' frequency.

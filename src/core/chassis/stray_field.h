@@ -15,12 +15,12 @@ struct Dipole {
 };
 
 /// Every part with a core axis and volt-amperes. The moment is a choice: 20 uT RMS on the axis at 0.1 m for 100 VA, as
-/// (VA/100)^0.75 (surface over volume), times the part's stray share, at the flux that it is rated for. Measured iron differs by a factor of two either
-/// way.
+/// (VA/100)^0.75 (surface over volume), times the part's stray share, at the flux that it is rated for. Measured iron
+/// differs by a factor of two either way.
 std::vector<Dipole> dipolesOf(const Chassis& chassis, const Assembly& assembly);
 
-/// Flux density of a dipole at a point [T RMS]: B = mu0/4pi (3 (m.r) r - m) / r^3; held at its surface value nearer than
-/// `reach`.
+/// Flux density of a dipole at a point [T RMS]: B = mu0/4pi (3 (m.r) r - m) / r^3; held at its surface value nearer
+/// than `reach`.
 Vector fieldAt(const Dipole& dipole, const Vector& point);
 /// Root of the sum of squares of all: they differ in phase and frequency.
 double fieldAt(std::span<const Dipole> all, const Vector& point);

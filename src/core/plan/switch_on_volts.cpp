@@ -23,9 +23,8 @@ double passed(const std::vector<double>& seconds, const std::vector<double>& vol
 
 double behindCoupling(const Build& b, const Figures& f, std::size_t channel) {
     const Channel& ch = b.channels[channel];
-    const auto out = std::find_if(ch.stages.begin(), ch.stages.end(), [](const Stage& s) {
-        return schematic::dutyOf(s) == schematic::Duty::LineOut;
-    });
+    const auto out = std::find_if(ch.stages.begin(), ch.stages.end(),
+                                  [](const Stage& s) { return schematic::dutyOf(s) == schematic::Duty::LineOut; });
     const StagePart* coupling = out == ch.stages.end() ? nullptr : out->part("coupling");
     const ResistorPart* load = schematic::loadResistor(ch.stages);
     if (!coupling || !load || out == ch.stages.begin()) return unknown;

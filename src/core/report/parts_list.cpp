@@ -66,8 +66,9 @@ class Lines {
         static constexpr std::array breaking{"glass", "enhanced breaking capacity 150 A",
                                              "ceramic, high breaking capacity 1500 A"};
         add(others,
-            fmt::format("fuse {} {}, {}, {}", formatExact(b.fuse.amps, Unit::Ampere), b.fuse.slow ? "time-lag" : "quick",
-                        formatExact(b.fuse.volts, Unit::Volt), breaking[static_cast<std::size_t>(b.fuse.breaking)]),
+            fmt::format("fuse {} {}, {}, {}", formatExact(b.fuse.amps, Unit::Ampere),
+                        b.fuse.slow ? "time-lag" : "quick", formatExact(b.fuse.volts, Unit::Volt),
+                        breaking[static_cast<std::size_t>(b.fuse.breaking)]),
             b.fuse.id);
         if (b.thermistor.cold > 0)
             add(others, fmt::format("thermistor {} cold", ohms(b.thermistor.cold)), b.thermistor.id);
@@ -90,7 +91,8 @@ class Lines {
         if (!biasIsFed(x, b.transformer)) return;
         add(others, x.diode + " diode", "bias", x.from == BiasSource::PlateCapacitor ? 2 : 1);
         if (x.from != BiasSource::Winding) add(resistors, resistorWords(x.feed, x.feedWatts), "bias");
-        if (x.from == BiasSource::PlateCapacitor) add(capacitors, capacitorWords(x.feedCapacitance, x.feedVolts), "bias");
+        if (x.from == BiasSource::PlateCapacitor)
+            add(capacitors, capacitorWords(x.feedCapacitance, x.feedVolts), "bias");
         add(capacitors, capacitorWords(x.reservoir.capacitance, x.reservoir.volts), x.reservoir.id);
         add(resistors, resistorWords(x.series.resistance, x.series.watts), x.series.id);
         add(capacitors, capacitorWords(x.second.capacitance, x.second.volts), x.second.id);

@@ -60,11 +60,12 @@ void biasVoltsRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
         for (const auto* s : {&f.cold, &f.high})
             if (*s && std::isfinite((**s).*c.stands)) most = std::max(most, std::abs((**s).*c.stands));
         if (!(most > 0.9 * c.part.volts)) continue;
-        Finding x = finding("bias", "capacitor-volts/" + c.part.id, most > c.part.volts ? Level::Stop : Level::Warn,
-                            upper(c.part.id) + (most > c.part.volts ? " is over its rating" : " is near its rating"),
-                            fmt::format("{} of {} with mains at the high end. If it fails, the output valves lose their "
-                                        "bias.",
-                                        format(most, Unit::Volt), format(c.part.volts, Unit::Volt)));
+        Finding x =
+            finding("bias", "capacitor-volts/" + c.part.id, most > c.part.volts ? Level::Stop : Level::Warn,
+                    upper(c.part.id) + (most > c.part.volts ? " is over its rating" : " is near its rating"),
+                    fmt::format("{} of {} with mains at the high end. If it fails, the output valves lose their "
+                                "bias.",
+                                format(most, Unit::Volt), format(c.part.volts, Unit::Volt)));
         if (const auto better = nextVolts(most))
             x.fix = setValue(fmt::format("use {}", format(*better, Unit::Volt)), fmt::format("/bias/{}/volts", c.key),
                              *better);
@@ -77,12 +78,12 @@ void feedCapacitorRule(const Build& b, const plan::Figures& f, std::vector<Findi
     if (b.bias.from != BiasSource::PlateCapacitor || !f.cold) return;
     const double crest = std::sqrt(2.0) * f.cold->legVolts, most = crest + std::abs(f.cold->biasReservoir);
     if (!(most > 0.9 * b.bias.feedVolts)) return;
-    Finding x = finding("bias", "capacitor-volts/bias-feed", most > b.bias.feedVolts ? Level::Stop : Level::Warn,
-                        fmt::format("The capacitor that feeds the bias is {} its rating",
-                                    most > b.bias.feedVolts ? "over" : "near"),
-                        fmt::format("Up to {} across it with mains at the high end, rated {}. Shorted, it lays the "
-                                    "plate winding on the bias supply.",
-                                    format(most, Unit::Volt), format(b.bias.feedVolts, Unit::Volt)));
+    Finding x = finding(
+        "bias", "capacitor-volts/bias-feed", most > b.bias.feedVolts ? Level::Stop : Level::Warn,
+        fmt::format("The capacitor that feeds the bias is {} its rating", most > b.bias.feedVolts ? "over" : "near"),
+        fmt::format("Up to {} across it with mains at the high end, rated {}. Shorted, it lays the "
+                    "plate winding on the bias supply.",
+                    format(most, Unit::Volt), format(b.bias.feedVolts, Unit::Volt)));
     for (const double rating : {400.0, 630.0, 1000.0, 1600.0, 2000.0})
         if (!x.fix && rating >= most / 0.9)
             x.fix = setValue(fmt::format("use {}", format(rating, Unit::Volt)), "/bias/feedVolts", rating);

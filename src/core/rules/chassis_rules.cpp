@@ -144,16 +144,17 @@ void fieldRules(const Build& b, const plan::Figures& figures, const LayoutFigure
         const double rated = heard ? figures.wires->hum.channels[heard->channel].rated : plan::unknown;
         // Where its volts at the load are known, they decide; else how the two couple.
         if (heard && rated > 0 ? 20 * std::log10(heard->output / rated) < quietPickup : k.db < -40) continue;
-        const std::string volts =
-            heard && rated > 0 ? fmt::format("{} at the load, {:.0f} dB below the rated output. ",
-                                             format(heard->output, Unit::Volt, 2), -20 * std::log10(heard->output / rated))
-                               : "";
-        Finding f = make("stray/" + one.id + "/" + two.id, Level::Warn,
-                         fmt::format("{} induces hum in {}", tagOf(source), tagOf(victim)),
-                         fmt::format("{}Their fields couple at {:.0f} dB of touching, coaxial. Turned by {:.0f}\u00b0, {} "
-                                     "would {}.",
-                                     volts, k.db, k.best.turn, tagOf(two),
-                                     k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
+        const std::string volts = heard && rated > 0 ? fmt::format("{} at the load, {:.0f} dB below the rated output. ",
+                                                                   format(heard->output, Unit::Volt, 2),
+                                                                   -20 * std::log10(heard->output / rated))
+                                                     : "";
+        Finding f =
+            make("stray/" + one.id + "/" + two.id, Level::Warn,
+                 fmt::format("{} induces hum in {}", tagOf(source), tagOf(victim)),
+                 fmt::format("{}Their fields couple at {:.0f} dB of touching, coaxial. Turned by {:.0f}\u00b0, {} "
+                             "would {}.",
+                             volts, k.db, k.best.turn, tagOf(two),
+                             k.best.null ? "couple least, in a null" : fmt::format("be at {:.0f} dB", k.best.db)));
         if (!two.locked) f.fix = turnParts(c, {k.b}, k.best.turn);
         out.push_back(std::move(f));
     }
@@ -206,10 +207,11 @@ void peopleRules(const Build& b, const LayoutFigures& layout, double volts, std:
     for (const PlacedPart& p : c.parts)
         if (p.liveAbove && isPlate(p.face) && (isLower(p.face) || c.cover == Cover::None) &&
             c.form != ChassisForm::Board)
-            out.push_back(make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
-                               fmt::format("Up to {} stand there, above the plate and without a cover. Cover it, choose a "
-                                           "closed body, or mount it below.",
-                                           format(volts, Unit::Volt))));
+            out.push_back(
+                make("live-above/" + p.id, Level::Stop, tagOf(p) + " has live lugs where hands go",
+                     fmt::format("Up to {} stand there, above the plate and without a cover. Cover it, choose a "
+                                 "closed body, or mount it below.",
+                                 format(volts, Unit::Volt))));
     if (c.cover == Cover::Cage)
         out.push_back(make("cage-earth", Level::Note, "The cage needs its own safety earth",
                            "It is metal around live parts, and paint under its screws insulates: a wire from it to the "

@@ -9,11 +9,11 @@
 namespace ember::rules {
 
 std::vector<Rule> allRules() {
-    return {benchBoardRules, chassisRules, supplyRules,   ironRules,         rectifierRules,
-            supplyPartRules, mainsRules,   fuseRules,     oddPartRules,      dischargeRules,
-            outputRules,     biasRules,    heaterRules,   heaterSupplyRules, smallValveRules,
-            stabilityRules,  pathRules,    wireRules,     earthRules,        boardRules,
-            wirePathRules,   towerRules,   exchangeRules, pathPartRules,     biasPartRules, coldMomentRules, capacitorRules};
+    return {benchBoardRules, chassisRules,      supplyRules,     ironRules,      rectifierRules, supplyPartRules,
+            mainsRules,      fuseRules,         oddPartRules,    dischargeRules, outputRules,    biasRules,
+            heaterRules,     heaterSupplyRules, smallValveRules, stabilityRules, pathRules,      wireRules,
+            earthRules,      boardRules,        wirePathRules,   towerRules,     exchangeRules,  pathPartRules,
+            biasPartRules,   coldMomentRules,   capacitorRules};
 }
 
 Finding finding(const char* station, std::string id, Level level, std::string title, std::string text) {

@@ -93,8 +93,8 @@ void stopperRule(const Build& b, const Catalogue& catalogue, std::vector<Finding
                                 "overheat, and a meter shows nothing of it."));
                 const Valve* bottle = bottleOf(b, valve.bottle);
                 const ValveType* type = bottle ? catalogue.valve(bottle->type) : nullptr;
-                const bool screen = s.part("screen", valve.at) || s.part("screen", side) || s.part("screen") ||
-                                    s.part("screen drop");
+                const bool screen =
+                    s.part("screen", valve.at) || s.part("screen", side) || s.part("screen") || s.part("screen drop");
                 if (type && type->section(valve.section).pentode && s.option("screens", "node") != "plate" && !screen)
                     out.push_back(
                         finding("bias", "no-screen-resistor/" + valve.bottle, Level::Note,
@@ -144,8 +144,8 @@ void biasPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std
     const double crest = std::numbers::sqrt2 * f.cold->legVolts, across = crest + reservoir;
     // Of the half wave that charges through it: the RMS volts over it are at most those of half a sine of its crest.
     if (b.bias.from == BiasSource::PlateResistor)
-        againstWatts(out, "resistor-watts/bias-feed", "The bias feed resistor runs", std::pow(across / 2, 2) / b.bias.feed,
-                     b.bias.feedWatts, "/bias/feedWatts");
+        againstWatts(out, "resistor-watts/bias-feed", "The bias feed resistor runs",
+                     std::pow(across / 2, 2) / b.bias.feed, b.bias.feedWatts, "/bias/feedWatts");
     const double most = limitingVolts(b.bias.feedWatts);
     if (b.bias.from == BiasSource::PlateResistor && across > most)
         out.push_back(finding("bias", "resistor-volts/bias-feed", across > 1.2 * most ? Level::Stop : Level::Warn,

@@ -50,7 +50,7 @@ struct EarthLoop {
 
 /// What one piece of iron induces in another that carries the signal.
 struct IronPickup {
-    std::string from, into;       ///< ids
+    std::string from, into; ///< ids
     std::size_t channel = 0;
     double output = plan::unknown; ///< what it makes there [V RMS], all harmonics
 };

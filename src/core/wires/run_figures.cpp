@@ -52,7 +52,8 @@ void addFigures(Harness& h, const Build& b, const plan::Figures& f) {
         case RunKind::Winding:
             r.worstVolts =
                 std::max(most, b.transformer.plateVolts * std::sqrt(2.0) * b.mains.high / b.transformer.primaryVolts);
-            r.amps = r.net.starts_with("plate winding") || r.net.starts_with("rectifier lead") ? n.legRms : plan::unknown;
+            r.amps =
+                r.net.starts_with("plate winding") || r.net.starts_with("rectifier lead") ? n.legRms : plan::unknown;
             break;
         case RunKind::HighVoltage: {
             r.worstVolts = most;

@@ -14,7 +14,6 @@
 #include <QProgressBar>
 #include <QPushButton>
 #include <QTableWidget>
-#include <QtConcurrentRun>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -161,10 +160,14 @@ const LayoutsDialog::Row* LayoutsDialog::chosen() const {
     return at >= 0 && at < static_cast<int>(order.size()) ? &rows[order[static_cast<std::size_t>(at)]] : nullptr;
 }
 
-/// By the program: QTableWidget::selectRow() goes by the keys that are held down just then.
 void LayoutsDialog::choose(int row) {
     table->selectionModel()->setCurrentIndex(table->model()->index(row, 0),
                                              QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+}
+
+void LayoutsDialog::choose(const QString& called) {
+    for (std::size_t k = 0; k < order.size(); ++k)
+        if (rows[order[k]].name == called) choose(static_cast<int>(k));
 }
 
 void LayoutsDialog::refresh() {
@@ -191,8 +194,7 @@ void LayoutsDialog::refresh() {
         row.picture = pictureOf(other, f);
     }
     fill();
-    for (std::size_t k = 0; k < order.size(); ++k)
-        if (rows[order[k]].name == before) choose(static_cast<int>(k));
+    choose(before);
     if (table->currentRow() < 0) choose(0);
     showOver();
 }
@@ -220,8 +222,7 @@ void LayoutsDialog::sortBy(int column) {
     const Row* row = chosen();
     const QString keep = row ? row->name : QString();
     fill();
-    for (std::size_t k = 0; k < order.size(); ++k)
-        if (rows[order[k]].name == keep) choose(static_cast<int>(k));
+    choose(keep);
     showOver();
 }
 
@@ -351,55 +352,6 @@ void LayoutsDialog::forget() {
         removeAt("forget the layout " + row->name.mid(6).toStdString(), fmt::format("/chassis/kept/{}", row->index)));
     answer->setText(done ? "Forgotten; Ctrl+Z brings it back." : text(done.problem().text()));
     refresh();
-}
-
-void LayoutsDialog::propose() {
-    if (search.isRunning()) return;
-    const Build& b = document.build();
-    if (std::all_of(b.chassis.parts.begin(), b.chassis.parts.end(), [](const PlacedPart& p) { return p.locked; })) {
-        answer->setText("Every part is locked, or none stands on the plate: there is nothing to move.");
-        return;
-    }
-    stopping = std::stop_source();
-    asked = document.revisionNow();
-    share = 0;
-    bar->setValue(0);
-    bar->show();
-    stopButton->show();
-    proposeButton->setEnabled(false);
-    ticking.start();
-    answer->setText("Laying the parts out in every arrangement ...");
-    search.setFuture(QtConcurrent::run([this, b, figures = document.figures(), token = stopping.get_token()] {
-        return arrange::arrangements(
-            b, catalogueOf(b), figures,
-            {.progress = [this](double s) { share = s; }, .stop = token, .plates = true, .yardstick = true});
-    }));
-}
-
-void LayoutsDialog::stop() {
-    stopping.request_stop();
-}
-
-void LayoutsDialog::arrived() {
-    ticking.stop();
-    bar->hide();
-    stopButton->hide();
-    proposeButton->setEnabled(true);
-    auto found = search.result();
-    if (asked != document.revisionNow()) return answer->setText("The build changed meanwhile: ask again.");
-    if (found.empty()) {
-        answer->setText("Stopped; nothing was changed.");
-        return;
-    }
-    arranged = std::move(found);
-    sortColumn = 0;
-    refresh();
-    const auto fit = std::count_if(arranged.begin(), arranged.end(), [](const auto& a) { return a.misfits == 0; });
-    answer->setText(QString("%1 of %2 arrangements fit this plate. Use one, or lock what you like of it and ask again.")
-                        .arg(fit)
-                        .arg(arranged.size()));
-    for (std::size_t k = 0; k < order.size(); ++k)
-        if (rows[order[k]].kind == Row::Kind::Arrangement) return choose(static_cast<int>(k));
 }
 
 } // namespace ember::app

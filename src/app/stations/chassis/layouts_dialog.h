@@ -43,7 +43,9 @@ class LayoutsDialog : public QDialog {
         QPixmap picture = {};
     };
     void refresh();
+    /// By the program: QTableWidget::selectRow() goes by the keys that are held down just then.
     void choose(int row);
+    void choose(const QString& called);
     void fill();             ///< the table from the rows, in the order that is asked for
     void sortBy(int column); ///< again: the other way round
     /// Indices of the arrangements to show: five unlike ones, those that fit first; or all.

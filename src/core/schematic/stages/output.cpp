@@ -71,7 +71,8 @@ void addSecondary(StageBuilder& b, const OutputTransformer& t, double turns, dou
         const NetId here = ofLoad ? loaded : b.own(name);
         if (!ofLoad) b.point(name, here);
         coils.push_back({taps.size() == 1 ? "secondary" : fmt::format("secondary {:g} ohm", ohms), here, below,
-                         turns * (share - reached), t.secondaryResistance * (share - reached), ofLoad ? leakage : 0, 0, !ofLoad});
+                         turns * (share - reached), t.secondaryResistance * (share - reached), ofLoad ? leakage : 0, 0,
+                         !ofLoad});
         below = here, reached = share;
     }
 }
@@ -134,8 +135,8 @@ void wirePushPull(StageBuilder& b) {
             tapA = b.own("tap a"), tapB = b.own("tap b");
             const auto stretch = [&](const char* name, NetId from, NetId to, double ohms, bool inner) {
                 const auto of = [&](double share) { return inner ? share : 1 - share; };
-                coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper),
-                                 between / 2 * of(s.leakage), halfCapacitance / of(s.turns)});
+                coils.push_back({name, from, to, half * of(s.turns), ohms * of(s.copper), between / 2 * of(s.leakage),
+                                 halfCapacitance / of(s.turns)});
             };
             stretch("half a, to the tap", centre, tapA, t->primaryResistanceA, true);
             stretch("half a", tapA, plateA, t->primaryResistanceA, false);
@@ -143,9 +144,8 @@ void wirePushPull(StageBuilder& b) {
             stretch("half b", plateB, tapB, t->primaryResistanceB, false);
             inductance *= s.turns * s.turns;
         } else {
-            coils = {
-                {"half a", centre, plateA, half, t->primaryResistanceA, between / 2, halfCapacitance},
-                {"half b", plateB, centre, half, t->primaryResistanceB, between / 2, halfCapacitance}};
+            coils = {{"half a", centre, plateA, half, t->primaryResistanceA, between / 2, halfCapacitance},
+                     {"half b", plateB, centre, half, t->primaryResistanceB, between / 2, halfCapacitance}};
         }
         addSecondary(b, *t, 1, behind, output, coils);
         b.windings(*iron, inductance, coils, 1, "output transformer");
