@@ -86,7 +86,11 @@ class TestRatings : public QObject {
         b.mains.loopOhms = 2;
         QVERIFY(!findingOf(inspected(b, true), "fuse-breaking"));
         b.mains.loopOhms = 0, b.fuse.breaking = Breaking::High;
-        QVERIFY(!findingOf(inspected(b, true), "fuse-breaking"));
+        QVERIFY(!findingOf(inspected(b, true), "fuse-breaking") && !findingOf(inspected(b), "fuse-volts"));
+        b.fuse.volts = 125;
+        const auto low = inspected(b);
+        const auto* volts = findingOf(low, "fuse-volts");
+        QVERIFY(volts && volts->fix && !findingOf(inspected(*apply(b, *volts->fix)), "fuse-volts"));
     }
 };
 

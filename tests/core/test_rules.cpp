@@ -11,7 +11,6 @@
 #include <QTest>
 
 #include <algorithm>
-
 #include <functional>
 #include <set>
 
@@ -89,7 +88,9 @@ class TestRules : public QObject {
             "ripple-amps/c1", [](Build& b) { b.supply.sections[0].rippleAmps = 0.05; },
             [](Build& b) { b.supply.sections[0].rippleAmps = 1; });
         row(
-            "fuse-volts", [](Build& b) { b.fuse.volts = 125; }, [](Build& b) { b.fuse.volts = 250; });
+            "balancing-watts/c1", // some 210 V across each at the high mains: 4.4 W in 10 kohm
+            [](Build& b) { b.supply.sections[0].inSeries = 2, b.supply.sections[0].balancing = 10e3; },
+            [](Build& b) { b.supply.sections[0].inSeries = 2, b.supply.sections[0].balancing = 150e3; });
         row(
             "capacitor-volts/c4", [](Build& b) { b.bias.reservoir.volts = 16; },
             [](Build& b) { b.bias.reservoir.volts = 160; });

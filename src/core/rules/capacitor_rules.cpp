@@ -42,7 +42,7 @@ void rippleRule(const Build& b, const plan::Figures& f, std::vector<Finding>& ou
             "supply", id, flows->second > 1.5 * usual ? Level::Warn : Level::Note,
             fmt::format("{} carries {} of ripple", upper(s.id), format(flows->second, Unit::Ampere)),
             fmt::format("With mains at the high end; electrolytics of {} are commonly made for {}. Buy one whose maker "
-                        "states more, and enter what it states (\"rippleAmps\" among all values).",
+                        "states more, and enter it (Edit, Every value: \"rippleAmps\").",
                         format(s.capacitance, Unit::Farad), format(usual, Unit::Ampere))));
     }
 }

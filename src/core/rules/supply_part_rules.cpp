@@ -43,6 +43,33 @@ void balancingRule(const Build& b, std::vector<Finding>& out) {
     }
 }
 
+/// Each balancing resistor stands at its share of the string's volts all day; the parts list has them at 2 W.
+void balancingPartsRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    constexpr double rated = 2; // [W]
+    if (!f.cold) return;
+    for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
+        const Section& s = b.supply.sections[k];
+        if (s.kind != SectionKind::Capacitor || s.inSeries < 2 || !(s.balancing > 0)) continue;
+        const double volts = f.cold->nodes[static_cast<std::size_t>(nodeOfSection(b.supply, k) - 1)].most / s.inSeries,
+                     watts = volts * volts / s.balancing, most = limitingVolts(rated);
+        if (!(watts > 0.5 * rated) && !(volts > most)) continue;
+        const bool past = watts > rated || volts > 1.2 * most;
+        Finding x =
+            start("balancing-watts/" + s.id, past ? Level::Stop : Level::Warn,
+                  fmt::format("{}'s balancing resistors run {}", upper(s.id), past ? "beyond their ratings" : "hot"),
+                  fmt::format("{} and {} in each, mains high and valves cold; bodies of {} withstand {}. Larger ones "
+                              "draw less; two in series in place of each share the volts.",
+                              format(volts, Unit::Volt), format(watts, Unit::Watt), format(rated, Unit::Watt),
+                              format(most, Unit::Volt)));
+        const double least = volts * volts / (0.45 * rated), enough = nextUp(least, Series::E12);
+        if (volts <= most &&
+            enough <= 1e7 / (s.capacitance * 1e6)) // they still carry ten times the leakages' difference
+            x.fix = setValue(fmt::format("{} across each", format(enough, Unit::Ohm)),
+                             fmt::format("/supply/sections/{}/balancing", k), enough);
+        out.push_back(std::move(x));
+    }
+}
+
 Finding aboveItsVolts(const std::string& id, double volts, double watts, const char* when) {
     const double most = limitingVolts(watts);
     return start("resistor-volts/" + id, volts > 1.2 * most ? Level::Stop : Level::Warn,
@@ -159,6 +186,7 @@ void humBudgetRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
 
 void supplyPartRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
     balancingRule(b, out);
+    balancingPartsRule(b, f, out);
     resistorVoltsRule(b, f, out);
     chainResistorVoltsRule(b, f, out);
     criticalChokeRule(b, f, out);
