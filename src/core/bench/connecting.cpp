@@ -10,7 +10,7 @@
 namespace ember::bench {
 
 std::string connectingWords(const plan::PowerFigures* power, double switchOn) {
-    const std::string earth =
+    std::string earth =
         "A sound device's input and a scope's ground clip are earth: clip them on the output's grounded terminal "
         "alone; where neither is grounded, a differential probe or an isolating transformer. Never lift an "
         "earth. The load stays on.";
