@@ -17,7 +17,7 @@ std::string connectingWords(const plan::PowerFigures* power, double switchOn) {
     if (!power || !std::isfinite(power->clipWatts) || !(power->load > 0)) return earth;
     const auto d = plan::inputDivider(power->clipWatts, power->load);
     std::string out = fmt::format(
-        "Into a sound device that takes 1 V: {} and {} across its input make {} of the {} crest at "
+        "Into a sound device that takes 1 V: {} and {} across its input make {} of the {} peak at "
         "clipping. If the {} opens, all {} stand there. Four silicon diodes in series each way across "
         "the input hold it below 3 V and do not clip what is measured. ",
         formatExact(d.upper, Unit::Ohm), formatExact(d.lower, Unit::Ohm), format(d.crestOut, Unit::Volt, 2),

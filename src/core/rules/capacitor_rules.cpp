@@ -82,7 +82,7 @@ void feedCapacitorRule(const Build& b, const plan::Figures& f, std::vector<Findi
         "bias", "capacitor-volts/bias-feed", most > b.bias.feedVolts ? Level::Stop : Level::Warn,
         fmt::format("The capacitor that feeds the bias is {} its rating", most > b.bias.feedVolts ? "over" : "near"),
         fmt::format("Up to {} across it with mains at the high end, rated {}. Shorted, it lays the "
-                    "plate winding on the bias supply.",
+                    "HV winding on the bias supply.",
                     format(most, Unit::Volt), format(b.bias.feedVolts, Unit::Volt)));
     for (const double rating : {400.0, 630.0, 1000.0, 1600.0, 2000.0})
         if (!x.fix && rating >= most / 0.9)
@@ -90,7 +90,7 @@ void feedCapacitorRule(const Build& b, const plan::Figures& f, std::vector<Findi
     out.push_back(std::move(x));
 }
 
-/// The track of an adjuster carries the rail's current all day.
+/// The track of a bias pot carries the rail's current all day.
 void adjusterRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     constexpr double carbon = 0.1, cermet = 0.5; // [W] that small trimmers are commonly made for
     if (adjustersOf(b).empty() || !f.cold || !std::isfinite(f.cold->biasRail)) return;
@@ -98,7 +98,7 @@ void adjusterRule(const Build& b, const plan::Figures& f, std::vector<Finding>& 
                  watts = amps * amps * b.bias.adjuster;
     if (!(watts > carbon)) return;
     out.push_back(finding("bias", "adjuster-watts", watts > cermet ? Level::Warn : Level::Note,
-                          "The adjusters' tracks run warm",
+                          "The bias pots' tracks run warm",
                           fmt::format("{} in each track of {}; small carbon trimmers are made for {}, cermet ones for "
                                       "{}. A larger track or a larger resistor at its end draws less.",
                                       format(watts, Unit::Watt), format(b.bias.adjuster, Unit::Ohm),

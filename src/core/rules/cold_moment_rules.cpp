@@ -116,12 +116,9 @@ void coldHeater(const ColdValve& at, const plan::Steady& cold, std::vector<Findi
                       "winding of its own.");
 }
 
-void coldRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    const auto cold = plan::coldestMoment(b, f);
-    if (!cold) return;
-    const auto nets = plan::schematicFigures(b, catalogue, *cold);
-    if (!nets) return;
-    const plan::ChannelSupply supply = plan::supplyOf(b, *cold);
+void coldRules(const Build& b, const Catalogue& catalogue, const plan::Steady& cold, const plan::SchematicFigures& nets,
+               std::vector<Finding>& out) {
+    const plan::ChannelSupply supply = plan::supplyOf(b, cold);
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         const auto point = plan::ChannelDc(b, catalogue, k).at(supply);
         if (!point) continue;
@@ -133,8 +130,8 @@ void coldRules(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             coldElectrode(at, "plate", p.plate - p.cathode, l.coldPlateVolts, l.mostPlateVolts(), out);
             if (section.pentode && p.screen != p.plate)
                 coldElectrode(at, "screen", p.screen - p.cathode, l.coldScreenVolts, l.mostScreenVolts(), out);
-            coldGrid(at, *nets, out);
-            coldHeater(at, *cold, out);
+            coldGrid(at, nets, out);
+            coldHeater(at, cold, out);
         }
     }
 }
@@ -155,7 +152,7 @@ void crestRule(const Build& b, const Catalogue& catalogue, const plan::Figures& 
             if (p.duty != schematic::Duty::Output || !at.type()) continue;
             const ValveLimits& l = at.type()->section(p.section).limits;
             if (!(l.plateVolts > 0)) continue;
-            againstValveLimit(out, at.id("plate-crest"), at.name() + " plate at the crest of a full signal",
+            againstValveLimit(out, at.id("plate-crest"), at.name() + " plate at the peak of a full signal",
                               p.plate - p.cathode + swing, std::max(l.coldPlateVolts, 2 * l.mostPlateVolts()),
                               Unit::Volt, " with mains at the high end. A lower supply, or a lower load impedance.");
         }
@@ -163,11 +160,7 @@ void crestRule(const Build& b, const Catalogue& catalogue, const plan::Figures& 
 }
 
 /// What a line output's jack stands at through its coupling capacitor.
-void jackRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    const auto cold = plan::coldestMoment(b, f);
-    if (!cold) return;
-    const auto at = plan::schematicFigures(b, catalogue, *cold);
-    if (!at) return;
+void jackRule(const Build& b, const plan::SchematicFigures& at, std::vector<Finding>& out) {
     for (std::size_t k = 0; k < b.channels.size(); ++k)
         for (std::size_t s = 0; s < b.channels[k].stages.size(); ++s) {
             const Stage& stage = b.channels[k].stages[s];
@@ -175,9 +168,9 @@ void jackRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f
             if (schematic::dutyOf(stage) != schematic::Duty::LineOut || !coupling || stage.part("fail-safe") ||
                 stage.part("control") || stage.part("transformer"))
                 continue;
-            const auto figure = std::find_if(at->parts.begin(), at->parts.end(),
+            const auto figure = std::find_if(at.parts.begin(), at.parts.end(),
                                              [&](const plan::PartFigure& p) { return p.part == idOf(coupling->part); });
-            if (figure == at->parts.end() || !(std::abs(figure->volts) > 10)) continue;
+            if (figure == at.parts.end() || !(std::abs(figure->volts) > 10)) continue;
             Finding x = finding(
                 "stages", "jack-volts/" + b.channels[k].id, Level::Warn,
                 fmt::format("{}'s output jack has no resistor to ground", b.channels[k].name),
@@ -197,8 +190,13 @@ void jackRule(const Build& b, const Catalogue& catalogue, const plan::Figures& f
 } // namespace
 
 void coldMomentRules(const Build& b, const Catalogue& catalogue, const plan::Figures& f, std::vector<Finding>& out) {
-    coldRules(b, catalogue, f, out);
-    jackRule(b, catalogue, f, out);
+    const auto cold = plan::coldestMoment(b, f);
+    const auto nets = cold ? plan::schematicFigures(b, catalogue, *cold)
+                           : Expected<plan::SchematicFigures>(Problem{"", "not solved"});
+    if (nets) {
+        coldRules(b, catalogue, *cold, *nets, out);
+        jackRule(b, *nets, out);
+    }
     if (f.high) crestRule(b, catalogue, f, out);
 }
 

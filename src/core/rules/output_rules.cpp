@@ -167,7 +167,7 @@ void dcRule(const Build& b, const plan::Figures& f, std::size_t k, std::vector<F
     out.push_back(rules::finding(
         "stages", "output-dc/" + b.channels[k].id, volts > most ? Level::Stop : Level::Warn,
         fmt::format("{} has {} DC at its output", b.channels[k].name, format(volts, Unit::Volt)),
-        "It stands on whatever is connected there. A coupling capacitor with a resistor to ground behind it, or a "
+        "Whatever is connected there gets it. A coupling capacitor with a resistor to ground behind it, or a "
         "transformer, keeps it back."));
 }
 
