@@ -111,6 +111,12 @@ class TestApproach : public QObject {
         QVERIFY(up(humming, 0.5, 50));
     }
 
+    /// An instrument amplifier at full volume clips with a hundredth of what was asked for.
+    void anOverdrivenAmplifierIsSaid() {
+        Amplifier a{.gain = 5000, .clip = 8};
+        says(up(a, 0.1, 50), "overdriven");
+    }
+
     void aToneThatComesLateIsHeard() {
         Amplifier a{.late = 0.21};
         const auto steps = up(a, 0.5, 50);

@@ -14,6 +14,7 @@ namespace {
 constexpr double smallestStep = 1.12; // 1 dB
 constexpr double recorderShare = 0.9; // of its full scale, above which it may clip
 constexpr double nothing = 1e-6;      // [V] of a tone, below which none is there
+constexpr double audible = 0.1;       // [V] of a tone at a load, above which it is no crosstalk
 
 /// What a capture shows of a tone: in the tenth of a second in which it is loudest, since it may begin late.
 struct Heard {
@@ -60,7 +61,8 @@ double approachHertz(const TakeRequest& r) {
 Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, const LoadLimits& limits,
                                              const PlayTone& play, const TakeWatch& watch, double from) {
     std::vector<ApproachStep> steps;
-    double before = 0; // RMS of the last step's output
+    double before = 0;       // RMS of the last step's output
+    bool toneAtOnce = false; // the first step's output is the tone, not hum
     for (double level = from > 0 ? from : inputRms * approachFrom; level * smallestStep <= inputRms;) {
         if (watch.approaching) watch.approaching(level);
         const auto capture = play(level);
@@ -99,6 +101,7 @@ Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, cons
             keep(recorderShare * capture->fullScale / heard.crest,
                  fmt::format("the recorder sees {} of the {} at which it clips", volts(heard.crest),
                              volts(capture->fullScale)));
+        if (steps.empty()) toneAtOnce = heard.toneRms > 0.7 * heard.rms && heard.toneRms > audible;
         steps.push_back(step);
         if (level * further >= inputRms)
             further = inputRms / level; // the take itself is next
@@ -110,12 +113,18 @@ Expected<std::vector<ApproachStep>> approach(double inputRms, double hertz, cons
         level *= further;
     }
     // From 40 dB below to less than 10 dB below, a signal that passes has grown by far more than two.
-    if (steps.size() > 2 && steps.back().outputRms < std::max(nothing, 2 * steps.front().outputRms))
+    if (steps.size() > 2 && steps.back().outputRms < std::max(nothing, 2 * steps.front().outputRms)) {
+        if (toneAtOnce)
+            return Problem{"", fmt::format("The amplifier is overdriven: {} at the input already give {} at the load, "
+                                           "{} give {}. Lower the input level.",
+                                           volts(steps.front().inputRms), volts(steps.front().outputRms),
+                                           volts(steps.back().inputRms), volts(steps.back().outputRms))};
         return Problem{"", fmt::format("{} at the input give {} at the load, {} gave {}: the signal does not arrive, "
                                        "so it is not taken louder. "
                                        "Look at the volume control, the leads, the output's terminals.",
                                        volts(steps.back().inputRms), volts(steps.back().outputRms),
                                        volts(steps.front().inputRms), volts(steps.front().outputRms))};
+    }
     return steps;
 }
 

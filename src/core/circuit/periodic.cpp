@@ -111,6 +111,8 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
     double previous = 1e300;
     bool frozen = false;
     int plain = o.leadIn, stalls = 0;
+    constexpr int idleMost = 8;
+    int idle = 0; // passes since the residual last halved
     Eigen::VectorXd lastStride = Eigen::VectorXd::Zero(r), weight = Eigen::VectorXd::Ones(r);
     bool fullStride = false; // the start of this pass is where the map said that the period would close
     double lastLength = 1e300;
@@ -136,6 +138,7 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
             if (!frozen) stepper.capErrorScale(o.swings * swing);
         }
         const double residual = r ? distance(state.y, y0) : 0;
+        idle = residual < 0.5 * best.residual ? 0 : idle + 1;
         if (residual < best.residual) best = {y0, ports0, {}, residual};
         best.passes = pass;
         best.stepsTaken = period.steps();
@@ -191,7 +194,9 @@ Expected<PeriodicSolution> periodicSteadyState(Stepper& stepper, const Eigen::Ve
                 lastLength = reversed ? std::min(length, 0.5 * lastLength) : length;
                 // Near enough, the grid stays: the map is then smooth, and Newton quadratic. From a start of unknown
                 // quality three passes pick their grids first; a nearby solution's grid is as good at once.
-                frozen = share == 1 && pass > 3 * o.leadIn && distance(state.y, y0) < 0.03;
+                // And where picking grids anew keeps Newton going round near the solution, the last one stays as well.
+                frozen = (share == 1 && pass > 3 * o.leadIn && distance(state.y, y0) < 0.03) ||
+                         (idle >= idleMost && residual < 0.05);
             }
         }
         previous = leading ? 1e300 : residual;
