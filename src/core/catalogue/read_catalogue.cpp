@@ -1,8 +1,10 @@
 #include "catalogue.h"
 
+#include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <stdexcept>
 
 namespace ember {
 
@@ -10,10 +12,28 @@ using nlohmann::json;
 
 namespace {
 
+/// A value by its key; what is missing or of another type is a std::invalid_argument that names the key.
+template <typename T = double>
+T the(const json& j, const char* key) {
+    const auto at = j.find(key);
+    if (at == j.end()) throw std::invalid_argument(fmt::format("\"{}\" is missing", key));
+    try {
+        return at->get<T>();
+    } catch (const json::exception&) {
+        throw std::invalid_argument(fmt::format("\"{}\" is {}, which it cannot be", key, at->dump()));
+    }
+}
+/// What is left out is not published.
+template <typename T>
+T theOr(const json& j, const char* key, T without) {
+    return j.contains(key) ? the<T>(j, key) : without;
+}
+
 Heater heaterFrom(const json& j) {
-    Heater h{j.at("volts"), j.at("amps"), j.at("directlyHeated"), j.at("warmUp")};
+    Heater h{the(j, "volts"), the(j, "amps"), the<bool>(j, "directlyHeated"), the(j, "warmUp")};
     for (const json& w : j.value("wirings", json::array()))
-        h.wirings.push_back({w.at("volts"), w.at("amps"), w.at("one"), w.at("other")});
+        h.wirings.push_back(
+            {the(w, "volts"), the(w, "amps"), the<std::vector<int>>(w, "one"), the<std::vector<int>>(w, "other")});
     return h;
 }
 
@@ -23,9 +43,8 @@ RatingSystem systemFrom(const std::string& word) {
                                          : static_cast<RatingSystem>(at - ratingSystemNames.begin());
 }
 
-/// What is left out is not published: 0.
 double orZero(const json& j, const char* key) {
-    return j.value(key, 0.0);
+    return theOr(j, key, 0.0);
 }
 
 ValveLimits limitsFrom(const json& j) {
@@ -41,18 +60,18 @@ ValveLimits limitsFrom(const json& j) {
     l.cathodeAmps = orZero(j, "cathodeAmps");
     l.heaterCathodeVolts = orZero(j, "heaterCathodeVolts");
     l.gridLeakOhms = orZero(j, "gridLeakOhms");
-    l.gridLeakOhmsSelfBias = j.value("gridLeakOhmsCathodeBias", l.gridLeakOhms);
-    l.system = systemFrom(j.at("system"));
+    l.gridLeakOhmsSelfBias = theOr(j, "gridLeakOhmsCathodeBias", l.gridLeakOhms);
+    l.system = systemFrom(the<std::string>(j, "system"));
     return l;
 }
 
 TypeSection sectionFrom(const json& j, const std::vector<TypeSection>& before) {
     TypeSection s;
     if (j.contains("like")) s = before.at(j.at("like").get<std::size_t>() - 1);
-    if (j.contains("kind")) s.pentode = j.at("kind") == "pentode";
-    s.name = j.value("name", s.name);
+    if (j.contains("kind")) s.pentode = the<std::string>(j, "kind") == "pentode";
+    s.name = theOr(j, "name", s.name);
     if (j.contains("pins")) {
-        const auto pins = [&](const char* key) { return j.at("pins").value(key, std::vector<int>{}); };
+        const auto pins = [&](const char* key) { return theOr(j.at("pins"), key, std::vector<int>{}); };
         s.pins = {pins("grid"), pins("screen"), pins("plate"), pins("cathode")};
     }
     if (j.contains("limits")) s.limits = limitsFrom(j.at("limits"));
@@ -65,7 +84,8 @@ TypeSection sectionFrom(const json& j, const std::vector<TypeSection>& before) {
     if (j.contains("published")) s.published = publishedFromJson(j.at("published"));
     if (j.contains("kind")) s.law = lawFromJson(j.value("model", json::object()), s.pentode);
     if (j.contains("grid")) {
-        const circuit::GridLaw grid{j.at("grid").at("perveance"), j.at("grid").at("onset"), j.at("grid").at("width")};
+        const json& of = j.at("grid");
+        const circuit::GridLaw grid{the(of, "perveance"), the(of, "onset"), the(of, "width")};
         if (auto* t = std::get_if<circuit::TriodeLaw>(&s.law)) t->grid = grid;
         if (auto* p = std::get_if<circuit::PentodeLaw>(&s.law)) p->grid = grid;
     }
@@ -75,14 +95,14 @@ TypeSection sectionFrom(const json& j, const std::vector<TypeSection>& before) {
 
 ValveType valveFrom(const json& j) {
     ValveType v;
-    v.type = j.at("type");
-    v.names = j.at("names").get<std::vector<std::string>>();
-    v.base = j.value("base", "");
-    v.note = j.value("note", "");
-    v.heater = heaterFrom(j.at("heater"));
-    v.heaterPins = j.value("heaterPins", std::vector<int>{});
-    v.mistakenFor = j.value("mistakenFor", "");
-    for (const json& s : j.at("sections")) v.halves.push_back(sectionFrom(s, v.halves));
+    v.type = the<std::string>(j, "type");
+    v.names = the<std::vector<std::string>>(j, "names");
+    v.base = theOr<std::string>(j, "base", "");
+    v.note = theOr<std::string>(j, "note", "");
+    v.heater = heaterFrom(the<json>(j, "heater"));
+    v.heaterPins = theOr(j, "heaterPins", std::vector<int>{});
+    v.mistakenFor = theOr<std::string>(j, "mistakenFor", "");
+    for (const json& s : the<json>(j, "sections")) v.halves.push_back(sectionFrom(s, v.halves));
     return v;
 }
 
@@ -128,7 +148,8 @@ PublishedData publishedFromJson(const json& j) {
     for (const json& p : j.value("points", json::array()))
         d.points.push_back({orZero(p, "plate"), orZero(p, "screen"), orZero(p, "grid"), orZero(p, "plate_current"),
                             orZero(p, "screen_current"), orZero(p, "gm"), orZero(p, "mu"), orZero(p, "rp"),
-                            p.value("strapped", false), p.value("cutoff", false), p.value("source", "")});
+                            theOr(p, "strapped", false), theOr(p, "cutoff", false),
+                            theOr<std::string>(p, "source", "")});
     for (const json& o : j.value("operations", json::array())) {
         PublishedOperation x;
         x.pushPull = o.value("push_pull", false);
@@ -173,7 +194,7 @@ circuit::PortLaw lawFromJson(const json& m, bool pentode) {
                                {"kvb", &t.kvb},
                                {"kg", &t.kg},
                                {"contact", &t.contact}})
-            *to = m.value(key, *to);
+            *to = theOr(m, key, *to);
         return t;
     }
     circuit::PentodeLaw p;
@@ -187,7 +208,7 @@ circuit::PortLaw lawFromJson(const json& m, bool pentode) {
                            {"contact", &p.contact},
                            {"beam", &p.beam},
                            {"kneeRise", &p.kneeRise}})
-        *to = m.value(key, *to);
+        *to = theOr(m, key, *to);
     return p;
 }
 
@@ -196,7 +217,13 @@ Expected<Catalogue> Catalogue::read(std::string_view valves, std::string_view re
         Catalogue c;
         const json valveFile = json::parse(valves), rectifierFile = json::parse(rectifiers),
                    lampFile = json::parse(lamps);
-        for (const json& j : valveFile.at("valves")) c.valves.push_back(valveFrom(j));
+        for (const json& j : valveFile.at("valves")) {
+            try {
+                c.valves.push_back(valveFrom(j));
+            } catch (const std::invalid_argument& e) {
+                return Problem{j.value("type", fmt::format("valve {}", c.valves.size() + 1)), e.what()};
+            }
+        }
         for (const json& j : rectifierFile.at("rectifiers")) c.rectifiers.push_back(rectifierFrom(j));
         for (const json& j : rectifierFile.at("silicon")) c.rectifiers.push_back(siliconFrom(j));
         for (const json& j : lampFile.at("lamps"))
