@@ -289,6 +289,38 @@ class TestValveFits : public QObject {
 
   private:
     const std::vector<json> files = publishedFiles();
+
+    /// The catalogue's laws are what its own tool makes of the published figures: fitted again they stay.
+    void theCatalogueIsWhatItsToolFits_data() {
+        QTest::addColumn<QString>("type");
+        for (const char* type : {"EL84", "ECC85", "ECC83"}) QTest::newRow(type) << type;
+    }
+    void theCatalogueIsWhatItsToolFits() {
+        QFETCH(QString, type);
+        const TypeSection& s = Catalogue::shipped().valve(type.toStdString())->section(1);
+        const nlohmann::json kept = lawToJson(s.law), again = lawToJson(fitLaw(s.law, s.published));
+        for (const auto& [key, value] : kept.items()) {
+            const double a = value.get<double>(), z = again[key].get<double>();
+            QVERIFY2(std::abs(z - a) <= 0.005 * std::abs(a),
+                     qPrintable(QString("%1: %2, fitted again %3").arg(QString::fromStdString(key)).arg(a).arg(z)));
+        }
+    }
+
+    /// What a reader of the catalogue cannot use it names by type and key.
+    void aWrongEntryIsNamed() {
+        const auto read = [](const char* heater) {
+            return Catalogue::read(QString(R"({"valves":[{"type":"V9","names":["V9"],"heater":%1,"sections":[]}]})")
+                                       .arg(heater)
+                                       .toStdString(),
+                                   R"({"rectifiers":[],"silicon":[]})",
+                                   R"({"lamps":[{"volts":1,"watts":1,"kelvin":1,"timeConstant":1}]})");
+        };
+        QVERIFY(read(R"({"volts":6.3,"amps":0.3,"directlyHeated":false,"warmUp":11})"));
+        const auto missing = read(R"({"volts":6.3,"directlyHeated":false,"warmUp":11})"),
+                   wrong = read(R"({"volts":null,"amps":0.3,"directlyHeated":false,"warmUp":11})");
+        QVERIFY(!missing && missing.problem().text() == "V9: \"amps\" is missing");
+        QVERIFY(!wrong && wrong.problem().text() == "V9: \"volts\" is null, which it cannot be");
+    }
 };
 
 EMBER_TESTS(TestValveFits)
