@@ -3,7 +3,7 @@
 
 #include "../support/shipped.h"
 #include "../support/solved.h"
-#include "../support/spice.h"
+#include "../support/spice_tone.h"
 #include "../support/suite.h"
 
 #include "core/build/starts.h"
@@ -13,9 +13,7 @@
 
 #include <QTest>
 
-#include <array>
 #include <cmath>
-#include <complex>
 #include <numbers>
 
 using namespace ember;
@@ -23,46 +21,6 @@ using namespace ember::plan;
 
 class TestPeer : public QObject {
     Q_OBJECT
-
-    /// The output's volts over the last period, `count` of them, evenly spaced; empty where the simulator found none.
-    static std::vector<double> peer(const HeldChannel& h, double hertz, int periods, int count) {
-        const auto c = schematic::circuitOf(h.schematic, hertz < schematic::capacitancesFrom
-                                                             ? schematic::Electrodes::WithoutCapacitance
-                                                             : schematic::Electrodes::WithCapacitance);
-        const std::string node = circuit::nodeText(c.netlist, c.nodes[static_cast<std::size_t>(h.output.index)]);
-        const double period = 1 / hertz, step = period / count;
-        const auto printed = spicePrint("* a channel\n" + circuit::elementsText(c.netlist) +
-                                        QString("\n.options reltol=1e-5 method=gear gmin=1e-14 rshunt=1e12\n.tran %1 "
-                                                "%2 %3 %4\n.print tran v(%5)\n.end\n")
-                                            .arg(step, 0, 'g', 9)
-                                            .arg(periods * period, 0, 'g', 9)
-                                            .arg((periods - 1) * period - step, 0, 'g', 9)
-                                            .arg(period / 200, 0, 'g', 9)
-                                            .arg(QString::fromStdString(node))
-                                            .toStdString());
-        std::vector<double> t, v, out;
-        static const QRegularExpression row("^\\d+\\s+(\\S+)\\s+(\\S+)\\s*$", QRegularExpression::MultilineOption);
-        auto found = row.globalMatch(printed.value_or(QString()));
-        while (found.hasNext()) {
-            const auto m = found.next();
-            t.push_back(m.captured(1).toDouble()), v.push_back(m.captured(2).toDouble());
-        }
-        if (t.size() < static_cast<std::size_t>(count)) return out;
-        for (int k = 0; k < count; ++k) {
-            const double at = (periods - 1) * period + k * step;
-            const auto after = std::upper_bound(t.begin() + 1, t.end() - 1, at) - t.begin();
-            const auto a = static_cast<std::size_t>(after);
-            out.push_back(v[a - 1] + (at - t[a - 1]) / (t[a] - t[a - 1]) * (v[a] - v[a - 1]));
-        }
-        return out;
-    }
-    static double harmonic(const std::vector<double>& period, int order) {
-        std::complex<double> sum = 0;
-        const auto n = static_cast<double>(period.size());
-        for (std::size_t k = 0; k < period.size(); ++k)
-            sum += period[k] * std::polar(2 / n, -2 * std::numbers::pi * order * static_cast<double>(k) / n);
-        return std::abs(sum) / std::numbers::sqrt2;
-    }
 
     void starts() {
         QTest::addColumn<QString>("id");
@@ -90,11 +48,11 @@ class TestPeer : public QObject {
                 QVERIFY(solveTone(b, catalogue, 0, supply, {share * level, hz}, run));
                 const HeldChannel h =
                     heldChannel(b, catalogue, 0, supply, {0, share * level * std::numbers::sqrt2, hz, 0});
-                const auto period = peer(h, hz, hz < 100 ? 8 : 14, 200);
+                const auto period = spicePeriod(h, hz, hz < 100 ? 8 : 14, 200);
                 QVERIFY2(!period.empty(), "the simulator found no solution");
                 double square = 0;
-                for (int k = 2; k <= 10; ++k) square += std::pow(harmonic(period, k), 2);
-                const double first = harmonic(period, 1), thd = 100 * std::sqrt(square) / first;
+                for (int k = 2; k <= 10; ++k) square += std::pow(rmsOfHarmonic(period, k), 2);
+                const double first = rmsOfHarmonic(period, 1), thd = 100 * std::sqrt(square) / first;
                 const double db = 20 * std::log10(run.figures.harmonics[0] / first);
                 QVERIFY2(std::abs(db) < 0.1,
                          qPrintable(QString("%1 Hz, %2 V: %3 dB").arg(hz).arg(share * level).arg(db)));
