@@ -172,10 +172,14 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
                          {"gain", known(f.power[k].gain)},
                          {"reference", f.power[k].reference()},
                          {"thd_percent_at_reference", known(f.power[k].thdAtReference)},
-                         {"watts_at_3_percent", known(f.power[k].clipWatts)},
-                         {"volts_at_3_percent", known(f.power[k].clipOutput)},
-                         {"more_from_supply_at_3_percent", draws},
-                         {"input_at_3_percent", known(f.power[k].clipInput)}});
+                         {"watts_at_3_percent", known(f.power[k].cleanWatts)},
+                         {"volts_at_3_percent", known(f.power[k].cleanOutput)},
+                         {"input_at_3_percent", known(f.power[k].cleanInput)},
+                         {"watts_at_clipping", known(f.power[k].clipWatts)},
+                         {"volts_at_clipping", known(f.power[k].clipOutput)},
+                         {"input_at_clipping", known(f.power[k].clipInput)},
+                         {"thd_percent_at_clipping", known(f.power[k].clipThd)},
+                         {"more_from_supply_at_clipping", draws}});
     }
     out["power"] = power;
     Json stages = Json::object(), unstable = Json::array();
@@ -185,7 +189,7 @@ Json figuresJson(const Build& b, const plan::Figures& f) {
             stages[b.channels[k].id][b.channels[k].stages[n].id] = {{"gain", known(x.gain)},
                                                                     {"input_ohms", known(x.inputOhms)},
                                                                     {"output_ohms", known(x.outputOhms)},
-                                                                    {"volts_at_3_percent", known(x.voltsAtClip)}};
+                                                                    {"volts_at_clipping", known(x.voltsAtClip)}};
         }
     for (const plan::Oscillation& o : f.oscillations)
         unstable.push_back({{"channel", b.channels[o.channel].id}, {"how", o.how}, {"hertz", o.hertz}});

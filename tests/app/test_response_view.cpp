@@ -57,9 +57,9 @@ class TestResponseView : public WindowTest {
                                                  [](const plan::ToneFigures& t) { return t.outputRms; });
             return volts * volts / p.load;
         };
-        QVERIFY(std::abs(at(p.sweep) / p.clipWatts - 1) < 1e-9);
-        QVERIFY2(at(view.ends().low) < 1.02 * p.clipWatts, qPrintable(QString::number(at(view.ends().low))));
-        QVERIFY2(at(view.ends().high) < 1.1 * p.clipWatts && at(view.ends().high) > 0.3 * p.clipWatts,
+        QVERIFY(std::abs(at(p.sweep) / p.cleanWatts - 1) < 1e-9);
+        QVERIFY2(at(view.ends().low) < 1.02 * p.cleanWatts, qPrintable(QString::number(at(view.ends().low))));
+        QVERIFY2(at(view.ends().high) < 1.1 * p.cleanWatts && at(view.ends().high) > 0.3 * p.cleanWatts,
                  qPrintable(QString::number(at(view.ends().high))));
         for (const auto* sweep : {&p.sweep, &view.ends().low, &view.ends().high})
             QVERIFY(sweep->back().thdPercent > 10);

@@ -92,7 +92,7 @@ class TestCommandLine : public QObject {
         }
         QVERIFY(r.out["bass_note"]["more_amps"] > 0.01);
         QVERIFY(r.out["bass_note"]["lowest"][1] < n["nodes"][1]["mean"]);
-        const Json& draws = r.out["power"][0]["more_from_supply_at_3_percent"];
+        const Json& draws = r.out["power"][0]["more_from_supply_at_clipping"];
         double screens = 0, others = 0;
         for (const Json& d : draws) (d["screens"].get<bool>() ? screens : others) += d["amps"].get<double>();
         QVERIFY(others > 0.005 && screens > 0);

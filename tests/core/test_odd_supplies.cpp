@@ -9,6 +9,7 @@
 #include "core/plan/named_figures.h"
 #include "core/plan/solve.h"
 #include "core/rules/findings.h"
+#include "core/wires/ground_network.h"
 
 #include <QTest>
 
@@ -203,6 +204,32 @@ class TestOddSupplies : public QObject {
         }
         QVERIFY2(solved >= 8 * builds / 10,
                  qPrintable(QString::number(solved))); // most of what is odd can still be computed
+    }
+
+    /// What returns from a doubler to the ground: its lower capacitor and its lower diode, once a period. Pulses that
+    /// are narrow have every harmonic as the root of 2 times their mean, wide ones less; there is as much of the mains'
+    /// own frequency as of twice that.
+    void aDoublersReturnsPulseAtTheMainsFrequency() {
+        Build b = demoBuild();
+        b.supply.rectifier.type = "silicon", b.supply.rectifier.inSeries = 3;
+        b.supply.connection = Connection::Doubler;
+        b.supply.sections[0].inSeries = 2;
+        b.transformer.plateVolts /= 2;
+        b.bias.from = BiasSource::Winding;
+        const Figures f = solveFigures(b, catalogue);
+        QVERIFY(f.nominal && !f.nominal->middleRipple.empty());
+        const wires::Harness h = wires::harnessOf(b, catalogue);
+        const auto amps = wires::returnCurrents(b, h, *f.nominal);
+        double mains = 0, twice = 0;
+        for (std::size_t p = 0; p < h.points.size(); ++p)
+            if (h.points[p].what == wires::Returns::Winding) {
+                mains += std::abs(amps[0][static_cast<Eigen::Index>(p)]);
+                twice += std::abs(amps[1][static_cast<Eigen::Index>(p)]);
+            }
+        const double mean = f.nominal->rectifierMean;
+        const QString seen = QString("%1 A, %2 A of %3 A").arg(mains).arg(twice).arg(mean);
+        QVERIFY2(mains > 1.1 * mean && mains < 1.42 * mean, qPrintable(seen));
+        QVERIFY2(twice > 0.8 * mean && twice < 1.42 * mean && twice < mains, qPrintable(seen));
     }
 };
 

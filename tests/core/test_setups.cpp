@@ -161,11 +161,11 @@ class TestSetups : public QObject {
         const auto out = measure(r, context, [&](const TakeRequest& t) { return model.take(t); });
         QVERIFY2(out.ok(), out ? "" : out.problem().text().c_str());
         const plan::PowerFigures& p = figures.power[0];
-        QVERIFY2(std::abs(out->figure("3 % THD") / p.clipWatts - 1) < 0.03,
-                 qPrintable(QString("%1 %2").arg(out->figure("3 % THD")).arg(p.clipWatts)));
+        QVERIFY2(std::abs(out->figure("3 % THD") / p.cleanWatts - 1) < 0.03,
+                 qPrintable(QString("%1 %2").arg(out->figure("3 % THD")).arg(p.cleanWatts)));
         QVERIFY(std::abs(out->figure("gain") - 20 * std::log10(p.gain)) < 0.1);
-        QVERIFY(std::abs(out->figure("input for 3 %") / p.clipInput - 1) < 0.03);
-        QVERIFY(std::abs(out->figure("output at 3 %") / p.clipOutput - 1) < 0.03);
+        QVERIFY(std::abs(out->figure("input for 3 %") / p.cleanInput - 1) < 0.03);
+        QVERIFY(std::abs(out->figure("output at 3 %") / p.cleanOutput - 1) < 0.03);
         // Flattening begins before 3 %, 10 % and a decibel come after it.
         QVERIFY(out->figure("10 % THD") > out->figure("3 % THD") && out->figure("1 % THD") < out->figure("3 % THD"));
     }

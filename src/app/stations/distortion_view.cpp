@@ -120,12 +120,12 @@ void DistortionView::draw() {
             return line ? text(volts, Unit::Volt) : text(volts * volts / p.load, Unit::Watt); // of those volts
         };
         add(p.sweep, 2, Qt::SolidLine, "planned at 1 kHz");
-        QString said =
-            QString("Planned (brass): %1, %2, %3 and %4 at 1, 3, 5 and 10 % THD; 3 % with %5 in; %6 % at %7; "
-                    "gain %8 dB.")
-                .arg(at(p.sweep, 1), at(p.sweep, 3), at(p.sweep, 5), at(p.sweep, 10), text(p.clipInput, Unit::Volt),
-                     text(p.thdAtReference, Unit::None, 2), p.reference())
-                .arg(20 * std::log10(p.gain), 0, 'f', 1);
+        QString said = QString("Planned (brass): %1, %2, %3 and %4 at 1, 3, 5 and 10 % THD; clipping, 1 dB of gain "
+                               "missing or 10 % THD, at %5 with %6 in; %7 % at %8; gain %9 dB.")
+                           .arg(at(p.sweep, 1), at(p.sweep, 3), at(p.sweep, 5), at(p.sweep, 10),
+                                line ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt),
+                                text(p.clipInput, Unit::Volt), text(p.thdAtReference, Unit::None, 2), p.reference())
+                           .arg(20 * std::log10(p.gain), 0, 'f', 1);
         if (planned.channel == channel && planned.revision == document.revisionNow()) {
             add(planned.low, 1.3, Qt::DashLine, "planned at 20 Hz");
             add(planned.high, 1.3, Qt::DotLine, "planned at 10 kHz");

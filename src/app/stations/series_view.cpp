@@ -23,7 +23,7 @@ using theme::Size;
 
 namespace {
 
-/// Which valve or iron limits where 3 % THD is planned at 1 kHz, and at the lowest frequency of the list.
+/// Which valve or iron limits where clipping is planned at 1 kHz, and at the lowest frequency of the list.
 QString limitsOf(const Build& b, double mains, const bench::SeriesRequest& r, const bench::SeriesContext& context,
                  const std::stop_token& stop) {
     const auto steady = plan::solveSteady(b, catalogueOf(b), {mains}, {.stop = stop});

@@ -39,7 +39,7 @@ struct TakeContext {
     double inputRms = plan::unknown; ///< [V]
     double mainsHertz = 50;
     std::string next;                 ///< name of the channel that the recorder's second input may be at
-    double clipVolts = plan::unknown; ///< planned, RMS at 3 % THD [V]
+    double clipVolts = plan::unknown; ///< planned, RMS at clipping [V]
     double humVolts = plan::unknown, weightedHum = plan::unknown; ///< planned [V]
     bench::DeviceLimits device;                                   ///< that the capture was made with
 };

@@ -2,6 +2,7 @@
 
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
+#include "core/plan/power_words.h"
 #include "core/plan/solve.h"
 #include "core/schematic/channel_parts.h"
 
@@ -88,11 +89,10 @@ QString doesOf(const Build& b, std::stop_token stop) {
     const QString supply =
         QString("B+1 %1, %2 from the wall").arg(text(s->nodes[0].mean, Unit::Volt), text(s->mainsWatts, Unit::Watt));
     const auto power = plan::channelPower(b, catalogue, *s, stop);
-    if (power.empty() || !std::isfinite(power[0].clipWatts)) return supply;
+    if (power.empty() || plan::powerWords(power[0]).empty()) return supply;
     const plan::PowerFigures& p = power[0];
-    return QString("%1 at 3 % THD for %2 in%3;  gain %4 dB;  %5")
-        .arg(p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt), text(p.clipInput, Unit::Volt),
-             p.line() ? "" : QString(", damping %1").arg(text(p.damping(), Unit::None, 2)))
+    return QString("%1%2;  gain %3 dB;  %4")
+        .arg(text(plan::powerWords(p)), p.line() ? "" : QString(";  damping %1").arg(text(p.damping(), Unit::None, 2)))
         .arg(20 * std::log10(p.gain), 0, 'f', 1)
         .arg(supply);
 }

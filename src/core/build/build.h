@@ -39,12 +39,15 @@ struct Meter : Extras {
 enum class InsulationClass { A, E, B, F, H };
 /// [degrees Celsius]
 double hottestSpot(InsulationClass insulation);
+/// What the laminations are: common silicon sheet, or grain-oriented, as in toroids and cut cores.
+enum class CoreSheet { Common, GrainOriented };
 
 struct PowerTransformer : Extras {
     std::string id;
     double primaryVolts = 230, primaryResistance = 8; ///< rated; copper [ohm]
     double ratedHertz = 50;                           ///< at which it takes its rated volts
     InsulationClass insulation = InsulationClass::B;
+    CoreSheet sheet = CoreSheet::Common;
     double magnetisingInductance = 12;             ///< [H] at the primary
     double plateVolts = 260, plateResistance = 60; ///< per leg: no load [V]; copper [ohm]
     double plateAmps = 0.2;                        ///< RMS rating of a leg

@@ -43,6 +43,8 @@ void visit(Visitor& v, PowerTransformer& t) {
     static constexpr std::array<std::string_view, 5> classes{"A", "E", "B", "F", "H"};
     v.number("ratedHertz", t.ratedHertz, Unit::Hertz, {16, 500});
     v.choice("insulation", t.insulation, classes);
+    static constexpr std::array<std::string_view, 2> sheets{"common", "grain-oriented"};
+    v.choice("sheet", t.sheet, sheets);
     v.number("magnetisingInductance", t.magnetisingInductance, Unit::Henry, {0.1, 1000});
     v.number("plateVolts", t.plateVolts, Unit::Volt, {5, 2000});
     v.number("plateResistance", t.plateResistance, Unit::Ohm, {0, 1e4});

@@ -24,7 +24,7 @@ Expected<Curve> disturbed(const Build& build, const Catalogue& catalogue, const 
                           const Disturbance& disturbance, double seconds, std::stop_token stop = {});
 
 /// What full power of all channels draws beyond rest, from the nodes that feed plates, screens and small valves: as the
-/// solved tone at 3 % distortion draws it.
+/// solved tone at clipping draws it.
 std::vector<Draw> fullPower(const std::vector<PowerFigures>& power);
 
 /// The same build with every choke replaced by a resistor of its copper's resistance: what the choke is worth.

@@ -137,8 +137,10 @@ struct Steady {
     Conditions conditions;
     std::vector<NodeFigures> nodes;
     double rectifierPeak = unknown, rectifierMean = unknown, inverseVolts = unknown; ///< [A, A, V]
+    double rectifierWatts = unknown; ///< of its plates or diodes, by their pulses; a valve's heater is not in it
     double legVolts = unknown, legRms = unknown; ///< RMS of a plate winding leg [V, A]
-    double legResistorWatts = unknown;           ///< of the resistor in a lead to the rectifier, if there is one
+    double coreDc = unknown;           ///< direct current of the windings, as if it all flowed in the primary [A]
+    double legResistorWatts = unknown; ///< of the resistor in a lead to the rectifier, if there is one
     double primaryRms = unknown, mainsWatts = unknown, primaryVolts = unknown;
     std::map<std::string, double> partWatts;       ///< by id [W]
     std::map<std::string, double> capacitorRipple; ///< by id, RMS [A]
@@ -146,6 +148,7 @@ struct Steady {
     std::map<std::string, TapFigures> taps;        ///< by id
     double biasReservoir = unknown, biasRail = unknown;
     Phasors biasReservoirRipple, biasRailRipple; ///< [V]; nominal mains only
+    Phasors middleRipple;                        ///< of a doubler, where its capacitors meet [V]; nominal mains only
     std::vector<double> wipers;                  ///< [V] per adjuster of the build
     std::vector<HeaterFigures> heaters;
     std::map<std::string, HeaterFeedFigures> heaterFeeds; ///< by winding
@@ -218,8 +221,9 @@ struct ImpedanceCurve {
 /// A tone through a channel.
 struct ToneFigures {
     double inputRms = unknown, outputRms = unknown, watts = unknown, thdPercent = unknown;
-    std::vector<double> harmonics; ///< 1 .. 10, RMS volts at the load
-    std::vector<NodeDraw> more;    ///< mean, from the supply, beyond rest
+    double compressionDb = unknown; ///< what of the smallest signal's gain is missing [dB]
+    std::vector<double> harmonics;  ///< 1 .. 10, RMS volts at the load
+    std::vector<NodeDraw> more;     ///< mean, from the supply, beyond rest
 };
 
 /// Whether a load is a line's, judged in volts, and no loudspeaker's, judged in watts.
@@ -229,16 +233,22 @@ inline bool isLine(double loadOhms) {
 
 /// What a channel will do, in numbers.
 struct PowerFigures {
+    static constexpr double clipDb = 1, clipPercent = 10, cleanPercent = 3;
     double load = 0;                 ///< [ohm] at the output; 0: none
     double gain = unknown;           ///< volts out over volts in, at the reference level
     double thdAtReference = unknown; ///< [%] there
-    double clipWatts = unknown;      ///< at 3 % THD
-    double clipOutput = unknown;     ///< [V RMS] there
-    double clipInput = unknown;      ///< [V RMS] there
-    std::vector<NodeDraw> clipMore;  ///< from the supply there, beyond rest
-    double outputOhms = unknown;     ///< at the output, the load taken off, 1 kHz
-    double inputOhms = unknown;      ///< that the source sees, 1 kHz
-    std::vector<ToneFigures> sweep;  ///< rising level
+    /// Where it clips: 1 dB of the smallest signal's gain is missing, or THD is 10 %, whichever comes first.
+    double clipWatts = unknown;
+    double clipOutput = unknown;    ///< [V RMS] there
+    double clipInput = unknown;     ///< [V RMS] there
+    double clipThd = unknown;       ///< [%] there
+    std::vector<NodeDraw> clipMore; ///< from the supply there, beyond rest
+    double cleanWatts = unknown;    ///< at `cleanPercent` of THD
+    double cleanOutput = unknown;   ///< [V RMS] there
+    double cleanInput = unknown;    ///< [V RMS] there
+    double outputOhms = unknown;    ///< at the output, the load taken off, 1 kHz
+    double inputOhms = unknown;     ///< that the source sees, 1 kHz
+    std::vector<ToneFigures> sweep; ///< rising level
     [[nodiscard]] double damping() const { return load / outputOhms; }
     [[nodiscard]] bool line() const { return isLine(load); }
     /// 1 W in the load, or 1 V at a line's [V RMS].
@@ -260,7 +270,7 @@ struct StageFigures {
     double gain = unknown;        ///< volts where the signal leaves over volts where it comes in
     double outputOhms = unknown;  ///< there, with what follows connected
     double inputOhms = unknown;   ///< what the stage before it drives; unknown where next to nothing flows
-    double voltsAtClip = unknown; ///< RMS there when the channel is at 3 % THD
+    double voltsAtClip = unknown; ///< RMS there when the channel clips
 };
 
 /// A channel that leaves its operating point by itself.

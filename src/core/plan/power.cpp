@@ -11,6 +11,15 @@
 
 namespace ember::plan {
 
+namespace {
+
+/// What of the gain for `small` is missing at `f` [dB].
+double shortOf(const ToneFigures& small, const ToneFigures& f) {
+    return 20 * std::log10(small.outputRms / small.inputRms * f.inputRms / f.outputRms);
+}
+
+} // namespace
+
 std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, const Steady& steady,
                                     std::size_t channel, double hertz, std::stop_token stop) {
     std::vector<ToneFigures> out;
@@ -29,7 +38,9 @@ std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, 
     while (out.size() < 28) {
         if (!solveToneWithSag(b, catalogue, channel, true, tone, sag, run) || stop.stop_requested()) break;
         out.push_back(run.figures);
-        if (run.figures.thdPercent > 10) break;
+        const double thd = run.figures.thdPercent, missing = shortOf(out.front(), run.figures);
+        if (thd > PowerFigures::clipPercent || (thd > PowerFigures::cleanPercent && missing > 6 * PowerFigures::clipDb))
+            break;
         // By twos where nothing happens yet, then as finely as a chart wants it.
         tone.inputRms *= run.figures.thdPercent < 0.3 ? 2 : std::numbers::sqrt2;
     }
@@ -48,6 +59,7 @@ std::vector<ToneFigures> levelSweep(const Build& b, const Catalogue& catalogue, 
         if (!solveToneWithSag(b, catalogue, channel, true, tone, sag, run)) break;
         out.insert(out.begin() + static_cast<std::ptrdiff_t>(at), run.figures);
     }
+    for (ToneFigures& f : out) f.compressionDb = shortOf(out.front(), f);
     return out;
 }
 
@@ -81,10 +93,17 @@ PowerFigures powerOf(const Build& b, const Catalogue& catalogue, const Steady& s
     const double gain = where(level, 1, [](const ToneFigures& f) { return f.outputRms / f.inputRms; });
     if (std::isfinite(gain)) out.gain = gain; // it reaches the reference
     out.thdAtReference = where(level, 1, [](const ToneFigures& f) { return f.thdPercent; });
-    const auto atClip = [&](auto read) { return where(&ToneFigures::thdPercent, 3, read); };
+    const auto input = [](const ToneFigures& f) { return f.inputRms; };
+    const auto wattsOf = [load](double volts) { return volts * (load > 0 ? volts / load : 0); };
+    out.cleanInput = where(&ToneFigures::thdPercent, PowerFigures::cleanPercent, input);
+    out.cleanOutput = where(&ToneFigures::inputRms, out.cleanInput, [](const ToneFigures& f) { return f.outputRms; });
+    out.cleanWatts = wattsOf(out.cleanOutput);
+    out.clipInput = std::fmin(where(&ToneFigures::compressionDb, PowerFigures::clipDb, input),
+                              where(&ToneFigures::thdPercent, PowerFigures::clipPercent, input));
+    const auto atClip = [&](auto read) { return where(&ToneFigures::inputRms, out.clipInput, read); };
     out.clipOutput = atClip([](const ToneFigures& f) { return f.outputRms; });
-    out.clipWatts = out.clipOutput * (load > 0 ? out.clipOutput / load : 0); // the watts of those volts
-    out.clipInput = atClip([](const ToneFigures& f) { return f.inputRms; });
+    out.clipThd = atClip([](const ToneFigures& f) { return f.thdPercent; });
+    out.clipWatts = wattsOf(out.clipOutput);
     for (std::size_t k = 0; std::isfinite(out.clipWatts) && k < out.sweep.front().more.size(); ++k) {
         NodeDraw draw = out.sweep.front().more[k];
         draw.amps = atClip([k](const ToneFigures& f) { return f.more[k].amps; });

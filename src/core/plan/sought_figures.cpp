@@ -83,9 +83,12 @@ void power(const Build& b, const Catalogue& catalogue, const Steady* s, std::vec
     if (s) all = channelPower(b, catalogue, *s, stop);
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         const Channel& ch = b.channels[k];
-        add(ch.id + ".watts", ch.name + " power at 3 % THD", Unit::Watt, all[k].clipWatts);
-        add(ch.id + ".volts", ch.name + " output at 3 % THD", Unit::Volt, all[k].clipOutput);
-        add(ch.id + ".sensitivity", ch.name + " input for 3 % THD", Unit::Volt, all[k].clipInput);
+        add(ch.id + ".watts", ch.name + " power at 3 % THD", Unit::Watt, all[k].cleanWatts);
+        add(ch.id + ".volts", ch.name + " output at 3 % THD", Unit::Volt, all[k].cleanOutput);
+        add(ch.id + ".sensitivity", ch.name + " input for 3 % THD", Unit::Volt, all[k].cleanInput);
+        add(ch.id + ".clipwatts", ch.name + " power at clipping", Unit::Watt, all[k].clipWatts);
+        add(ch.id + ".clipvolts", ch.name + " output at clipping", Unit::Volt, all[k].clipOutput);
+        add(ch.id + ".clipinput", ch.name + " input for clipping", Unit::Volt, all[k].clipInput);
         add(ch.id + ".thd", ch.name + " THD at 1 W (a line: 1 V)", Unit::Percent, all[k].thdAtReference);
     }
 }

@@ -11,7 +11,7 @@ namespace ember::plan {
 enum class SoughtGroup {
     Rest,      ///< the steady state: namedFigures(), every valve's volts, amps and watts
     Signals,   ///< gain, impedances and corners for small signals
-    Power,     ///< watts or volts at 3 % THD, THD at the reference level
+    Power,     ///< watts or volts at 3 % THD and at clipping, THD at the reference level
     Discharge, ///< seconds to 50 V by guaranteed paths, valves cold, mains high before
 };
 

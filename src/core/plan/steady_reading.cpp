@@ -37,7 +37,14 @@ Probes probesFor(const SupplyCircuit& s, const System& sys, const Build& b) {
         p.feeds.push_back(std::move(feed));
     }
     for (const Node n : s.wipers) p.wipers.push_back(node(n));
-    for (const DeviceId d : s.rectifiers) p.rectifiers.push_back(p.add(portAmps(sys, d)));
+    for (const DeviceId d : s.rectifiers) {
+        p.rectifiers.push_back(p.add(portAmps(sys, d)));
+        p.rectifierVolts.push_back(p.add(portVolts(sys, d)));
+    }
+    const auto& iron = std::get<Transformer>(s.netlist.devices()[static_cast<std::size_t>(s.transformer)]);
+    for (std::size_t w = 1; w < iron.windings.size(); ++w)
+        p.windings.emplace_back(p.add(branchAmps(sys, s.transformer, static_cast<int>(w))),
+                                iron.windings[w].turns / iron.windings.front().turns);
     for (std::size_t k = 0; k < s.sections.size(); ++k) {
         const Section section = asComputed(b.supply.sections[k]);
         p.sections.push_back(section.kind == SectionKind::Capacitor
@@ -115,10 +122,12 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
         n.ripplePp = n.most - r.least(p.rails[k]);
         n.rippleRms = r.ripple(p.rails[k]);
     }
-    out.rectifierPeak = out.rectifierMean = 0;
+    out.rectifierPeak = out.rectifierMean = out.rectifierWatts = 0;
     for (std::size_t k = 0; k < p.rectifiers.size(); ++k) {
         out.rectifierPeak = std::max(out.rectifierPeak, r.most(p.rectifiers[k]));
         if (k < s.toRail) out.rectifierMean += r.mean(p.rectifiers[k]);
+        if (k < s.toRail || b.supply.connection != Connection::HybridBridge) // its silicon stands apart from the valve
+            out.rectifierWatts += r.meanProduct(p.rectifiers[k], p.rectifierVolts[k]);
     }
     if (!p.rectifiers.empty() && b.supply.rectifier.legResistance > 0) {
         // What leg A's lead carries: its own pulse and, where the current comes back there, the other half's.
@@ -126,6 +135,8 @@ void readFigures(Steady& out, const SupplyCircuit& s, const Probes& p, const Rec
         if (p.rectifiers.size() > s.toRail) square += std::pow(r.rms(p.rectifiers[s.toRail]), 2);
         out.legResistorWatts = square * b.supply.rectifier.legResistance;
     }
+    out.coreDc = 0;
+    for (const auto& [amps, turns] : p.windings) out.coreDc += turns * r.mean(amps);
     out.inverseVolts = p.rectifiers.empty() ? unknown : biggestInverse(r, p.legA, p.rails[0]);
     out.legVolts = r.rms(p.legA);
     if (floatingWinding(b.supply.connection) && s.legB)
@@ -217,6 +228,7 @@ void readRipple(Steady& out, const Build& b, const Probes& p, const Recording& r
             feed.ripple = phasors(p.feeds[k].out);
             feed.pulses = phasors(p.feeds[k].amps.front());
         }
+    if (b.supply.connection == Connection::Doubler) out.middleRipple = phasors(p.legB);
     if (p.bias == std::size_t(-1)) return;
     out.biasReservoirRipple = phasors(p.bias);
     out.biasRailRipple = phasors(p.biasRail);

@@ -20,7 +20,8 @@ struct Probes {
         std::size_t out, reservoir, input, capacitor, diode, diodeVolts, regulator, reference;
     };
     std::vector<Feed> feeds;
-    std::vector<std::size_t> rails, wipers, rectifiers, sections;
+    std::vector<std::size_t> rails, wipers, rectifiers, rectifierVolts, sections;
+    std::vector<std::pair<std::size_t, double>> windings;  ///< every secondary's amps, and its turns over the primary's
     std::vector<std::pair<std::size_t, std::size_t>> taps; ///< per section: its two diodes to the rail
     std::map<std::size_t, std::size_t> tapEnds;
     std::size_t legA, legB, primary, mains, mainsAmps, legAmps, primaryAmps, bias, biasRail;

@@ -8,6 +8,7 @@
 #include "core/chassis/metal.h"
 #include "core/chassis/picture_svg.h"
 #include "core/plan/fuse_advice.h"
+#include "core/plan/power_words.h"
 #include "core/procedure/first_power.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
@@ -173,10 +174,9 @@ void channelsPart(Page& page, const Build& b, const Catalogue& catalogue, const 
         page.end();
         if (k < f.power.size()) {
             const plan::PowerFigures& x = f.power[k];
-            page.paragraph(fmt::format("Expected: {} at 3 % THD for {} RMS in; {} % THD at {}; gain {}.",
-                                       x.line() ? v(x.clipOutput) + " RMS" : format(x.clipWatts, Unit::Watt),
-                                       v(x.clipInput), format(x.thdAtReference, Unit::None, 2), x.reference(),
-                                       format(x.gain, Unit::None)));
+            const std::string words = plan::powerWords(x), thd = format(x.thdAtReference, Unit::None, 2);
+            page.paragraph(fmt::format("Expected: {}{}{} % THD at {}; gain {}.", words, words.empty() ? "" : "; ", thd,
+                                       x.reference(), format(x.gain, Unit::None)));
         }
         for (const Stage& stage : ch.stages) {
             if (!stage.note.empty()) page.paragraph(fmt::format("{}: {}", stage.id, stage.note));

@@ -37,6 +37,25 @@ void mainsFluxRule(const Build& b, const plan::Figures& f, std::vector<Finding>&
     out.push_back(std::move(x));
 }
 
+/// A winding whose current has a mean, as behind a half-wave rectifier, holds the core to one side.
+void directRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
+    constexpr double noticed = 1.25; // times the no-load current
+    const plan::MainsIron iron = plan::mainsIron(b, *f.high);
+    if (!(iron.noLoadAmps > noticed * iron.withoutDirect)) return;
+    Finding x = finding(
+        "supply", "core-direct", iron.noLoadAmps > 3 * iron.withoutDirect ? Level::Warn : Level::Note,
+        fmt::format("Direct current magnetises {}", upper(b.transformer.id)),
+        fmt::format("The mean of its windings' currents, {} as seen by the primary, shifts the flux by {:.0f} % "
+                    "of its rated peak. Its core draws {} instead of {}: more hum, more stray "
+                    "field, more heat. A bridge or a centre-tapped winding with both "
+                    "halves alike draws no direct current.",
+                    format(std::abs(f.high->coreDc), Unit::Ampere, 2), 100 * iron.direct,
+                    format(iron.noLoadAmps, Unit::Ampere, 2), format(iron.withoutDirect, Unit::Ampere, 2)));
+    if (b.supply.connection == Connection::HalfWave && b.supply.rectifier.type.starts_with("silicon"))
+        x.fix = setText("a bridge of four diodes", "/supply/connection", "bridge");
+    out.push_back(std::move(x));
+}
+
 void insulationRule(const Build& b, const plan::Figures& f, std::vector<Finding>& out) {
     if (!f.layout || !f.layout->mainsIron) return;
     const chassis::MainsIronHeat& heat = *f.layout->mainsIron;
@@ -94,7 +113,7 @@ void typicalRule(const Build& b, std::vector<Finding>& out) {
 } // namespace
 
 void ironRules(const Build& b, const Catalogue&, const plan::Figures& f, std::vector<Finding>& out) {
-    if (f.high) mainsFluxRule(b, f, out);
+    if (f.high) mainsFluxRule(b, f, out), directRule(b, f, out);
     insulationRule(b, f, out);
     typicalRule(b, out);
 }

@@ -67,7 +67,7 @@ void screenPowerRule(const Build& b, const Catalogue& catalogue, const plan::Fig
     const double watts = (one->screen - one->cathode) * (one->screenAmps + more / count);
     againstValveLimit(out, "screen-power/" + b.channels[k].id, b.channels[k].name + " screens at full power", watts,
                       limits.screenWattsSignal > 0 ? limits.screenWattsSignal : limits.screenWatts, Unit::Watt,
-                      " each, with a steady tone at 3 % THD. Larger screen resistors hold it down.");
+                      " each, with a steady tone at clipping. Larger screen resistors hold it down.");
 }
 
 /// Between the two sides of a push-pull transformer.

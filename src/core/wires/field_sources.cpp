@@ -115,23 +115,37 @@ std::vector<FieldSource> fieldSources(const Build& b, const Harness& h, const He
         if (h.points[g].what != Returns::Winding) continue;
         FieldSource s{false, {}, {}, {}, plan::Phasors(most, 0)};
         for (std::size_t k = 0; k < most; ++k) s.amplitude[k] = -returns[k][static_cast<Eigen::Index>(g)];
-        const auto along = [&](const Run& r, bool backwards) {
+        // A doubler's other diode takes the same pulses half a period later: the winding's leads carry the difference
+        // of both, out by one and back by the other.
+        const bool doubler = b.supply.connection == Connection::Doubler;
+        FieldSource winding = s, upper = s;
+        for (std::size_t k = 0; doubler && k < most; ++k) {
+            const double turned = (k + 1) % 2 ? -1 : 1; // of harmonic k + 1, by half a period
+            upper.amplitude[k] *= turned;
+            winding.amplitude[k] *= turned - 1;
+        }
+        const auto alongIn = [](FieldSource& x, const Run& r, bool backwards) {
             for (std::size_t k = 0; k + 1 < r.path.size(); ++k)
-                s.wires.emplace_back(backwards ? r.path[k + 1] : r.path[k], backwards ? r.path[k] : r.path[k + 1]);
+                x.wires.emplace_back(backwards ? r.path[k + 1] : r.path[k], backwards ? r.path[k] : r.path[k + 1]);
         };
+        const auto along = [&](const Run& r, bool backwards) { alongIn(s, r, backwards); };
+        FieldSource &lead = doubler ? winding : s, &toRail = doubler ? upper : s;
         for (const Run& r : h.runs) {
             const Terminal *from = h.terminals.find(r.wire.from), *to = h.terminals.find(r.wire.to);
             if (r.net == "plate winding a" && from && to)
-                along(r, std::holds_alternative<Windings>(h.terminals.part(*to).element));
+                alongIn(lead, r, std::holds_alternative<Windings>(h.terminals.part(*to).element));
+            if (doubler && r.net == "plate winding b" && from && to)
+                alongIn(lead, r, std::holds_alternative<Windings>(h.terminals.part(*from).element));
             if (r.net == rectifierLead('a') && from && to) // behind a resistor in the leg
-                along(r, std::holds_alternative<Resistance>(h.terminals.part(*to).element));
+                alongIn(lead, r, std::holds_alternative<Resistance>(h.terminals.part(*to).element));
             if (r.net == "B+1" && from && to &&
                 (h.terminals.serves(*from) == Serves::Rectifier || h.terminals.serves(*to) == Serves::Rectifier))
-                along(r, h.terminals.serves(*to) == Serves::Rectifier);
+                alongIn(toRail, r, h.terminals.serves(*to) == Serves::Rectifier);
             if (r.kind == RunKind::Ground && r.fromPoint == static_cast<int>(g)) along(r, true);
             if (r.kind == RunKind::Ground && r.toPoint == static_cast<int>(g)) along(r, false);
         }
-        if (!s.wires.empty()) out.push_back(std::move(s));
+        for (FieldSource* each : {&s, &winding, &upper})
+            if (!each->wires.empty()) out.push_back(std::move(*each));
     }
     return out;
 }

@@ -111,6 +111,10 @@ std::vector<Eigen::VectorXcd> returnCurrents(const Build& b, const Harness& h, c
     std::vector<std::string> source{"", b.supply.rectifier.id};
     for (const Section& x : b.supply.sections)
         if (x.kind != SectionKind::Capacitor) source.push_back(x.kind == SectionKind::Tap ? x.id : source.back());
+    const auto first =
+        static_cast<std::size_t>(std::find_if(b.supply.sections.begin(), b.supply.sections.end(),
+                                              [](const Section& x) { return x.kind == SectionKind::Capacitor; }) -
+                                 b.supply.sections.begin());
     std::vector<Eigen::VectorXcd> out;
     const auto size = static_cast<Eigen::Index>(h.points.size());
     for (std::size_t k = 0; k < most; ++k) {
@@ -135,8 +139,12 @@ std::vector<Eigen::VectorXcd> returnCurrents(const Build& b, const Harness& h, c
                     }
                     if (node == 0 || node > n.nodes.size()) continue;
                     const Section& c = b.supply.sections[section];
-                    drawn[source[node]] +=
-                        capacitor(p, n.nodes[node - 1].ripple[k], c.capacitance / c.inSeries, c.esr * c.inSeries);
+                    // Of a doubler's two the lower one alone meets the ground, and charges once a period.
+                    const bool halves = b.supply.connection == Connection::Doubler && k < n.middleRipple.size() &&
+                                        c.inSeries == 2 && section == first;
+                    drawn[source[node]] += halves ? capacitor(p, n.middleRipple[k], c.capacitance, c.esr)
+                                                  : capacitor(p, n.nodes[node - 1].ripple[k],
+                                                              c.capacitance / c.inSeries, c.esr * c.inSeries);
                 } else if (h.terminals.whole.of(pin.part) == Serves::BiasCapacitor) {
                     const bool reservoir = part.id == b.bias.reservoir.id;
                     const plan::Phasors& ripple = reservoir ? n.biasReservoirRipple : n.biasRailRipple;

@@ -26,7 +26,7 @@ struct ChannelHum {
     std::size_t channel = 0;
     double rms = plan::unknown, weighted = plan::unknown; ///< [V] at the output, 20 Hz .. 20 kHz; A-weighted
     double least = plan::unknown, most = plan::unknown;   ///< of `rms`: as the phases between the sources may be
-    double rated = plan::unknown;                         ///< [V RMS] at 3 % THD
+    double rated = plan::unknown;                         ///< [V RMS] at clipping
     std::array<double, humSources> by{};                  ///< [V RMS] of each source alone
     std::vector<HumLine> lines;                           ///< at the mains' harmonics
     std::vector<double> groundAtInput; ///< [V RMS] by harmonic: what the returns make, seen at the input

@@ -16,7 +16,7 @@ std::vector<School> compareSchools(const Build& build, const Catalogue& catalogu
         School s;
         s.scheme = b.wiring.grounds;
         for (const ChannelHum& c : hum.channels)
-            if (!(c.rms <= s.rms)) {
+            if (s.scheme != GroundScheme::ChassisReturn && !(c.rms <= s.rms)) {
                 s.rms = c.rms;
                 s.returns = c.by[static_cast<std::size_t>(HumSource::Grounds)];
                 if (c.channel < figures.power.size())

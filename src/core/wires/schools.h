@@ -13,7 +13,8 @@ struct School {
     std::size_t loops = 0;
     double wire = 0; ///< length of all ground wires [m]
 };
-/// In the order of GroundScheme; the builder's own ground wires stay in each.
+/// In the order of GroundScheme; the builder's own ground wires stay in each. Of returns by the chassis no volts are
+/// given: the network takes the sheet for one point, so that its resistance, and the field's EMF along it, are missing.
 std::vector<School> compareSchools(const Build& build, const Catalogue& catalogue, const plan::Figures& figures);
 
 } // namespace ember::wires

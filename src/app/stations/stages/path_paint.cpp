@@ -211,7 +211,7 @@ void PathPicture::paintFoot(QPainter& p, const Placed& s, std::size_t index) con
     p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::BoneDim));
     if (std::isfinite(x.voltsAtClip))
         p.drawText(QRectF(box.x(), box.y() + 15, box.width(), 15), Qt::AlignHCenter,
-                   QString("%1%2").arg(text(x.voltsAtClip, Unit::Volt), s.drawing.width > 6 ? " at 3 % THD" : ""));
+                   QString("%1%2").arg(text(x.voltsAtClip, Unit::Volt), s.drawing.width > 6 ? " at clipping" : ""));
     const auto ohms = [](double value, const char* way) {
         return std::isfinite(value) ? QString("%1 %2").arg(text(value, Unit::Ohm, 2), way) : QString();
     };

@@ -5,6 +5,7 @@
 
 #include "app/stations/find_value_dialog.h"
 #include "app/widgets/words.h"
+#include "core/plan/power_words.h"
 #include "core/schematic/path_schematic.h"
 
 #include <QComboBox>
@@ -205,10 +206,9 @@ void StagesStation::refresh() {
     QString line;
     if (k < f.power.size() && ch) {
         const plan::PowerFigures& p = f.power[k];
-        if (std::isfinite(p.clipWatts))
-            line = QString("%1 at 3 % THD for %2 in;  gain %3 dB;  %4 % THD at %5;  output %6%7;  input %8")
-                       .arg(p.line() ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt),
-                            text(p.clipInput, Unit::Volt))
+        if (const std::string said = plan::powerWords(p); !said.empty())
+            line = QString("%1;  gain %2 dB;  %3 % THD at %4;  output %5%6;  input %7")
+                       .arg(text(said))
                        .arg(20 * std::log10(p.gain), 0, 'f', 1)
                        .arg(text(p.thdAtReference, Unit::None, 2), p.reference(), text(p.outputOhms, Unit::Ohm),
                             p.line() ? "" : QString(", damping %1").arg(text(p.damping(), Unit::None, 2)),

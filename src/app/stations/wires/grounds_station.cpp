@@ -192,13 +192,14 @@ void GroundsStation::compare() {
     auto* layout = new QVBoxLayout(dialog);
     const auto own = std::count_if(solved.figures.wires->harness.runs.begin(), solved.figures.wires->harness.runs.end(),
                                    [&](const Run& r) { return r.kind == RunKind::Ground && r.own; });
-    auto* about = label(
-        QString("Hum and noise at the load, input shorted, worst channel.%1 The chassis as return is computed with "
-                "clean contacts, and a fault's current flows in it too. Enter wires the selected one.")
-            .arg(own == 0   ? QString()
-                 : own == 1 ? QString(" A wire of your own stays in each.")
-                            : QString(" %1 wires of your own stay in each.").arg(own)),
-        theme::Size::Text, false, "dim");
+    auto* about =
+        label(QString("Hum and noise at the load, input shorted, worst channel.%1 The chassis as return is not judged: "
+                      "its contacts' ohms, the sheet's own and what the transformer's field induces along it are not "
+                      "computed, and a fault's current flows in it too. Enter wires the selected one.")
+                  .arg(own == 0   ? QString()
+                       : own == 1 ? QString(" A wire of your own stays in each.")
+                                  : QString(" %1 wires of your own stay in each.").arg(own)),
+              theme::Size::Text, false, "dim");
     about->setWordWrap(true);
     layout->addWidget(about);
     auto* all =
@@ -207,10 +208,8 @@ void GroundsStation::compare() {
     all->setObjectName("schoolTable");
     std::vector<WireRow> rows;
     const auto compared = compareSchools(solved.build, catalogueOf(solved.build), solved.figures);
-    // Never commended: contact resistance to the chassis rises with age, and a fault's current flows in the same metal.
     double best = INFINITY;
-    for (const auto& s : compared)
-        if (s.scheme != GroundScheme::ChassisReturn) best = std::min(best, s.rms);
+    for (const auto& s : compared) best = std::fmin(best, s.rms); // without the chassis, whose volts are unknown
     for (const auto& s : compared) {
         const int k = static_cast<int>(s.scheme);
         rows.push_back({QString::number(k),
@@ -219,7 +218,7 @@ void GroundsStation::compare() {
                          std::isfinite(s.belowRatedDb) ? QString("%1 dB").arg(s.belowRatedDb, 0, 'f', 1) : QString("-"),
                          small(s.returns, Unit::Volt), QString::number(s.loops), QString::number(s.wire, 'f', 1)},
                         1,
-                        s.scheme != GroundScheme::ChassisReturn && s.rms < 1.12 * best}); // within a decibel
+                        s.rms < 1.12 * best}); // within a decibel
     }
     all->show(rows);
     all->select(QString::number(static_cast<int>(solved.build.wiring.grounds)));
@@ -280,7 +279,9 @@ void GroundsStation::refresh() {
                                  .arg(20 * std::log10(share), 0, 'f', 0);
         for (std::size_t s = 0; s < humSources; ++s)
             figures.push_back({QString("   ") + nameOf(static_cast<HumSource>(s)), text(c.by[s], Unit::Volt),
-                               static_cast<HumSource>(s) == HumSource::Grounds ? heard.join(", ") : QString()});
+                               static_cast<HumSource>(s) == HumSource::Grounds   ? heard.join(", ")
+                               : static_cast<HumSource>(s) == HumSource::Heaters ? "leakage fixed at 10 M\u03A9"
+                                                                                 : QString()});
         figures.push_back({"   A-weighted", text(c.weighted, Unit::Volt),
                            QString("unweighted %1 to %2").arg(text(c.least, Unit::Volt), text(c.most, Unit::Volt))});
         if (c.channel < f.hum.earthLoops.size() && w.sourceEarthed)
@@ -294,12 +295,16 @@ void GroundsStation::refresh() {
     }
     budget->show(std::move(figures));
     words->setText(QString("%1 bond%2 to the chassis, %3 loop%4. Hum at the load, input shorted; the thicker the line, "
-                           "the more current. The safety earth is never lifted.%5")
+                           "the more current. The safety earth is never lifted.%5%6")
                        .arg(f.hum.bonds.size())
                        .arg(f.hum.bonds.size() == 1 ? "" : "s")
                        .arg(f.hum.loops.size())
                        .arg(f.hum.loops.size() == 1 ? "" : "s")
-                       .arg(faultWords(f.hum.faults)));
+                       .arg(faultWords(f.hum.faults),
+                            w.grounds == GroundScheme::ChassisReturn
+                                ? " Returns by the chassis: the sheet's own ohms and what the field induces along it "
+                                  "are not in these figures."
+                                : ""));
 }
 
 } // namespace ember::app

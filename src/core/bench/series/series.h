@@ -65,7 +65,7 @@ struct SeriesChannel {
     double loadOhms = 0, loadWatts = 0; ///< 0 ohm: none
     double gain = plan::unknown;        ///< volts over volts at 1 kHz, its control as it stands
     double control = Setup::asItStands; ///< where its level control stands; below 0: it has none
-    double clipWatts = plan::unknown;   ///< at 3 % THD, predicted
+    double clipWatts = plan::unknown;   ///< at clipping, predicted
 };
 struct SeriesContext {
     std::vector<SeriesChannel> channels;
