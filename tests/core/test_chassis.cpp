@@ -7,7 +7,6 @@
 #include "core/chassis/bodies.h"
 #include "core/chassis/exposure.h"
 #include "core/chassis/fit.h"
-#include "core/chassis/heat_sheet.h"
 #include "core/chassis/metal.h"
 #include "core/chassis/stray_field.h"
 
@@ -192,39 +191,6 @@ class TestChassis : public QObject {
             return exposures(c, {}, {}).pairs.at(0).db();
         };
         QVERIFY(std::abs(at(0.12) - at(0.22) - 40 * std::log10(2)) < 1e-6);
-    }
-
-    void aUniformlyHeatedSheetRisesByQOverTwoH() {
-        Chassis c;
-        const HeatSheet sheet(c);
-        const double watts = 40, rise = watts / (c.width * c.depth) / (2 * HeatSheet::filmCoefficient);
-        const auto field = sheet.solve({{{0, c.width, 0, c.depth}, watts}});
-        for (const double t : field) QVERIFY(std::abs(t - c.ambient - rise) < 1e-6);
-    }
-
-    void theSheetLosesWhatItIsGiven() {
-        Chassis c;
-        const HeatSheet sheet(c);
-        const auto field = sheet.solve({{{0.1, 0.14, 0.05, 0.09}, 10}, {{0.3, 0.35, 0.1, 0.2}, 5}});
-        double lost = 0;
-        for (const double t : field)
-            lost += 2 * HeatSheet::filmCoefficient * (t - c.ambient) * c.width * c.depth /
-                    static_cast<double>(field.size());
-        QVERIFY(std::abs(lost - 15) < 1e-6);
-        QVERIFY2(sheet.at(field, 0.12, 0.07) > sheet.at(field, 0.02, 0.2) + 2, "hottest where the heat goes in");
-        QVERIFY(sheet.fits(c));
-        c.thickness = 0.003;
-        QVERIFY(!sheet.fits(c));
-    }
-
-    void copperSpreadsBetterThanSteel() {
-        Chassis c;
-        const auto peak = [&](Metal m) {
-            c.metal = m;
-            const auto field = HeatSheet(c).solve({{{0.1, 0.13, 0.1, 0.13}, 10}});
-            return *std::max_element(field.begin(), field.end());
-        };
-        QVERIFY(peak(Metal::Copper) < peak(Metal::Aluminium) && peak(Metal::Aluminium) < peak(Metal::Steel));
     }
 
     /// Timoshenko: a square plate under a central load sags 0.0116 P a^2 / D.

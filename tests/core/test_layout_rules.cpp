@@ -162,7 +162,7 @@ class TestLayoutRules : public QObject {
             },
             [](Build& b) { b.chassis.parts.back() = *makePart("board-turret"); });
         row(
-            "vibration/p-v5",
+            "near-iron/p-v5",
             [](Build& b) {
                 part(b, "p-v5").x = 0.26;
                 part(b, "p-v5").y = 0.16;
@@ -229,10 +229,10 @@ class TestLayoutRules : public QObject {
         }
     }
 
-    void vibrationIsInOrderOfDistance() {
+    void valvesNearIronAreInOrderOfDistance() {
         const auto f = solver.solve(demoBuild(), catalogue, plan);
-        QCOMPARE(f.vibration.size(), std::size_t(2)); // two small valves
-        QVERIFY(f.vibration[0].apart <= f.vibration[1].apart);
+        QCOMPARE(f.nearIron.size(), std::size_t(2)); // two small valves
+        QVERIFY(f.nearIron[0].apart <= f.nearIron[1].apart);
     }
 
     void aLockedPartIsNotMovedByAFix() {
@@ -249,7 +249,8 @@ class TestLayoutRules : public QObject {
         const Build b = demoBuild();
         double heat = 0;
         for (const PlacedPart& p : b.chassis.parts) heat += heatOf(b, catalogue, plan, p);
-        // The rest is in resistors, the bias supply and the output windings; the core's loss is not in the plan.
+        // The rest is in resistors, the bias supply and the output windings; the loss of its grain-oriented core is not
+        // in the plan.
         const double core = 0.015 * 180;
         QVERIFY2(heat - core > 0.85 * plan.nominal->mainsWatts && heat - core < 1.02 * plan.nominal->mainsWatts,
                  qPrintable(QString("%1 W of %2 W").arg(heat).arg(plan.nominal->mainsWatts)));

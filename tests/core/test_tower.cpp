@@ -181,16 +181,23 @@ class TestTower : public QObject {
         }
     }
 
-    /// Heat that is put on a plate leaves it on both sides: 2 h (T - Ta) over its area.
+    /// Heat that is put on a plate, and in the box below it, leaves it above and through the box.
     void eachPlateLosesWhatIsPutOnIt() {
         const Chassis& c = tower.chassis;
-        std::array<double, 2> rise{}, watts{};
+        std::array<double, 2> watts{};
         for (std::size_t k = 0; k < plateFaces.size(); ++k) {
             const PlateFigures& plate = figures.layout->plates[k];
-            for (const double kelvin : plate.kelvin) rise[k] += kelvin - c.ambient;
-            rise[k] /= static_cast<double>(plate.kelvin.size());
+            const HeatLoss h = heatLossOf(c);
+            double lost = h.box * (plate.inside - c.ambient);
+            for (int y = 0; y < plate.rows; ++y)
+                for (int x = 0; x < plate.columns; ++x) {
+                    const double rise = plate.kelvin[static_cast<std::size_t>(y * plate.columns + x)] - c.ambient;
+                    lost += rise * h.above * c.width * c.depth / (plate.columns * plate.rows);
+                    if (x == 0 || x == plate.columns - 1) lost += rise * h.rim * c.depth / plate.rows;
+                    if (y == 0 || y == plate.rows - 1) lost += rise * h.rim * c.width / plate.columns;
+                }
             for (const HeatSource& s : heatSources(tower, catalogue, figures, plateFaces[k])) watts[k] += s.watts;
-            const double lost = 2 * HeatSheet::filmCoefficient * rise[k] * c.width * c.depth;
+            watts[k] += heatInside(tower, catalogue, figures, plateFaces[k]);
             QVERIFY2(std::abs(lost / watts[k] - 1) < 0.01, qPrintable(QString("%1 of %2 W").arg(lost).arg(watts[k])));
         }
         // What rises from below warms the upper plate: it has more than its own parts give.

@@ -12,20 +12,23 @@ HeatSheet::HeatSheet(const Chassis& c)
       depth(c.depth),
       thickness(c.thickness),
       conductivity(sheetOf(c).conductivity),
-      ambient(c.ambient) {
+      ambient(c.ambient),
+      lost(heatLossOf(c)) {
     constexpr double cell = 6e-3;
     nx = std::clamp(static_cast<int>(std::lround(width / cell)), 8, 100);
     ny = std::clamp(static_cast<int>(std::lround(depth / cell)), 8, 100);
     dx = width / nx;
     dy = depth / ny;
     const double alongX = conductivity * thickness * dy / dx, alongY = conductivity * thickness * dx / dy;
-    const double loss = 2 * filmCoefficient * dx * dy;
+    const double loss = (lost.above + lost.below) * dx * dy;
     std::vector<Eigen::Triplet<double>> entries;
     entries.reserve(static_cast<std::size_t>(5 * nx * ny));
     const auto index = [&](int i, int j) { return j * nx + i; };
     for (int j = 0; j < ny; ++j)
         for (int i = 0; i < nx; ++i) {
             double own = loss;
+            if (i == 0 || i == nx - 1) own += lost.rim * dy;
+            if (j == 0 || j == ny - 1) own += lost.rim * dx;
             const auto link = [&](int ni, int nj, double g) {
                 if (ni < 0 || nj < 0 || ni >= nx || nj >= ny) return;
                 own += g;
@@ -40,14 +43,15 @@ HeatSheet::HeatSheet(const Chassis& c)
     Eigen::SparseMatrix<double> A(nx * ny, nx * ny);
     A.setFromTriplets(entries.begin(), entries.end());
     factor = std::make_shared<Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>>>(A);
+    ofWarmAir = factor->solve(Eigen::VectorXd::Constant(nx * ny, lost.below * dx * dy));
 }
 
 bool HeatSheet::fits(const Chassis& c) const {
     return c.width == width && c.depth == depth && c.thickness == thickness && c.ambient == ambient &&
-           sheetOf(c).conductivity == conductivity;
+           sheetOf(c).conductivity == conductivity && heatLossOf(c) == lost;
 }
 
-std::vector<double> HeatSheet::solve(const std::vector<HeatSource>& sources) const {
+Eigen::VectorXd HeatSheet::riseOf(const std::vector<HeatSource>& sources) const {
     Eigen::VectorXd q = Eigen::VectorXd::Zero(nx * ny);
     for (const HeatSource& s : sources) {
         const double left = std::clamp(s.over.left, 0.0, width - dx / 2),
@@ -62,7 +66,23 @@ std::vector<double> HeatSheet::solve(const std::vector<HeatSource>& sources) con
                 if (w > 0 && d > 0) q[j * nx + i] += density * w * d;
             }
     }
-    const Eigen::VectorXd rise = factor->solve(q);
+    return factor->solve(q);
+}
+
+double HeatSheet::airRise(const Eigen::VectorXd& rise, double inside) const {
+    if (!(lost.box > 0)) return 0;
+    // What the sheet gives the air, lost.below (T - Tair) over its area, and `inside` leave by the box.
+    const double perCell = lost.below * dx * dy;
+    return (perCell * rise.sum() + inside) /
+           (lost.box + perCell * (static_cast<double>(rise.size()) - ofWarmAir.sum()));
+}
+
+double HeatSheet::insideRise(const std::vector<HeatSource>& sources, double inside) const {
+    return airRise(riseOf(sources), inside);
+}
+
+std::vector<double> HeatSheet::solve(const std::vector<HeatSource>& sources, double inside) const {
+    const Eigen::VectorXd alone = riseOf(sources), rise = alone + airRise(alone, inside) * ofWarmAir;
     std::vector<double> out(static_cast<std::size_t>(nx * ny));
     for (int k = 0; k < nx * ny; ++k) out[static_cast<std::size_t>(k)] = ambient + rise[k];
     return out;

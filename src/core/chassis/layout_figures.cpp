@@ -28,11 +28,7 @@ double valveHeat(const Build& b, const Catalogue& catalogue, const plan::Steady&
         return 0.0;
     };
     if (id == b.supply.rectifier.id) {
-        const RectifierType* r = catalogue.rectifier(b.supply.rectifier.type);
-        const double drop = r && r->vacuum && s.rectifierMean > 0
-                                ? r->law.threshold + std::pow(s.rectifierMean / r->law.perveance, 2.0 / 3)
-                                : 1;
-        return heater(b.supply.rectifier.type) + drop * std::max(0.0, s.rectifierMean);
+        return heater(b.supply.rectifier.type) + (std::isfinite(s.rectifierWatts) ? s.rectifierWatts : 0);
     }
     const Valve* bottle = bottleOf(b, id);
     if (!bottle) return std::numeric_limits<double>::quiet_NaN();
@@ -50,7 +46,7 @@ MainsIronHeat ironHeat(const Build& b, const plan::Steady& s, const PlacedPart& 
     constexpr double mounting = 0.5; // [K/W] of four bolts and a painted seat
     const plan::MainsIron iron = plan::mainsIron(b, s);
     const double side = std::cbrt(ironMass(p.voltAmperes) / 5000), ambient = b.chassis.ambient;
-    const double air = HeatSheet::filmCoefficient * 5 * side * side; // [W/K]
+    const double air = ironFilm(b.chassis.ironFinish, b.chassis) * 5 * side * side; // [W/K]
     const double spread = inPlate > 0 ? (plate - plateAlone) / inPlate : 0, seat = 1 / (mounting + spread);
     MainsIronHeat out;
     out.kelvin = ambient;
@@ -109,6 +105,14 @@ std::vector<HeatSource> heatSources(const Build& b, const Catalogue& catalogue, 
             sources.push_back({f, own * watts});
     }
     return sources;
+}
+
+double heatInside(const Build& b, const Catalogue& catalogue, const plan::Figures& figures, Face plate) {
+    double watts = 0;
+    for (const PlacedPart& p : b.chassis.parts) // sockets and iron on the plate give the rest to the air above
+        if (isLower(p.face) == isLower(plate) && !isIron(p) && p.kind != "socket")
+            watts += (isPlate(p.face) ? 1 - shareToTop(b.chassis, p) : 1) * heatOf(b, catalogue, figures, p);
+    return watts;
 }
 
 double LayoutFigures::hottest() const {
@@ -213,7 +217,10 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
     if (!sheet || !sheet->fits(c)) sheet = std::make_shared<HeatSheet>(c);
     for (std::size_t k = 0; k < (isTower(c) ? plateFaces.size() : 1); ++k) {
         PlateFigures& plate = f.plates[k];
-        plate.kelvin = sheet->solve(heatSources(b, catalogue, figures, plateFaces[k]));
+        const auto sources = heatSources(b, catalogue, figures, plateFaces[k]);
+        const double inside = heatInside(b, catalogue, figures, plateFaces[k]);
+        plate.kelvin = sheet->solve(sources, inside);
+        plate.inside = c.ambient + sheet->insideRise(sources, inside);
         plate.columns = sheet->columns();
         plate.rows = sheet->rows();
         plate.hottest = *std::max_element(plate.kelvin.begin(), plate.kelvin.end());
@@ -227,7 +234,9 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
         for (std::size_t k = 0; k < c.parts.size(); ++k) {
             const PlacedPart& p = c.parts[k];
             if (p.of != b.transformer.id || !isPlate(p.face) || !(p.voltAmperes > 0)) continue;
-            const double alone = sheet->at(sheet->solve(heatSources(b, catalogue, figures, p.face, p.of)), p.x, p.y);
+            const double alone = sheet->at(sheet->solve(heatSources(b, catalogue, figures, p.face, p.of),
+                                                        heatInside(b, catalogue, figures, p.face)),
+                                           p.x, p.y);
             f.mainsIron = ironHeat(b, *figures.nominal, p, alone, f.partKelvin[k], f.partWatts[k] * shareToTop(c, p));
         }
     for (std::size_t k = 0; k < c.parts.size(); ++k) {
@@ -235,17 +244,17 @@ LayoutFigures LayoutSolver::solve(const Build& b, const Catalogue& catalogue, co
         if (p.kind != "socket" || !isPlate(p.face) ||
             std::find(hum.smallValves.begin(), hum.smallValves.end(), p.of) == hum.smallValves.end())
             continue;
-        Shaking nearest{k, k, 1e9};
+        NearIron nearest{k, k, 1e9};
         for (const Dipole& d : f.dipoles) {
             if (std::find(hum.iron.begin(), hum.iron.end(), c.parts[d.part].of) == hum.iron.end()) continue;
             if (c.parts[d.part].face != p.face) continue; // bolted to another plate
             const double apart = (f.assembly.centres[d.part] - f.assembly.centres[k]).head<2>().norm();
             if (apart < nearest.apart) nearest = {k, d.part, apart};
         }
-        if (nearest.iron != k) f.vibration.push_back(nearest);
+        if (nearest.iron != k) f.nearIron.push_back(nearest);
     }
-    std::sort(f.vibration.begin(), f.vibration.end(),
-              [](const Shaking& x, const Shaking& y) { return x.apart < y.apart; });
+    std::sort(f.nearIron.begin(), f.nearIron.end(),
+              [](const NearIron& x, const NearIron& y) { return x.apart < y.apart; });
     for (std::size_t k = 0; k < b.channels.size(); ++k) {
         double length = 0;
         const auto path = signalPath(b, k);

@@ -21,8 +21,8 @@ struct CouplingFigures {
     BestAngle best;           ///< of turning b
 };
 
-/// A small valve's socket and the nearest iron that shakes at the mains' frequency.
-struct Shaking {
+/// A small valve's socket and the nearest iron on its plate that hums at twice the mains' frequency.
+struct NearIron {
     std::size_t socket = 0, iron = 0;
     double apart = 0; ///< [m] on the plate
 };
@@ -38,6 +38,7 @@ struct PlateFigures {
     std::vector<double> kelvin; ///< of the sheet's cells; empty where there is no such plate
     int columns = 0, rows = 0;  ///< of `kelvin`
     double hottest = 0;         ///< [K]
+    double inside = 0;          ///< of the air in the box below it; where it is open, the room's [K]
     Bending rest, carried;      ///< carried: a handling factor of 2.5
 };
 
@@ -53,7 +54,7 @@ struct LayoutFigures {
     std::vector<double> partKelvin;         ///< plate under each part [K]; NaN for parts on walls
     std::vector<double> partWatts;
     std::optional<MainsIronHeat> mainsIron; ///< none: not placed, or no plan
-    std::vector<Shaking> vibration;         ///< order of concern: nearest first
+    std::vector<NearIron> nearIron;         ///< nearest first
     double mass = 0;                        ///< [kg] with the chassis
     Vector massCentre = Vector::Zero();
     double signalLength = 0; ///< [m] input, small valves, output pair, output transformer, terminals, worst channel
@@ -76,6 +77,9 @@ double shareToTop(const Chassis& chassis, const PlacedPart& part);
 /// storey on each side: a choice that errs to the warm side, for the storey is open all round.
 std::vector<HeatSource> heatSources(const Build& build, const Catalogue& catalogue, const plan::Figures& figures,
                                     Face plate, const std::string& without = {});
+
+/// What is lost in the box below a plate: by parts in it what the plate does not take, by parts on its walls all [W].
+double heatInside(const Build& build, const Catalogue& catalogue, const plan::Figures& figures, Face plate);
 
 /// The sources of hum in this build and the valves that are sensitive to it; a choke at what its flux alternates by,
 /// and where there is no plan at its whole flux.

@@ -31,7 +31,7 @@ Sketch::Sketch(const Build& b, const Catalogue& catalogue, const plan::Figures& 
     clearance = clearanceFor(volts);
     for (std::size_t k = 0; k < faces.size(); ++k) edges[k] = edgeRoom(c, static_cast<Face>(k));
     const double k = sheetOf(c).conductivity * c.thickness;
-    spread = std::sqrt(k / (2 * HeatSheet::filmCoefficient));
+    spread = std::sqrt(k / heatLossOf(c).perArea(c));
     sheet = 1 / (2 * std::numbers::pi * k);
     for (int n = 0; n < 200; ++n) bessel.push_back(std::cyl_bessel_k(0.0, std::max(0.02, n * besselStep)));
 

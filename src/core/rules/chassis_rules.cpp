@@ -110,12 +110,16 @@ void heatRules(const Build& b, const LayoutFigures& layout, std::vector<Finding>
                                            "above 60 \u00b0C it is short.",
                                            t)));
     }
-    if (celsius(layout.hottest()) > 55)
-        out.push_back(
-            make("hot-chassis", Level::Warn, "The top gets hot to the hand",
-                 fmt::format("{:.0f} \u00b0C at its hottest point; above 55 \u00b0C it hurts to touch. A larger plate, "
-                             "vents beside the valves, or the hot parts apart.",
-                             celsius(layout.hottest()))));
+    if (celsius(layout.hottest()) > 55) {
+        Finding f = make("hot-chassis", Level::Warn, "The top gets hot to the hand",
+                         fmt::format("At most {:.0f} \u00b0C at its hottest point; above 55 \u00b0C it hurts to touch. "
+                                     "A larger plate, vents beside the valves, paint, which radiates, or the hot parts "
+                                     "apart.",
+                                     celsius(layout.hottest())));
+        if (b.chassis.plateFinish == PlateFinish::Bare && b.chassis.form != ChassisForm::Board)
+            f.fix = setText("paint the plate black", "/chassis/plateFinish", "black");
+        out.push_back(std::move(f));
+    }
 }
 
 /// Hum of iron in iron that is left alone, below the rated output [dB]: a tenth of the power that is silence.
@@ -216,12 +220,15 @@ void peopleRules(const Build& b, const LayoutFigures& layout, double volts, std:
         out.push_back(make("cage-earth", Level::Note, "The cage needs its own safety earth",
                            "It is metal around live parts, and paint under its screws insulates: a wire from it to the "
                            "earth bolt. Plug out, read less than 0.1 \u03a9 from its bars to the inlet's earth pin."));
-    for (const Shaking& v : layout.vibration) {
+    for (const NearIron& v : layout.nearIron) {
         if (v.apart > 0.07) continue;
         const PlacedPart& p = c.parts[v.socket];
         out.push_back(
-            make("vibration/" + p.id, Level::Note, tagOf(p) + " shakes with the iron",
-                 fmt::format("{:.0f} mm from {}, bolted to the same plate: soft-mount the socket or move it away.",
+            make("near-iron/" + p.id, Level::Note, tagOf(p) + " stands near iron on the same plate",
+                 fmt::format("{:.0f} mm from {}, which hums at twice the mains. How much of it the plate carries to "
+                             "the valve is not computed: tap the plate beside it with a pencil while you listen. If "
+                             "the valve rings, "
+                             "mount its socket on rubber or move it away.",
                              v.apart * 1e3, tagOf(c.parts[v.iron]))));
     }
 }

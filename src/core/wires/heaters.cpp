@@ -228,7 +228,8 @@ std::optional<RegulatorHeat> regulatorHeat(const Build& b, const Catalogue& cata
         under.bodies = {Body{{}, "tab", BodyShape::Box, 0, 0, tab, tab, 0, 0.005}};
         sources.push_back({chassis::footprint(under), x.watts});
         const chassis::HeatSheet sheet(b.chassis);
-        x.chassis = plan::junctionOnMetal(w.dc, x.watts, sheet.at(sheet.solve(sources), p.x, p.y));
+        x.chassis = plan::junctionOnMetal(
+            w.dc, x.watts, sheet.at(sheet.solve(sources, chassis::heatInside(b, catalogue, f, p.face)), p.x, p.y));
         break;
     }
     x.now = w.dc.mount == RegulatorMount::Board ? x.board : w.dc.mount == RegulatorMount::HeatSink ? x.sink : x.chassis;

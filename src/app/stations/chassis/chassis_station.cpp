@@ -311,7 +311,7 @@ void ChassisStation::showFigures() {
     const PlateFigures& bent = f.mostBent();
     add("sag at rest, carried",
         QString("%1, %2 mm").arg(bent.rest.most * 1e3, 0, 'f', 2).arg(bent.carried.most * 1e3, 0, 'f', 2));
-    add("hottest", QString("%1 °C").arg(f.hottest() - 273.15, 0, 'f', 0));
+    add("hottest, at most", QString("%1 °C").arg(f.hottest() - 273.15, 0, 'f', 0));
     if (!f.exposure.victims.empty()) {
         const auto& [victim, tesla] = f.exposure.victims.front();
         add("hum pickup at " + text(tagOf(c.parts[victim])),
@@ -328,11 +328,11 @@ void ChassisStation::showFigures() {
             add("least at an angle of", QString("%1%2°").arg(k.best.turn > 0 ? "+" : "").arg(k.best.turn, 0, 'f', 0));
             break;
         }
-    if (!f.vibration.empty())
-        add("most vibration", QString("%1, %2 mm from %3")
-                                  .arg(text(tagOf(c.parts[f.vibration[0].socket])))
-                                  .arg(f.vibration[0].apart * 1e3, 0, 'f', 0)
-                                  .arg(text(tagOf(c.parts[f.vibration[0].iron]))));
+    if (!f.nearIron.empty())
+        add("nearest to iron", QString("%1, %2 mm from %3")
+                                   .arg(text(tagOf(c.parts[f.nearIron[0].socket])))
+                                   .arg(f.nearIron[0].apart * 1e3, 0, 'f', 0)
+                                   .arg(text(tagOf(c.parts[f.nearIron[0].iron]))));
     add("length of signal path", QString("%1 mm").arg(f.signalLength * 1e3, 0, 'f', 0));
     add("top area used", QString("%1 %").arg(100 * f.room.usedAbove, 0, 'f', 0));
     if (c.form != ChassisForm::Board) add("free volume below", QString("%1 %").arg(100 * f.room.freeBelow, 0, 'f', 0));
