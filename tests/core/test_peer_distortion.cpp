@@ -1,4 +1,4 @@
-// THD at one watt of every power amplifier that one begins from, against a general circuit simulator.
+// THD at one watt of four amplifiers that one begins from, against a general circuit simulator.
 
 #include "../support/shipped.h"
 #include "../support/solved.h"
@@ -36,8 +36,8 @@ class TestPeerDistortion : public QObject {
 
     void atOneWattItIsThePeers_data() {
         QTest::addColumn<QString>("id");
-        for (const char* id : {"single-ended-triode", "single-ended-pentode", "single-ended-ultralinear",
-                               "push-pull-pentode", "push-pull-ultralinear"})
+        for (const char* id :
+             {"single-ended-triode", "single-ended-pentode", "push-pull-pentode", "push-pull-ultralinear"})
             QTest::newRow(id) << id;
     }
     /// Within 1 % of itself. The simulator is given the time to settle: after fourteen periods with the capacitors as
@@ -58,7 +58,11 @@ class TestPeerDistortion : public QObject {
         QVERIFY(std::abs(run.figures.watts - 1) < 0.01);
         const HeldChannel h = heldChannel(b, catalogue, 0, supply, {0, level * std::numbers::sqrt2, hz, 0});
         // Settled, it repeats itself to 0.02 %; the feedback round the ultralinear pair makes that take twice as long.
-        const auto period = spicePeriod(h, hz, id == "push-pull-ultralinear" ? 130 : 60, 200);
+        const auto period = spicePeriod(h, hz,
+                                        id == "push-pull-ultralinear" ? 130
+                                        : id == "push-pull-pentode"   ? 60
+                                                                      : 40,
+                                        200);
         QVERIFY2(!period.empty(), "the simulator found no solution");
         double square = 0;
         for (int k = 2; k <= 10; ++k) square += std::pow(rmsOfHarmonic(period, k), 2);
