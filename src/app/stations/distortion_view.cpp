@@ -120,7 +120,7 @@ void DistortionView::draw() {
             return line ? text(volts, Unit::Volt) : text(volts * volts / p.load, Unit::Watt); // of those volts
         };
         add(p.sweep, 2, Qt::SolidLine, "planned at 1 kHz");
-        QString said = QString("Planned (brass): %1, %2, %3 and %4 at 1, 3, 5 and 10 % THD; clipping, 1 dB of gain "
+        QString said = QString("Planned (solid): %1, %2, %3 and %4 at 1, 3, 5 and 10 % THD; clipping, 1 dB of gain "
                                "missing or 10 % THD, at %5 with %6 in; %7 % at %8; gain %9 dB.")
                            .arg(at(p.sweep, 1), at(p.sweep, 3), at(p.sweep, 5), at(p.sweep, 10),
                                 line ? text(p.clipOutput, Unit::Volt) : text(p.clipWatts, Unit::Watt),
@@ -132,7 +132,7 @@ void DistortionView::draw() {
             said += QString(" 3 % at 20 Hz (dashed): %1; at 10 kHz (dotted): %2.")
                         .arg(at(planned.low, 3), at(planned.high, 3));
         }
-        words->setText(said + " Measured: verdigris dots.");
+        words->setText(said + " Measured: dots.");
     } else {
         words->setText(document.solving() ? "computing what the plan predicts ..."
                                           : "The plan's power could not be computed.");

@@ -19,9 +19,9 @@ struct HeatLoss {
     double box = 0;
     /// A folded box's walls as fins of the plate, cooled on their outer face [W/K for each metre of rim].
     double rim = 0;
-    /// From a plate that is evenly warm to the room, for each of its m2 [W/m2K].
+    /// Equal where two chassis lose heat alike.
     bool operator==(const HeatLoss&) const = default;
-    [[nodiscard]] double perArea(const Chassis& chassis) const;
+    [[nodiscard]] double perArea(const Chassis& chassis) const; ///< of a plate that is evenly warm, to the room [W/m2K]
 };
 HeatLoss heatLossOf(const Chassis& chassis);
 

@@ -17,7 +17,7 @@ MainsCore mainsCore(const PowerTransformer& transformer);
 inline constexpr double remanence = 0.6;
 /// Lost in the core at the rated volts and frequency, of the rated volt-amperes. Common sheet of 0.5 mm loses 8 W/kg at
 /// 1.5 T and 50 Hz (EN 10106, M800-50A), grain-oriented 1.2 W/kg (EN 10107, at 1.5 T and thicknesses of 0.35 mm); a
-/// core of 100 to 200 VA weighs some 6 to 7 g a VA, and what is cut and stacked loses a tenth to a third more.
+/// core of 100 to 200 VA weighs some 6 to 7 g a VA, and what is cut and stacked loses a tenth to a half more.
 double coreShare(CoreSheet sheet);
 /// The hottest spot lies so far above the windings' mean [K]: the usual allowance for small ones.
 inline constexpr double hotSpot = 10;
