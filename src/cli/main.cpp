@@ -2,6 +2,7 @@
 // Exit code: 0 fine, 1 findings at stop level, 2 wrong input.
 
 #include "bench_commands.h"
+#include "drawing_commands.h"
 #include "figures_json.h"
 #include "measure_commands.h"
 #include "output.h"
@@ -294,6 +295,7 @@ int main(int argc, char** argv) {
         wireCommand->add_option("BUILD", file)->required();
         wireCommand->callback([&code, &file, run = c.run] { code = run(file); });
     }
+    addDrawingCommand(app, code);
     addFindCommand(app, code);
     addMeasureCommands(app, code);
     addSoundCommands(app, code);
