@@ -17,7 +17,9 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QTableWidget>
+#include <QWheelEvent>
 
 #include <cmath>
 
@@ -185,6 +187,44 @@ class TestStages : public WindowTest {
         QVERIFY(station().picture()->minimumWidth() > wide);
         QTest::keyClick(&station(), Qt::Key_Minus, Qt::ControlModifier);
         QVERIFY(std::abs(station().picture()->zoom() - before) < 1e-9);
+    }
+
+    /// The whole drawing at a glance, to be read; near enough its values are entry fields again.
+    void theWholePathIsSeenAtOnce() {
+        PathPicture& picture = *station().picture();
+        const auto* area = station().findChild<QScrollArea*>("pathScroll");
+        const double before = picture.zoom();
+        QTest::keyClick(&station(), Qt::Key_0, Qt::ControlModifier);
+        QVERIFY(picture.minimumWidth() <= area->viewport()->width());
+        QVERIFY(picture.minimumHeight() <= area->viewport()->height());
+        QVERIFY(picture.zoom() < PathPicture::writing);
+        for (const auto* field : picture.findChildren<QuantityField*>()) QVERIFY(!field->isVisible());
+        // The wheel brings what is under the mouse nearer.
+        const QPointF at(100, 100);
+        for (int k = 0; k < 12; ++k) {
+            QWheelEvent nearer(at, picture.mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::NoModifier,
+                               Qt::NoScrollPhase, false);
+            QApplication::sendEvent(&picture, &nearer);
+        }
+        QVERIFY(picture.zoom() > PathPicture::writing);
+        bool written = false;
+        for (const auto* field : picture.findChildren<QuantityField*>()) written = written || field->isVisible();
+        QVERIFY(written);
+        picture.setZoom(before);
+    }
+    /// A click on what stands beneath the path chooses the stage that it belongs to.
+    void feedbackIsChosenWhereItIsDrawn() {
+        PathPicture& picture = *station().picture();
+        picture.select(0);
+        const auto& stages = doc().build().channels[picture.channel()].stages;
+        for (std::size_t k = 0; k < stages.size(); ++k)
+            if (stages[k].kind == "feedback") {
+                const QPoint middle = picture.stageRect(static_cast<int>(k)).center();
+                QTest::mouseClick(&picture, Qt::LeftButton, {}, middle);
+                QCOMPARE(picture.selected(), static_cast<int>(k));
+                return;
+            }
+        QFAIL("the demo has a feedback");
     }
 
     void aValveIsFoundAndChanged() {

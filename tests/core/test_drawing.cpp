@@ -6,7 +6,8 @@
 
 #include "core/build/starts.h"
 #include "core/drawing/of_build.h"
-#include "core/quantity/quantity.h"
+#include "core/schematic/stage_edits.h"
+#include "core/schematic/stages/stage_kind.h"
 
 #include <QTest>
 #include <nlohmann/json.hpp>
@@ -15,18 +16,29 @@ using namespace ember;
 
 namespace {
 
-drawing::Drawing drawn(const drawing::ChannelSubject& of, double valueWidth = 0) {
+/// As on paper; `written`: as in the window, where values are entry fields and volts and watts stand at the valves.
+drawing::Drawing drawn(const drawing::ChannelSubject& of, bool written = false) {
     drawing::Words words;
     words.value = of.value;
-    words.valueWidth = valueWidth;
+    if (written) {
+        words.valueWidth = 15, words.valueHeight = 5, words.height = 4;
+        words.volts = [](schematic::NetId) { return std::string("-000 V"); };
+        words.notes = {"000 mA", "00.0 W, 100 %"};
+        words.stageWidth = [](std::size_t) { return 40.0; };
+    }
     return drawing::draw(of.subject, words);
 }
 
 QString faultOf(const Build& build, std::size_t channel, drawing::Drawing* kept = nullptr) {
     const auto of = drawing::channelSubject(build, Catalogue::shipped(), channel);
-    const drawing::Drawing d = drawn(*of);
-    if (kept) *kept = d;
-    return d.complete ? tests::DrawingReader(d, of->subject).wrong() : QString("a net is not joined");
+    for (const bool written : {true, false}) {
+        const drawing::Drawing d = drawn(*of, written);
+        if (kept) *kept = d;
+        const QString fault =
+            d.complete ? tests::DrawingReader(d, of->subject).wrong() : QString("a net is not joined");
+        if (!fault.isEmpty()) return (written ? "in the window: " : "on paper: ") + fault;
+    }
+    return {};
 }
 
 const drawing::Body* bodyOf(const drawing::Drawing& d, const std::string& id) {
@@ -67,6 +79,56 @@ class TestDrawing : public QObject {
             QVERIFY2(fault.isEmpty(), qPrintable(QString("path %1: %2").arg(seed).arg(fault)));
         }
     }
+    /// Every kind by itself: all that it wires is drawn, with the room of a value that can be edited there.
+    void everyKindIsDrawn_data() {
+        QTest::addColumn<QString>("kind");
+        for (const schematic::StageKind* k : schematic::stageKinds())
+            if (k->in == schematic::Phases::One && k->duty != schematic::Duty::Feedback)
+                QTest::newRow(std::string(k->id).c_str()) << QString::fromStdString(std::string(k->id));
+    }
+    void everyKindIsDrawn() {
+        QFETCH(QString, kind);
+        const schematic::StageKind& k = *schematic::stageKind(kind.toStdString());
+        Build b;
+        b.channels.emplace_back();
+        b.channels[0].id = "one", b.channels[0].name = "One";
+        std::vector<StageValve> valves;
+        for (const schematic::ValveSlot& v : k.valves) {
+            b.bottles.emplace_back();
+            b.bottles.back().id = "v" + std::to_string(b.bottles.size());
+            b.bottles.back().type = v.takes == schematic::Takes::Triode ? "ECC85" : "EL84";
+            valves.push_back({{}, v.several ? std::string(v.at) + "1" : std::string(v.at), b.bottles.back().id, 1});
+        }
+        b.channels[0].stages = {schematic::freshStage(k, valves)};
+        b.channels[0].stages[0].id = "s1";
+        drawing::Drawing d;
+        const QString fault = faultOf(b, 0, &d);
+        QVERIFY2(fault.isEmpty(), qPrintable(fault));
+        QVERIFY2(d.crossings <= 3, qPrintable(QString("%1 crossings").arg(d.crossings)));
+        int values = 0, wanted = 0;
+        for (const drawing::Body& body : d.bodies) values += body.value.width > 0;
+        for (const StagePart& p : b.channels[0].stages[0].parts)
+            wanted += !std::holds_alternative<AdjusterPart>(p.part);
+        QCOMPARE(values, wanted);
+    }
+    /// Parts of a switch's other positions are there to be read and edited, and hang on nothing.
+    void whatASwitchHasNotChosenIsDrawnApart() {
+        Build b;
+        b.channels.emplace_back();
+        b.channels[0].id = "one", b.channels[0].name = "One";
+        Stage s;
+        s.id = "s1", s.kind = "switch";
+        for (const char* at : {"1", "2"})
+            s.parts.push_back({{}, "series", at, "", ResistorPart{{}, std::string("r") + at, 1e3, 0.5, 0.05}});
+        s.options = {{{}, "position", "2"}};
+        b.channels[0].stages = {s};
+        drawing::Drawing d;
+        QCOMPARE(faultOf(b, 0, &d), QString());
+        QVERIFY(bodyOf(d, "R1") && bodyOf(d, "R2"));
+        bool said = false;
+        for (const drawing::Word& w : d.words) said = said || w.text == "not in use: 1";
+        QVERIFY(said);
+    }
     /// A stage: its supply above, then its load, its valve, what is at its cathode, and ground.
     void aStageStandsOnTheLineOfItsCurrent() {
         drawing::Drawing d;
@@ -91,10 +153,10 @@ class TestDrawing : public QObject {
     void anEditedValueMovesNothing() {
         Build b = demoBuild();
         const auto before = drawing::channelSubject(b, Catalogue::shipped(), 0);
-        const drawing::Drawing first = drawn(*before, 12), again = drawn(*before, 12);
+        const drawing::Drawing first = drawn(*before, true), again = drawn(*before, true);
         mainValue(b.channels[0].stages[1].parts[0].part) *= 1.1;
         const auto after = drawing::channelSubject(b, Catalogue::shipped(), 0);
-        const drawing::Drawing other = drawn(*after, 12);
+        const drawing::Drawing other = drawn(*after, true);
         QCOMPARE(first.bodies.size(), other.bodies.size());
         for (std::size_t k = 0; k < first.bodies.size(); ++k) {
             QCOMPARE(again.bodies[k].box.x, first.bodies[k].box.x);

@@ -7,7 +7,6 @@
 #include "core/schematic/path_schematic.h"
 #include "core/schematic/solve.h"
 #include "core/schematic/stage_edits.h"
-#include "core/schematic/stages/stage_sketch.h"
 
 #include <QTest>
 
@@ -117,29 +116,6 @@ class TestStageKinds : public QObject {
         for (const Problem& p : pathProblems(floating.b, Catalogue::shipped()))
             said2 = said2 || p.sentence.find("no DC path") != std::string::npos;
         QVERIFY2(said2, "a grid without a leak");
-    }
-
-    void everyKindDrawsAndBeginsByItself_data() {
-        QTest::addColumn<QString>("kind");
-        for (const StageKind* k : stageKinds())
-            QTest::newRow(std::string(k->id).c_str()) << QString::fromStdString(std::string(k->id));
-    }
-    void everyKindDrawsAndBeginsByItself() {
-        QFETCH(QString, kind);
-        const StageKind& k = *stageKind(kind.toStdString());
-        QVERIFY(!k.title.empty() && !k.about.empty() && k.wire && k.draw);
-        std::vector<StageValve> valves;
-        for (const ValveSlot& v : k.valves)
-            valves.push_back({{}, v.several ? std::string(v.at) + "1" : std::string(v.at), "v1", 1});
-        Stage s = freshStage(k, valves);
-        s.id = "s1";
-        const StageDrawing d = drawingOf(s);
-        // Every part that is there is drawn once.
-        std::set<std::size_t> drawn;
-        for (const DrawnPart& x : d.parts) QVERIFY2(drawn.insert(x.part).second, s.parts[x.part].slot.c_str());
-        for (std::size_t n = 0; n < s.parts.size(); ++n)
-            if (!std::holds_alternative<AdjusterPart>(s.parts[n].part) && kind != "feedback")
-                QVERIFY2(drawn.contains(n), (s.parts[n].slot + " " + s.parts[n].at).c_str());
     }
 
     /// Paths made at random from every kind: nothing crashes, hangs or shows NaN, and another simulator agrees.

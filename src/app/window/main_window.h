@@ -34,6 +34,7 @@ class MainWindow : public QMainWindow {
         return static_cast<T*>(station(indexOf(T::called.id)));
     }
     [[nodiscard]] int stationCount() const { return static_cast<int>(stations.size()); }
+    [[nodiscard]] QString stationId(int index) const { return stations[static_cast<std::size_t>(index)].name.id; }
     LogLine* logLine() { return log; }
     bool save();
     void applyTheme(int mode);

@@ -17,7 +17,9 @@ constexpr int edge = 2, mostWidenings = 12; ///< [grid steps] round the whole; h
 /// the distance that both need, and so do the columns of two that stand beside each other. `room` adds to it.
 class Grid {
   public:
-    explicit Grid(const std::vector<Element>& of) : elements(of) {
+    Grid(const std::vector<Element>& of, std::function<double(std::size_t)> stageWidth)
+        : elements(of),
+          least(std::move(stageWidth)) {
         for (const Element& e : elements) columns[e.column], rows[e.row];
         lay();
     }
@@ -70,9 +72,17 @@ class Grid {
         std::stable_sort(order.begin(), order.end(),
                          [](const Element* a, const Element* b) { return a->column < b->column; });
         last = 0;
+        std::size_t stage = noStage;
+        double begin = 0, reach = 0; // of the stage: where it begins, and how far what stands so far goes
         for (std::size_t k = 0; k < order.size();) {
             Axis& column = columns[order[k]->column];
             double at = last;
+            if (const std::size_t own = order[k]->stage; own != noStage && own != stage) {
+                const double wide = stage == noStage || !least ? 0 : least(stage) / gridStep;
+                if (stage != noStage) begin = std::max(begin + wide, reach);
+                stage = own;
+                at = std::max(at, begin + order[k]->left);
+            }
             std::size_t next = k;
             for (; next < order.size() && order[next]->column == order[k]->column; ++next) {
                 const Element& e = *order[next];
@@ -87,7 +97,7 @@ class Grid {
                 }
             }
             column.axis = last = static_cast<int>(std::ceil(at + column.room + 0.02));
-            k = next;
+            for (; k < next; ++k) reach = std::max(reach, column.axis + 0.0);
         }
     }
     /// How far the axis of `e` lies at least to the right of that of `o`, so that a wire they share runs to the right.
@@ -99,6 +109,7 @@ class Grid {
         return 0;
     }
     const std::vector<Element>& elements;
+    std::function<double(std::size_t)> least;
     std::map<double, Axis> columns, rows;
 };
 
@@ -112,6 +123,7 @@ void add(Drawing& d, const Element& e, GridPoint at) {
                         e.value.width > 0 ? scaled(e.value, at) : Box{}, e.upright});
     for (Word w : e.words) {
         w.box = scaled(w.box, at);
+        w.body = static_cast<int>(d.bodies.size()) - 1;
         d.words.push_back(std::move(w));
     }
     for (Line l : e.lines) {
@@ -134,9 +146,9 @@ namespace {
 
 constexpr int crossingCosts = 40; ///< [grid steps] of wire that a crossing is worth
 
-Drawing drawn(const Subject& subject, const SymbolMaker& symbols, const Form& form) {
+Drawing drawn(const Subject& subject, const Words& words, const SymbolMaker& symbols, const Form& form) {
     const std::vector<Element> elements = place(subject, symbols, form);
-    Grid grid(elements);
+    Grid grid(elements, words.stageWidth);
     std::vector<Site> sites(elements.size());
     std::optional<Routed> routed;
     for (int round = 0; round <= mostWidenings && !routed; ++round) {
@@ -168,7 +180,7 @@ Drawing draw(const Subject& subject, const Words& words) {
     double least = 1e12;
     Form form;
     const auto better = [&](const Form& tried) {
-        Drawing d = drawn(subject, symbols, tried);
+        Drawing d = drawn(subject, words, symbols, tried);
         const double cost =
             (d.complete ? 0 : 1e9) + gridStep * crossingCosts * d.crossings + d.wireLength + d.width + d.height;
         if (cost >= least) return;

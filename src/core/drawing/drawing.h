@@ -44,6 +44,9 @@ struct Word {
     Box box;
     Ink ink = Ink::Name;
     Align align = Align::Left;
+    int net = -1;  ///< whose volts it says
+    int body = -1; ///< in Drawing::bodies, that it is of
+    int note = -1; ///< which of Words::notes it is
 };
 
 constexpr std::size_t noStage = static_cast<std::size_t>(-1);
@@ -88,7 +91,10 @@ struct Words {
     std::function<double(const std::string&)> width = {}; ///< [mm]; empty: 0.6 of the height for every character
     double valueWidth = 0, valueHeight = 2.5;             ///< [mm] that a value's room is at least, for an entry field
     std::function<std::string(const schematic::Part&)> value = {}; ///< empty: from the part's element
-    std::function<std::string(schematic::NetId)> volts = {};       ///< beside a valve's electrodes; empty: none
+    /// Beside a valve's electrodes and under the names of supply nodes; empty: none.
+    std::function<std::string(schematic::NetId)> volts = {};
+    std::vector<std::string> notes = {};                ///< further lines beneath a valve's type
+    std::function<double(std::size_t)> stageWidth = {}; ///< [mm] that a stage is wide at least
 };
 
 /// A path from left to right. Parts in `hidden` are not drawn; nets of `flagged` and ground end in a symbol with their

@@ -29,12 +29,58 @@ std::string valueText(const PartValue& part) {
                       part);
 }
 
+constexpr const char* idleNet = "not in use";
+
+/// Parts of two ends that a stage has and its present form does not wire.
+void addIdle(ChannelSchematic& c, const Channel& channel, std::size_t index) {
+    for (std::size_t k = 0; k < channel.stages.size(); ++k)
+        for (std::size_t p = 0; p < channel.stages[k].parts.size(); ++p) {
+            const StagePart& part = channel.stages[k].parts[p];
+            const auto place = fmt::format("/channels/{}/stages/{}/parts/{}/{}", index, k, p, mainKey(part.part));
+            const auto& wired = c.schematic.parts();
+            if (std::holds_alternative<AdjusterPart>(part.part) ||
+                std::any_of(wired.begin(), wired.end(), [&](const Part& x) { return x.place == place; }))
+                continue;
+            const NetId net = c.schematic.net(part.at.empty() ? idleNet : fmt::format("{}: {}", idleNet, part.at));
+            Part idle = std::holds_alternative<CapacitorPart>(part.part)
+                            ? schematic::capacitor(idOf(part.part), net, net, mainValue(part.part))
+                            : schematic::resistor(idOf(part.part), net, net, mainValue(part.part));
+            idle.place = place;
+            c.stageOf.emplace_back(c.schematic.add(std::move(idle)), k);
+        }
+}
+
 } // namespace
+
+std::size_t ChannelSubject::stageOf(const Body& body) const {
+    if (const ValveUse* v = valveOf(body)) return v->stage;
+    return body.part.index < 0 ? body.stage : owner[static_cast<std::size_t>(body.part.index)];
+}
+
+const ValveUse* ChannelSubject::valveOf(const Body& body) const {
+    for (const ValveUse& v : valves)
+        if (v.part == body.part && v.system == body.section) return &v;
+    return nullptr;
+}
+
+std::string ChannelSubject::shape() const {
+    std::string out;
+    for (std::size_t k = 0; k < schematic.parts().size(); ++k) {
+        const Part& p = schematic.parts()[k];
+        out += fmt::format(";{} {} {} {}", p.id, subject.names[k], p.element.index(), p.place);
+        if (const auto* b = std::get_if<Bottle>(&p.element)) out += b->type;
+        for (const schematic::Pin& pin : p.pins) out += fmt::format(",{}", pin.net.index);
+    }
+    return out;
+}
 
 std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalogue& catalogue, std::size_t channel) {
     auto out = std::make_unique<ChannelSubject>();
     ChannelSchematic c = channelSchematic(build, catalogue, channel);
+    addIdle(c, build.channels[channel], channel);
     out->schematic = std::move(c.schematic);
+    out->valves = std::move(c.valves);
+    out->nodes = c.nodes;
     Subject& s = out->subject;
     s.schematic = &out->schematic;
     const auto& parts = out->schematic.parts();
@@ -51,7 +97,11 @@ std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalog
         s.flagName[parts[static_cast<std::size_t>(n.source.index)].pins[0].net.index] = nodeNet(n.node);
     }
     for (const HeldLine& l : c.lines) hold(l.source);
+    for (std::size_t k = 0; k < s.flagged.size(); ++k)
+        if (out->schematic.nets()[k].name.rfind(idleNet, 0) == 0) s.flagged[k] = true;
     const Channel& ch = build.channels[channel];
+    out->owner.assign(parts.size(), noStage);
+    for (const auto& [part, stage] : c.stageOf) out->owner[static_cast<std::size_t>(part.index)] = stage;
     for (const auto& [part, stage] : c.stageOf)
         if (dutyOf(ch.stages[stage]) != Duty::Feedback) s.stageOf[static_cast<std::size_t>(part.index)] = stage;
     s.input = c.input, s.output = c.output;
@@ -73,7 +123,6 @@ std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalog
     for (const Part& p : parts) {
         const auto slot = slots.find(p.id);
         s.names.push_back(slot == slots.end() ? upper(p.id) : slot->second);
-        out->places.push_back(p.place);
     }
     return out;
 }

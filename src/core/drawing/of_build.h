@@ -5,12 +5,14 @@
 
 #include "core/build/build.h"
 #include "core/catalogue/catalogue.h"
+#include "core/schematic/path_schematic.h"
 
 #include <memory>
 
 namespace ember::drawing {
 
-/// A channel's path from jack to load.
+/// A channel's path from jack to load. Parts that a stage has but that are not wired now (another position of a
+/// switch) are drawn with flags that say so.
 struct ChannelSubject {
     schematic::Schematic schematic;
     Subject subject; ///< points to `schematic`: not copied, not moved
@@ -19,7 +21,13 @@ struct ChannelSubject {
     ChannelSubject& operator=(const ChannelSubject&) = delete;
     /// Values as the build writes them: a transformer's is its primary impedance, a potentiometer's its track.
     std::function<std::string(const schematic::Part&)> value;
-    std::vector<std::string> places; ///< by part: JSON pointer of its main value
+    std::vector<std::size_t> owner;          ///< by part: the stage that brought it, feedback's too; noStage: loose
+    std::vector<schematic::ValveUse> valves; ///< of the channel
+    std::vector<schematic::HeldNode> nodes;  ///< supply nodes, by the sources that stand for them
+    [[nodiscard]] std::size_t stageOf(const Body& body) const;
+    [[nodiscard]] const schematic::ValveUse* valveOf(const Body& body) const;
+    /// What its layout depends on: parts, kinds and nets, not values.
+    [[nodiscard]] std::string shape() const;
 };
 std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalogue& catalogue, std::size_t channel);
 

@@ -16,8 +16,6 @@ using namespace schematic;
 
 namespace {
 
-constexpr double gap = 0.3; ///< [grid steps] between a body and its words
-
 /// Points of a symbol drawn along x from -2 to 2, turned upright where `upright`.
 std::vector<Point> turned(std::vector<Point> points, bool upright) {
     if (upright)
@@ -123,6 +121,12 @@ void SymbolMaker::word(Element& e, const std::string& text, double x, double y, 
     e.words.push_back({text, {left, y, w, words.height / gridStep}, ink, align});
 }
 
+void SymbolMaker::voltsWord(Element& e, NetId net, double x, double y, Align align, const std::string& text) const {
+    if (text.empty()) return;
+    word(e, text, x, y, align, Ink::Volts);
+    e.words.back().net = net.index;
+}
+
 /// The part's value; its room is at least what an entry field needs.
 void SymbolMaker::valueWord(Element& e, double x, double y, Align align) const {
     const std::string text = valueOf((*subject.schematic)[e.part]);
@@ -181,12 +185,22 @@ void SymbolMaker::flag(Element& e, const Pin& p) const {
     const Point across{dy != 0 ? 1.0 : 0.0, dx != 0 ? 0.7 : 0.0};
     e.lines.push_back(
         {{{end.x - across.x, end.y - across.y}, {end.x + across.x, end.y + across.y}}, ink, false, false, 0.6});
-    if (dy < 0) word(e, name, end.x, end.y - 0.2 - high, Align::Centre, ink);
-    if (dy > 0) word(e, name, end.x, end.y + 0.2, Align::Centre, ink);
-    if (dx < 0) word(e, name, end.x - 0.3, end.y - high / 2, Align::Right, ink);
-    if (dx > 0) word(e, name, end.x + 0.3, end.y - high / 2, Align::Left, ink);
+    const std::string volts = words.volts && ink == Ink::Supply ? words.volts(p.net) : std::string();
+    const double lines = volts.empty() ? 1 : 2;
+    const double top = dy < 0 ? end.y - 0.2 - lines * high : dy > 0 ? end.y + 0.2 : end.y - lines * high / 2;
+    const Align align = dy != 0 ? Align::Centre : dx < 0 ? Align::Right : Align::Left;
+    word(e, name, end.x + 0.3 * dx, top, align, ink);
+    voltsWord(e, p.net, end.x + 0.3 * dx, top + high, align, volts);
     e.flags.push_back({std::min(x, end.x - across.x), std::min(y, end.y - across.y), std::max(2 * across.x, 0.7),
                        std::max(2 * across.y, 0.7)});
+}
+
+/// Above and beneath a body of that half height, clear of what is written at its pins.
+std::pair<double, double> SymbolMaker::edges(const Element& e, double half) {
+    double upper = -half, lower = half;
+    for (const Word& w : e.words) upper = std::min(upper, w.box.y), lower = std::max(lower, w.box.y + w.box.height);
+    for (const Box& b : e.flags) upper = std::min(upper, b.y), lower = std::max(lower, b.y + b.height);
+    return {upper, lower};
 }
 
 void SymbolMaker::twoEnded(Element& e, bool upright, int first) const {
@@ -209,11 +223,12 @@ void SymbolMaker::twoEnded(Element& e, bool upright, int first) const {
             {1, net(1), net(1) == net(a) ? head : tail, net(1) == net(a) ? e.pins[0].out : e.pins[1].out, true});
     const double high = words.height / gridStep;
     if (upright) {
-        word(e, e.id, w + gap, -high - 0.1, Align::Left, Ink::Name);
-        valueWord(e, w + gap, 0.1, Align::Left);
+        word(e, e.id, w + bodyToWords, -high - 0.1, Align::Left, Ink::Name);
+        valueWord(e, w + bodyToWords, 0.1, Align::Left);
     } else {
-        word(e, e.id, 0, -w - gap - high, Align::Centre, Ink::Name);
-        valueWord(e, 0, w + gap, Align::Centre);
+        const auto [upper, lower] = edges(e, w);
+        word(e, e.id, 0, upper - bodyToWords - high, Align::Centre, Ink::Name);
+        valueWord(e, 0, lower + bodyToWords, Align::Centre);
     }
     close(e);
 }
@@ -228,8 +243,8 @@ void SymbolMaker::track(Element& e) const {
     pin(e, 1, part.pins[1].net, {2, 0}, {3, 0});
     pin(e, 2, part.pins[2].net, {0, 2}, {0, 3});
     const double high = words.height / gridStep;
-    word(e, e.id, -0.5 - gap, -high - 0.1, Align::Right, Ink::Name);
-    valueWord(e, -0.5 - gap, 0.1, Align::Right);
+    word(e, e.id, -0.5 - bodyToWords, -high - 0.1, Align::Right, Ink::Name);
+    valueWord(e, -0.5 - bodyToWords, 0.1, Align::Right);
     close(e);
 }
 
@@ -266,106 +281,26 @@ void SymbolMaker::valve(Element& e, bool turned) const {
     pin(e, s.pins[cathode], net(cathode), {0, -3 * up}, {0, -4 * up});
     if (pentode) pin(e, s.pins[1], net(1), {3, 0}, {4, 0});
     const double high = words.height / gridStep;
-    word(e, e.id, 3 + gap, 0.8, Align::Left, Ink::Name);
-    word(e, bottle.type, 3 + gap, 0.8 + high, Align::Left, Ink::Value);
-    const auto volts = [&](NetId of) {
-        return words.volts && of != Schematic::ground ? words.volts(of) : std::string();
+    double beneath = 0.8; // the screen's wire, or what is written at a screen that hangs on a supply node
+    for (const Word& w : e.words)
+        if (w.box.x >= 3) beneath = std::max(beneath, w.box.y + w.box.height + 0.1);
+    word(e, e.id, 3 + bodyToWords, beneath, Align::Left, Ink::Name);
+    word(e, bottle.type, 3 + bodyToWords, beneath + high, Align::Left, Ink::Value);
+    for (std::size_t k = 0; k < words.notes.size(); ++k) {
+        word(e, words.notes[k], 3 + bodyToWords, beneath + high * (2 + static_cast<double>(k)), Align::Left,
+             Ink::Value);
+        e.words.back().note = static_cast<int>(k);
+    }
+    const auto volts = [&](NetId of, double x, double y, Align align) {
+        if (words.volts && of != Schematic::ground && !subject.flagged[static_cast<std::size_t>(of.index)])
+            voltsWord(e, of, x, y, align, words.volts(of));
     };
-    const auto beside = [&](double side) { return side < 0 ? -3 - gap - high : 3 + gap; };
-    word(e, volts(net(plate)), 0.4, beside(up), Align::Left, Ink::Volts);
-    word(e, volts(net(cathode)), 0.4, beside(-up), Align::Left, Ink::Volts);
-    word(e, volts(net(0)), -3 - gap, 0.4, Align::Right, Ink::Volts);
-    if (pentode) word(e, volts(net(1)), 3 + gap, -0.4 - high, Align::Left, Ink::Volts);
-    close(e);
-}
-
-void SymbolMaker::windings(Element& e, const std::function<double(NetId)>& rank) const {
-    const Part& part = (*subject.schematic)[e.part];
-    const auto& coils = std::get<Windings>(part.element).coils;
-    const auto net = [&](int k) { return part.pins[static_cast<std::size_t>(k)].net; };
-    // Coils that meet at a net are one winding with taps; the one of the first coil is the primary.
-    std::vector<int> group(coils.size(), -1);
-    const auto meet = [&](const Coil& x, const Coil& y) {
-        return net(x.a) == net(y.a) || net(x.a) == net(y.b) || net(x.b) == net(y.a) || net(x.b) == net(y.b);
-    };
-    if (!coils.empty()) group[0] = 0;
-    for (std::size_t round = 0; round < coils.size(); ++round)
-        for (std::size_t k = 0; k < coils.size(); ++k)
-            for (std::size_t j = 0; j < coils.size(); ++j)
-                if (group[k] == 0 && group[j] < 0 && net(coils[j].a).index >= 0 && meet(coils[k], coils[j]) &&
-                    part.pins[static_cast<std::size_t>(coils[j].a)].name.rfind("secondary", 0) != 0)
-                    group[j] = 0;
-    // Each side as a list of ends from top to bottom: pins that lie on one net stand at one place.
-    const auto chain = [&](bool primary) {
-        std::vector<Coil> left;
-        for (std::size_t k = 0; k < coils.size(); ++k)
-            if ((group[k] == 0) == primary) left.push_back(coils[k]);
-        std::vector<std::vector<int>> ends;
-        while (!left.empty()) {
-            // An end that no other coil shares, the uppermost first.
-            std::size_t start = 0;
-            bool backwards = false;
-            double best = 1e9;
-            for (std::size_t k = 0; k < left.size(); ++k)
-                for (const bool back : {false, true}) {
-                    const NetId here = net(back ? left[k].b : left[k].a);
-                    const bool shared = here.index >= 0 && std::any_of(left.begin(), left.end(), [&](const Coil& o) {
-                                            return !(o == left[k]) && (net(o.a) == here || net(o.b) == here);
-                                        });
-                    const double worth = (shared ? 1e7 : 0) + (here.index < 0 ? 1e6 : rank(here));
-                    if (worth < best) best = worth, start = k, backwards = back;
-                }
-            Coil c = left[start];
-            left.erase(left.begin() + static_cast<std::ptrdiff_t>(start));
-            ends.push_back({backwards ? c.b : c.a});
-            ends.push_back({backwards ? c.a : c.b});
-            for (bool more = true; more;) {
-                more = false;
-                for (std::size_t k = 0; k < left.size() && !more; ++k) {
-                    const NetId foot = net(ends.back().front());
-                    if (net(left[k].a) != foot && net(left[k].b) != foot) continue;
-                    const bool back = net(left[k].a) != foot;
-                    ends.back().push_back(back ? left[k].b : left[k].a);
-                    ends.push_back({back ? left[k].a : left[k].b});
-                    left.erase(left.begin() + static_cast<std::ptrdiff_t>(k));
-                    more = true;
-                }
-            }
-            if (!left.empty()) ends.push_back({}); // a gap between two windings
-        }
-        return ends;
-    };
-    const auto side = [&](const std::vector<std::vector<int>>& ends, int sign) {
-        const int height = 4 * (static_cast<int>(ends.size()) - 1);
-        int y = -height / 2;
-        for (std::size_t k = 0; k < ends.size(); ++k, y += 4) {
-            if (ends[k].empty()) continue;
-            bool first = true;
-            for (const int index : ends[k]) {
-                if (first)
-                    pin(e, index, net(index), {3 * sign, y}, {4 * sign, y});
-                else
-                    e.pins.push_back({index, net(index), {3 * sign, y}, {4 * sign, y}, true});
-                first = false;
-            }
-            const double yy = y;
-            e.lines.push_back({{{3.0 * sign, yy}, {1.0 * sign, yy}}, Ink::Part});
-            if (k + 1 < ends.size() && !ends[k + 1].empty()) {
-                std::vector<Point> arcs;
-                for (int i = 0; i <= 48; ++i)
-                    arcs.push_back(
-                        {sign * (1 - 0.6 * std::abs(std::sin(i / 48.0 * 4 * std::numbers::pi))), yy + 4.0 * i / 48});
-                e.lines.push_back({std::move(arcs), Ink::Part});
-            }
-        }
-        return std::max(2.0, height / 2.0);
-    };
-    const double half = std::max(side(chain(true), -1), side(chain(false), 1));
-    for (const double x : {-0.15, 0.15}) e.lines.push_back({{{x, -half}, {x, half}}, Ink::Part});
-    e.body = {-3, -half, 6, 2 * half};
-    const double high = words.height / gridStep;
-    word(e, e.id, 0, -half - gap - high, Align::Centre, Ink::Name);
-    valueWord(e, 0, half + gap, Align::Centre);
+    const auto beside = [&](double side) { return side < 0 ? -3 - bodyToWords - high : 3 + bodyToWords; };
+    for (const auto& [electrode, side] :
+         {std::pair{plate, up}, std::pair{cathode, -up}}) // below, the notes are at the right
+        volts(net(electrode), side < 0 ? 0.4 : -0.4, beside(side), side < 0 ? Align::Left : Align::Right);
+    volts(net(0), -3 - bodyToWords, 0.4, Align::Right);
+    if (pentode) volts(net(1), 3 + bodyToWords, -0.4 - high, Align::Left);
     close(e);
 }
 
@@ -375,7 +310,7 @@ void SymbolMaker::terminal(Element& e, NetId net, const std::string& name, bool 
     e.lines.push_back({{{0.6 * sign, 0}, {1.0 * sign, 0}}, Ink::Part});
     e.body = {output ? -1 : -0.6, -0.6, 1.6, 1.2};
     e.pins.push_back({-1, net, {sign, 0}, {2 * sign, 0}, false});
-    word(e, name, 0, -0.6 - gap - words.height / gridStep, Align::Centre, Ink::Name);
+    word(e, name, 0, -0.6 - bodyToWords - words.height / gridStep, Align::Centre, Ink::Name);
     close(e);
 }
 

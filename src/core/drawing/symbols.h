@@ -8,6 +8,7 @@ namespace ember::drawing {
 
 /// [mm] of a grid step. Pins and wires lie on the grid.
 constexpr double gridStep = 2.5;
+constexpr double bodyToWords = 0.3; ///< [grid steps] between a body and its words
 
 struct GridPoint {
     int x = 0, y = 0;
@@ -58,10 +59,12 @@ class SymbolMaker {
     [[nodiscard]] double widthOf(const std::string& text) const;
     [[nodiscard]] std::string valueOf(const schematic::Part& part) const;
     void word(Element& e, const std::string& text, double x, double y, Align align, Ink ink) const;
+    void voltsWord(Element& e, schematic::NetId net, double x, double y, Align align, const std::string& text) const;
     void valueWord(Element& e, double x, double y, Align align) const;
     void pin(Element& e, int index, schematic::NetId net, GridPoint at, GridPoint out) const;
     void flag(Element& e, const Pin& pin) const;
     void reach(Element& e, const Box& box) const;
+    static std::pair<double, double> edges(const Element& e, double half);
     void close(Element& e) const;
     const Subject& subject;
     const Words& words;

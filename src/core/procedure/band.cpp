@@ -73,8 +73,14 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
         Conditions c = conditions; // mains as the meter read it
         c.mainsVolts *= 1 + std::uniform_real_distribution<double>(-1, 1)(chance) * b.meter.ac;
         WarmStart own = warm;
-        if (const auto s = solveSteady(x, catalogue, c, rough, &own))
-            read[static_cast<std::size_t>(k)] = trueReadings(x, *s, points);
+        if (const auto s = solveSteady(x, catalogue, c, rough, &own)) {
+            std::vector<double> shown = trueReadings(x, *s, points);
+            for (std::size_t p = 0; p < points.size(); ++p) { // as this meter shows it
+                const double share = meterShare(b, points[p].mode);
+                shown[p] *= 1 + std::clamp(std::normal_distribution<double>(0, share / 2)(chance), -share, share);
+            }
+            read[static_cast<std::size_t>(k)] = std::move(shown);
+        }
     });
     if (o.stop.stop_requested()) return out;
     std::erase_if(read, [](const std::vector<double>& r) { return r.empty(); });
@@ -100,14 +106,16 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
         farthest.push_back(away);
     }
     std::sort(farthest.begin(), farthest.end());
-    const double stretch = quantile(farthest, 0.975);
+    const double stretch = quantile(farthest, 0.96);
     for (std::size_t p = 0; p < points.size(); ++p) {
         if (!std::isfinite(real[p])) continue;
         const double loaded = std::abs(real[p]) > 1e-12 ? expected[p] / real[p] : 1;
-        const double reach =
-            meterShare(b, points[p].mode) * std::abs(expected[p]) + (points[p].kind == PointKind::Node ? 1 : 0);
-        out[p].low = (columns[p].middle - stretch * columns[p].below) * loaded - reach;
-        out[p].high = (columns[p].middle + stretch * columns[p].above) * loaded + reach;
+        out[p].low = (columns[p].middle - stretch * columns[p].below) * loaded;
+        out[p].high = (columns[p].middle + stretch * columns[p].above) * loaded;
+        if (points[p].kind == PointKind::Node) { // what a meter may show where there is nothing
+            out[p].low = std::min(out[p].low, expected[p] - 1);
+            out[p].high = std::max(out[p].high, expected[p] + 1);
+        }
         if (!std::isfinite(out[p].low) || !std::isfinite(out[p].high)) out[p].low = out[p].high = unknown;
     }
     return out;

@@ -23,9 +23,9 @@ struct BandOptions {
 };
 
 /// At each point the band in which all readings of a stage lie together in 95 of 100 healthy amplifiers: the 5 and 95 %
-/// quantiles of `samples` amplifiers on real mains, stretched from the median until 97.5 % of those amplifiers have
-/// every point inside (the half of what is left over covers what a sample does not show), then the meter's accuracy; of
-/// a supply node 1 V more, which is what a meter may show where there is nothing. All cores.
+/// quantiles of `samples` amplifiers on real mains, read with the errors of such a meter, stretched from the median
+/// until 96 of 100 of those amplifiers have every point inside (one more for what a sample does not show); of a supply
+/// node not less than 1 V to either side, which is what a meter may show where there is nothing. All cores.
 std::vector<Band> bands(const Build& build, const Catalogue& catalogue, const plan::Conditions& conditions,
                         const std::vector<TestPoint>& points, const plan::Steady& nominal, const plan::WarmStart& warm,
                         const BandOptions& options);

@@ -2,13 +2,14 @@
 
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
-#include "core/schematic/path_schematic.h"
+#include "core/build/path.h"
+#include "core/schematic/stages/stage_kind.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QToolTip>
-#include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace ember::app {
@@ -25,11 +26,13 @@ PathPicture::PathPicture(Document& d, QWidget* parent) : QWidget(parent), docume
     connect(&renewal, &Timer::timeout, this, [this] {
         fields.dress();
         update();
+        Q_EMIT renewed();
     });
     connect(&document, &Document::buildChanged, this, [this] {
         rebuild();
         fields.refresh();
         update();
+        Q_EMIT renewed();
     });
     connect(&document, &Document::figuresChanged, this, [this] { renewal.start(); });
     connect(&fields, &PlacedFields::said, this, &PathPicture::said);
@@ -52,20 +55,26 @@ void PathPicture::select(int stage) {
     if (wanted == chosen) return;
     chosen = wanted;
     update();
+    Q_EMIT renewed();
     Q_EMIT stageChosen(chosen);
 }
 
 void PathPicture::setZoom(double pixels) {
-    unit = std::clamp(pixels, 15.0, 34.0);
+    unit = std::clamp(pixels, 1.4, 12.0);
     arrange();
     update();
+    Q_EMIT renewed();
+}
+
+void PathPicture::fit(QSize room) {
+    if (paper.width > 0) setZoom(std::min(room.width() / paper.width, room.height() / paper.height));
 }
 
 int PathPicture::focusedPart() const {
-    for (std::size_t k = 0; k < fieldOf.size(); ++k)
-        if (fields.all()[k].field->hasFocus() && static_cast<int>(fieldOf[k].first) == chosen)
-            return static_cast<int>(fieldOf[k].second);
-    return -1;
+    const Build& b = document.build();
+    if (shown >= b.channels.size() || chosen < 0) return -1;
+    const std::string at = focusedValue(), of = fmt::format("/channels/{}/stages/{}/parts/", shown, chosen);
+    return at.rfind(of, 0) == 0 ? std::stoi(at.substr(of.size())) : -1;
 }
 
 std::string PathPicture::focusedValue() const {
@@ -74,206 +83,188 @@ std::string PathPicture::focusedValue() const {
     return {};
 }
 
-/// New fields where the shape of the path changed; the drawing again in any case.
+/// The drawing and its fields anew where the shape of the path changed: a value moves nothing.
 void PathPicture::rebuild() {
     const Build& b = document.build();
     if (shown >= b.channels.size()) shown = 0;
-    stages.clear();
     std::string now = std::to_string(shown);
-    if (!b.channels.empty())
-        for (const Stage& s : b.channels[shown].stages) {
-            stages.push_back({drawingOf(s), 0});
-            now += ";" + s.id + s.kind;
-            for (const StagePart& p : s.parts) now += "," + p.slot + p.at + idOf(p.part) + mainKey(p.part);
-        }
-    loose.clear();
-    if (!b.channels.empty() && !b.loose.empty()) {
-        const ChannelSchematic drawn = channelSchematic(b, catalogueOf(b), shown);
-        for (std::size_t k = 0; k < b.loose.size(); ++k)
-            if (const LoosePart& part = b.loose[k]; drawn.schematic.find(idOf(part.part))) {
-                loose.push_back(k);
-                now += "/" + idOf(part.part) + mainKey(part.part);
-            }
+    if (b.channels.empty()) {
+        subject.reset();
+    } else {
+        subject = drawing::channelSubject(b, catalogueOf(b), shown);
+        now += subject->shape();
     }
+    stages.resize(b.channels.empty() ? 0 : b.channels[shown].stages.size());
     chosen = std::clamp(chosen, stages.empty() ? -1 : 0, static_cast<int>(stages.size()) - 1);
-    if (now != shape) {
-        shape = now;
-        fields.clear();
-        fieldOf.clear();
-        for (std::size_t k = 0; k < stages.size(); ++k) {
-            const Stage& s = b.channels[shown].stages[k];
-            const auto add = [&](std::size_t part) {
-                const StagePart& p = s.parts[part];
-                const std::string id = idOf(p.part);
-                fields.add(fmt::format("/channels/{}/stages/{}/parts/{}/{}", shown, k, part, mainKey(p.part)),
-                           QString("%1, %2%3").arg(tag(id), text(p.slot), p.at.empty() ? "" : " " + text(p.at)), true);
-                fieldOf.emplace_back(k, part);
-            };
-            for (const DrawnPart& p : stages[k].drawing.parts) add(p.part);
-            if (stages[k].drawing.parts.empty()) // feedback is drawn as a line, its resistor on it
-                for (std::size_t part = 0; part < s.parts.size(); ++part) add(part);
+    if (now == shape) return;
+    shape = now;
+    fields.clear();
+    fieldOf.clear();
+    layOut();
+    for (std::size_t k = 0; k < paper.bodies.size(); ++k) {
+        const drawing::Body& body = paper.bodies[k];
+        if (body.value.width <= 0) continue;
+        const Part& part = subject->schematic[body.part];
+        QString name = QString::fromStdString(body.id);
+        if (const std::size_t stage = subject->stageOf(body); stage != drawing::noStage) {
+            for (const StagePart& p : b.channels[shown].stages[stage].parts)
+                if (idOf(p.part) == part.id)
+                    name += QString(", %1%2").arg(text(p.slot), p.at.empty() ? "" : " " + text(p.at));
+        } else {
+            name += ", loose part";
         }
-        for (const std::size_t k : loose) {
-            const PartValue& part = b.loose[k].part;
-            fields.add(fmt::format("/loose/{}/{}", k, mainKey(part)), tag(idOf(part)) + ", loose part", true);
-            fieldOf.emplace_back(ofNoStage, k);
-        }
-        fields.refresh();
-        Q_EMIT stageChosen(chosen);
+        auto* field = fields.add(part.place, name, true);
+        field->setAlignment(body.upright ? Qt::AlignLeft : Qt::AlignHCenter);
+        for (const drawing::Word& w : paper.words)
+            if (w.body == static_cast<int>(k) && w.ink == drawing::Ink::Value && w.align == drawing::Align::Right)
+                field->setAlignment(Qt::AlignRight);
+        fieldOf.push_back(k);
     }
-    // What is written beside an upright part stands against it.
-    for (std::size_t n = 0; n < fieldOf.size() && fieldOf[n].first != ofNoStage; ++n)
-        for (const DrawnPart& p : stages[fieldOf[n].first].drawing.parts)
-            if (p.part == fieldOf[n].second)
-                fields.all()[n].field->setAlignment(std::abs(p.from.first - p.to.first) > 0.01 ? Qt::AlignHCenter
-                                                    : p.left                                   ? Qt::AlignRight
-                                                                                               : Qt::AlignLeft);
+    fields.refresh();
     arrange();
+    Q_EMIT stageChosen(chosen);
+}
+
+/// Room for what is written here: values as entry fields, volts and watts whatever they become.
+void PathPicture::layOut() {
+    paper = {};
+    if (!subject) return;
+    const QFontMetricsF words(theme::text(Size::Small)), bold(theme::text(Size::Small, true)),
+        figures(theme::figures(Size::Small));
+    drawing::Words room;
+    room.height = std::ceil(words.height()) / writing;
+    room.width = [&](const std::string& s) {
+        return std::max(words.horizontalAdvance(text(s)), figures.horizontalAdvance(text(s))) / writing + 0.3;
+    };
+    room.valueWidth = fieldWidth / writing, room.valueHeight = fieldHeight / writing;
+    room.value = [](const Part& part) { return part.place.empty() ? std::string() : std::string("000"); };
+    room.volts = [](NetId) { return std::string("-000 V"); };
+    room.notes = {"000 mA", "00.0 W, 100 %"};
+    room.stageWidth = [&](std::size_t k) {
+        const double wide = std::max({bold.horizontalAdvance(footName(k)), figures.horizontalAdvance(footOhms(k)),
+                                      static_cast<double>(footWidth)});
+        return (wide + 8) / writing;
+    };
+    paper = drawing::draw(subject->subject, room);
+    // Each stage's strip of the path, up to the next; of one beneath the path what is drawn of it.
+    std::vector<double> left(stages.size(), -1);
+    std::fill(stages.begin(), stages.end(), QRectF());
+    for (const drawing::Body& b : paper.bodies) {
+        const std::size_t k = subject->stageOf(b);
+        if (k >= stages.size()) continue;
+        QRectF own(b.box.x, b.box.y, b.box.width, b.box.height);
+        if (b.value.width > 0) own |= QRectF(b.value.x, b.value.y, b.value.width, b.value.height);
+        stages[k] |= own;
+        if (b.stage == k) left[k] = left[k] < 0 ? own.left() : std::min(left[k], own.left());
+    }
+    double end = paper.width;
+    for (std::size_t k = stages.size(); k-- > 0;)
+        if (left[k] >= 0) {
+            const double from = k == 0 ? 0 : std::max(0.0, left[k] - 3);
+            stages[k] = QRectF(from, 0, std::max(1.0, end - from), paper.height);
+            end = from;
+        }
 }
 
 void PathPicture::arrange() {
-    double x = margin;
-    above = 8, below = 8;
-    for (Placed& s : stages) {
-        s.left = x;
-        x += s.drawing.width;
-        const auto reach = [&](double y) {
-            above = std::max(above, -y + 1.6);
-            below = std::max(below, y + 0.8);
-        };
-        for (const auto& wire : s.drawing.wires)
-            for (const Point2& p : wire) reach(p.second);
-        for (const DrawnSymbol& symbol : s.drawing.symbols) reach(symbol.y);
-        for (const DrawnPart& p : s.drawing.parts) reach(p.from.second), reach(p.to.second);
-    }
-    above += 1.6; // feedback goes over the picture
-    const double width = std::max((x + 1.8) * unit, looseWidth + 2 * margin * unit);
-    loosePerRow = std::max(1, static_cast<int>((width - 2 * margin * unit) / looseWidth));
-    looseRows = (static_cast<int>(loose.size()) + loosePerRow - 1) / loosePerRow;
-    setMinimumSize(static_cast<int>(width), static_cast<int>((above + below) * unit + foot + looseHeight()));
+    setMinimumSize(static_cast<int>(paper.width * unit), static_cast<int>(paper.height * unit));
     std::size_t k = 0;
-    double feedback = 0;
-    std::vector<QRectF> taken;
     fields.place([&](const PlacedFields::Field&) -> QRectF {
-        const auto [stage, part] = fieldOf[k++];
-        if (stage == ofNoStage) {
-            const auto which = static_cast<std::size_t>(std::find(loose.begin(), loose.end(), part) - loose.begin());
-            const QPointF middle = looseRect(which).center();
-            return {middle.x() - fieldWidth / 2.0, middle.y() - 8 - fieldHeight, fieldWidth, fieldHeight};
-        }
-        const Placed& s = stages[stage];
-        for (const DrawnPart& p : s.drawing.parts)
-            if (p.part == part)
-                return taken.emplace_back(freePlace(fieldRect(s, p), at(s, p.from), at(s, p.to), taken));
-        feedback += 1; // on the feedback's line
-        return {(margin + 2) * unit + (feedback - 1) * (fieldWidth + 40) + 34, 0.15 * unit, fieldWidth, fieldHeight};
+        const drawing::Body& body = paper.bodies[fieldOf[k++]];
+        if (!writable()) return {};
+        QRectF room = at(body.value);
+        const double spare = room.height() - fieldHeight;
+        if (spare > 0) room.adjust(0, spare / 2, 0, -spare / 2);
+        // The entry field's own edge keeps its words away from where they are written.
+        const Qt::Alignment align = fields.all()[k - 1].field->alignment();
+        return room.translated(align & Qt::AlignLeft ? -edge : align & Qt::AlignRight ? edge : 0, 0);
     });
 }
 
-QPointF PathPicture::at(const Placed& s, const Point2& p) const {
-    return {(s.left + p.first) * unit, (above + p.second) * unit};
+const drawing::Body* PathPicture::bodyAt(const QPointF& p) const {
+    for (const drawing::Body& b : paper.bodies)
+        if (at(b.box).contains(p)) return &b;
+    return nullptr;
 }
 
-/// `wanted`, or where another value stands there already the nearest place beside the part (from `a` to `b`) that is
-/// free: on its other side, or a line further along or away from it.
-QRectF PathPicture::freePlace(const QRectF& wanted, const QPointF& a, const QPointF& b,
-                              const std::vector<QRectF>& taken) {
-    const QPointF middle = (a + b) / 2, mirrored = 2 * middle - wanted.center();
-    const double line = fieldHeight + 1;
-    for (const double step : {0.0, line, -line, 2 * line, -2 * line})
-        for (const QPointF& centre : {wanted.center(), mirrored}) {
-            QRectF r = wanted;
-            r.moveCenter(centre + QPointF(0, step));
-            if (std::none_of(taken.begin(), taken.end(), [&](const QRectF& t) { return t.intersects(r); })) return r;
-        }
-    return wanted;
-}
-
-QRectF PathPicture::fieldRect(const Placed& s, const DrawnPart& part) const {
-    const QPointF a = at(s, part.from), b = at(s, part.to), middle = (a + b) / 2;
-    const bool upright = std::abs(a.x() - b.x()) < 1;
-    const Stage& of = document.build().channels[shown].stages[static_cast<std::size_t>(&s - stages.data())];
-    if (std::holds_alternative<OutputTransformer>(of.parts[part.part].part))
-        return {middle.x() - fieldWidth / 2.0, middle.y() + 1.35 * unit, fieldWidth, fieldHeight};
-    if (!upright)
-        return {middle.x() - fieldWidth / 2.0, middle.y() - 0.58 * unit - fieldHeight, fieldWidth, fieldHeight};
-    const double aside = (std::holds_alternative<CapacitorPart>(of.parts[part.part].part) ? 0.7 : 0.4) * unit;
-    return part.left ? QRectF(middle.x() - aside - fieldWidth, middle.y() - 1, fieldWidth, fieldHeight)
-                     : QRectF(middle.x() + aside, middle.y() - 1, fieldWidth, fieldHeight);
-}
-
-QRectF PathPicture::valveRect(const Placed& s, const DrawnValve& v) const {
-    const QPointF c = at(s, {v.x, v.y});
-    return {c.x() - 1.3 * unit, c.y() - 1.3 * unit, 2.6 * unit, 2.6 * unit};
+int PathPicture::stageAt(const QPointF& p) const {
+    if (const drawing::Body* b = bodyAt(p))
+        if (const std::size_t k = subject->stageOf(*b); k < stages.size()) return static_cast<int>(k);
+    for (std::size_t k = stages.size(); k-- > 0;) // what lies beneath the path before the strip that it lies in
+        if (!stages[k].isEmpty() && stages[k].top() > 0 && stageRect(static_cast<int>(k)).contains(p.toPoint()))
+            return static_cast<int>(k);
+    for (std::size_t k = 0; k < stages.size(); ++k)
+        if (stageRect(static_cast<int>(k)).contains(p.toPoint())) return static_cast<int>(k);
+    return -1;
 }
 
 QRect PathPicture::stageRect(int stage) const {
     if (stage < 0 || stage >= static_cast<int>(stages.size())) return {};
-    const Placed& s = stages[static_cast<std::size_t>(stage)];
-    return QRectF(s.left * unit, 0, s.drawing.width * unit, height() - looseHeight()).toRect();
+    const QRectF& s = stages[static_cast<std::size_t>(stage)];
+    const bool strip = s.top() <= 0 && !s.isEmpty(); // as high as the widget, which may be higher than the paper
+    return QRectF(s.left() * unit, s.top() * unit, s.width() * unit, strip ? height() : s.height() * unit).toRect();
 }
 
-const plan::ValvePoint* PathPicture::pointOf(std::size_t stage, const std::string& place) const {
+const plan::ValvePoint* PathPicture::pointOf(const ValveUse& use) const {
     const auto& solved = document.solved();
     if (!solved.figures.nominal || shown >= solved.figures.nominal->channels.size() ||
         shown >= solved.build.channels.size())
         return nullptr;
     const auto& own = document.build().channels[shown].stages;
     for (const plan::ValvePoint& v : solved.figures.nominal->channels[shown].valves)
-        if (v.stage == stage && v.at == place && stage < own.size() &&
+        if (v.stage == use.stage && v.at == use.at && use.stage < own.size() &&
             v.stage < solved.build.channels[shown].stages.size() &&
-            solved.build.channels[shown].stages[v.stage].id == own[stage].id)
+            solved.build.channels[shown].stages[v.stage].id == own[use.stage].id)
             return &v;
     return nullptr;
 }
 
 void PathPicture::mousePressEvent(QMouseEvent* e) {
-    for (std::size_t k = 0; k < stages.size(); ++k)
-        if (stages[k].drawing.width > 1 && stageRect(static_cast<int>(k)).contains(e->pos())) {
-            select(static_cast<int>(k));
-            setFocus();
-            if (e->button() == Qt::RightButton) Q_EMIT menuWanted(static_cast<int>(k), e->globalPosition().toPoint());
-            return;
-        }
+    dragged = e->globalPosition().toPoint();
+    const int stage = stageAt(e->position());
+    if (stage < 0) return;
+    select(stage);
+    setFocus();
+    if (e->button() == Qt::RightButton) Q_EMIT menuWanted(stage, e->globalPosition().toPoint());
+}
+
+void PathPicture::mouseMoveEvent(QMouseEvent* e) {
+    if (!(e->buttons() & (Qt::LeftButton | Qt::MiddleButton)) || !dragged) return;
+    const QPoint here = e->globalPosition().toPoint();
+    Q_EMIT moved(here - *dragged);
+    dragged = here;
 }
 
 void PathPicture::mouseDoubleClickEvent(QMouseEvent* e) {
-    for (std::size_t k = 0; k < stages.size(); ++k)
-        for (const DrawnValve& v : stages[k].drawing.valves)
-            if (valveRect(stages[k], v).contains(e->position()))
-                return Q_EMIT valveWanted(static_cast<int>(k), static_cast<int>(v.valve));
+    const drawing::Body* body = bodyAt(e->position());
+    const ValveUse* use = body ? subject->valveOf(*body) : nullptr;
+    if (!use) return;
+    const auto& valves = document.build().channels[shown].stages[use->stage].valves;
+    for (std::size_t k = 0; k < valves.size(); ++k)
+        if (valves[k].at == use->at) return Q_EMIT valveWanted(static_cast<int>(use->stage), static_cast<int>(k));
 }
 
+/// Larger or smaller round what is under the mouse.
 void PathPicture::wheelEvent(QWheelEvent* e) {
-    if (e->modifiers() & Qt::ControlModifier)
-        setZoom(unit * (e->angleDelta().y() > 0 ? 1.1 : 1 / 1.1));
-    else
-        e->ignore();
-}
-
-void PathPicture::resizeEvent(QResizeEvent*) {
-    arrange(); // loose parts stand at the foot
+    const double before = unit;
+    setZoom(unit * std::pow(1.15, e->angleDelta().y() / 120.0));
+    const QPointF by = e->position() * (1 - unit / before);
+    Q_EMIT moved(by.toPoint());
+    e->accept();
 }
 
 bool PathPicture::event(QEvent* e) {
-    if (e->type() == QEvent::ToolTip) {
-        const QPoint here = static_cast<QHelpEvent*>(e)->pos();
-        for (std::size_t k = 0; k < stages.size(); ++k)
-            for (const DrawnValve& v : stages[k].drawing.valves)
-                if (valveRect(stages[k], v).contains(here)) {
-                    QToolTip::showText(static_cast<QHelpEvent*>(e)->globalPos(), "Double click or V: another valve",
-                                       this);
-                    return true;
-                }
-        const int stage = [&] {
-            for (std::size_t k = 0; k < stages.size(); ++k)
-                if (stageRect(static_cast<int>(k)).contains(here)) return static_cast<int>(k);
-            return -1;
-        }();
-        if (stage >= 0)
+    if (e->type() == QEvent::ToolTip && subject) {
+        const auto* help = static_cast<QHelpEvent*>(e);
+        const drawing::Body* body = bodyAt(help->pos());
+        if (body && subject->valveOf(*body)) {
+            QToolTip::showText(help->globalPos(), "Double click or V: another valve", this);
+            return true;
+        }
+        if (const int stage = stageAt(help->pos()); stage >= 0)
             if (const StageKind* kind =
                     stageKind(document.build().channels[shown].stages[static_cast<std::size_t>(stage)].kind)) {
-                QToolTip::showText(static_cast<QHelpEvent*>(e)->globalPos(), text(std::string(kind->about)), this);
+                QToolTip::showText(help->globalPos(), text(std::string(kind->about)), this);
                 return true;
             }
     }

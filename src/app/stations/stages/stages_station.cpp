@@ -1,6 +1,7 @@
 #include "stages_station.h"
 
 #include "path_picture.h"
+#include "stage_feet.h"
 #include "voltage_chart.h"
 
 #include "app/stations/find_value_dialog.h"
@@ -64,7 +65,13 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     scroll->setWidgetResizable(true);
     path = new PathPicture(document);
     scroll->setWidget(path);
-    views->addWidget(scroll);
+    auto* drawing = new QWidget;
+    auto* column = new QVBoxLayout(drawing);
+    column->setContentsMargins({});
+    column->setSpacing(2);
+    column->addWidget(scroll, 1);
+    column->addWidget(new StageFeet(*path, *scroll));
+    views->addWidget(drawing);
     chart = new VoltageChart(document);
     views->addWidget(chart);
     layout->addWidget(views, 1);
@@ -74,8 +81,13 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
 
     connect(path, &PathPicture::said, this, &StagesStation::said);
     connect(path, &PathPicture::stageChosen, this, [this](int k) {
-        scroll->ensureVisible(path->stageRect(k).center().x(), path->height() / 2, path->stageRect(k).width() / 2, 0);
+        const QRect at = path->stageRect(k);
+        scroll->ensureVisible(at.center().x(), at.center().y(), at.width() / 2, at.top() > 0 ? at.height() / 2 : 0);
         refresh();
+    });
+    connect(path, &PathPicture::moved, this, [this](const QPoint& by) {
+        scroll->horizontalScrollBar()->setValue(scroll->horizontalScrollBar()->value() - by.x());
+        scroll->verticalScrollBar()->setValue(scroll->verticalScrollBar()->value() - by.y());
     });
     connect(path, &PathPicture::menuWanted, this, [this](int, const QPoint& at) {
         QMenu menu(this);
@@ -230,6 +242,7 @@ void StagesStation::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Insert || (e->key() == Qt::Key_I && !control)) return insert->click();
     if (control && (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Equal)) return path->setZoom(path->zoom() * 1.15);
     if (control && e->key() == Qt::Key_Minus) return path->setZoom(path->zoom() / 1.15);
+    if (control && e->key() == Qt::Key_0) return path->fit(scroll->viewport()->size());
     if (k < 0) return Station::keyPressEvent(e);
     if (control && e->key() == Qt::Key_Delete)
         return edit(removeStage(document.build(), path->channel(), static_cast<std::size_t>(k)));

@@ -1,10 +1,10 @@
 #include "heater_feed_strip.h"
 
-#include "app/stations/stages/symbols.h"
 #include "app/widgets/words.h"
 #include "core/build/build_json.h"
 #include "core/build/path.h"
 #include "core/wires/hum.h"
+#include "symbols.h"
 
 #include <QMenu>
 #include <QPainter>

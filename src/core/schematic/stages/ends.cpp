@@ -37,39 +37,6 @@ void wireLineOut(StageBuilder& b) {
     b.output(at, load);
     b.out(at);
 }
-void drawLineOut(StageSketch& s) {
-    double x = 0;
-    const auto shunt = [&](std::string_view slot) {
-        if (!s.part(slot, {x + 0.7, 0.6}, {x + 0.7, 2.8})) return;
-        s.wire({{x, 0}, {x + 0.7, 0}, {x + 0.7, 0.6}});
-        s.joint({x + 0.7, 0});
-        s.wire({{x + 0.7, 2.8}, {x + 0.7, 3.2}});
-        s.ground({x + 0.7, 3.2});
-        s.wire({{x + 0.7, 0}, {x + 1.4, 0}});
-        x += 1.4;
-    };
-    if (s.part("coupling", {0.4, 0}, {2.4, 0})) {
-        s.wire({{0, 0}, {0.4, 0}});
-        x = 2.4;
-    }
-    shunt("fail-safe");
-    if (s.part("transformer", {x + 0.4, 0}, {x + 3.4, 0})) {
-        s.wire({{x, 0}, {x + 0.4, 0}});
-        x += 3.4;
-    }
-    if (s.track("control", {x + 0.8, 0.4}, {x + 0.8, 3.2}, {x + 2, 1.8})) {
-        s.wire({{x, 0}, {x + 0.8, 0}, {x + 0.8, 0.4}});
-        s.wire({{x + 0.8, 3.2}, {x + 0.8, 3.6}});
-        s.ground({x + 0.8, 3.6});
-        s.wire({{x + 2, 1.8}, {x + 2.6, 1.8}, {x + 2.6, 0}});
-        x += 2.6;
-    }
-    shunt("cable");
-    shunt("load");
-    s.wire({{x, 0}, {x + 0.8, 0}});
-    s.symbol(Symbol::Output, {x + 0.8, 0});
-    s.size(x + 2);
-}
 
 void wireFeedback(StageBuilder& b) {
     const auto from = b.pointOf(b.stage().from), to = b.pointOf(b.stage().to);
@@ -92,9 +59,6 @@ void wireFeedback(StageBuilder& b) {
     }
     b.out(b.in(0), b.in(1));
 }
-void drawFeedback(StageSketch& s) {
-    s.size(0);
-}
 
 } // namespace
 
@@ -113,8 +77,7 @@ extern const StageKind lineOutStage{
      {"cable", {Fill::Capacitor}, 300e-12, 100},
      {"load", {Fill::Resistor}, 47e3, 0.5, true}},
     {},
-    wireLineOut,
-    drawLineOut};
+    wireLineOut};
 extern const StageKind feedbackStage{
     "feedback",
     "feedback",
@@ -127,7 +90,6 @@ extern const StageKind feedbackStage{
      {"capacitor", {Fill::Capacitor}, 100e-12, 400, false, false},
      {"blocking", {Fill::Capacitor}, 100e-9, 400, false, false}},
     {},
-    wireFeedback,
-    drawFeedback};
+    wireFeedback};
 
 } // namespace ember::schematic

@@ -34,26 +34,6 @@ void wireCommonCathode(StageBuilder& b) {
     if (screen.index >= 0) b.point("screen", screen);
     b.out(out);
 }
-void drawCommonCathode(StageSketch& s) {
-    s.gridCircuit(0, {4.4, 0}, 0);
-    s.valve(6, 0);
-    s.plateLoad({6, -1.6});
-    s.cathodeCircuit({6, 1.6});
-    if (s.part("screen", {7.8, -4.8}, {7.8, -2.2})) {
-        s.wire({{7.6, 0}, {7.8, 0}, {7.8, -2.2}});
-        s.wire({{7.8, -4.8}, {7.8, -5.2}});
-        s.symbol(Symbol::ScreenSupply, {7.8, -5.2});
-        if (s.part("screen capacitor", {9.2, 0.2}, {9.2, 2})) {
-            s.wire({{7.8, 0}, {9.2, 0}, {9.2, 0.2}});
-            s.wire({{9.2, 2}, {9.2, 2.4}});
-            s.ground({9.2, 2.4});
-        }
-    }
-    const double end = s.has("screen") ? 10.2 : 8.6;
-    s.joint({6, -1.9});
-    s.wire({{6, -1.9}, {end - 0.4, -1.9}, {end - 0.4, 0}, {end, 0}});
-    s.size(end);
-}
 
 void wireFollower(StageBuilder& b) {
     const NetId cathode = b.electrode("cathode");
@@ -91,25 +71,6 @@ void wireFollower(StageBuilder& b) {
     b.point("cathode", cathode);
     b.out(cathode);
 }
-void drawFollower(StageSketch& s) {
-    s.gridCircuit(0, {4.4, 0}, 0, "", s.has("bias") ? 4.6 : 4);
-    s.valve(6, 0);
-    s.wire({{6, -1.6}, {6, -2.2}});
-    s.partOrWire("plate", {6, -4.6}, {6, -2.2});
-    s.wire({{6, -4.6}, {6, -5.2}});
-    s.supply({6, -5.2});
-    double y = 1.6;
-    if (s.part("bias", {6, y + 0.6}, {6, y + 2.4})) y += 2.4;
-    s.wire({{6, 1.6}, {6, 2.2}});
-    if (s.part("tail", {6, y + 0.6}, {6, y + 3})) {
-        s.wire({{6, y}, {6, y + 0.6}});
-        s.wire({{6, y + 3}, {6, y + 3.4}});
-        s.ground({6, y + 3.4});
-    }
-    s.joint({6, 2});
-    s.wire({{6, 2}, {8, 2}, {8, 0}, {8.6, 0}});
-    s.size(8.6);
-}
 
 std::vector<Slot> commonCathodeSlots(double plate, double cathode, bool pentode) {
     std::vector<Slot> out{{"coupling", {Fill::Capacitor}, 100e-9, 400, false, false},
@@ -139,8 +100,7 @@ extern const StageKind triodeStage{"triode",
                                    {{"", Takes::Any}},
                                    commonCathodeSlots(100e3, 1.5e3, false),
                                    {},
-                                   [](StageBuilder& b) { wireCommonCathode(b); },
-                                   drawCommonCathode};
+                                   [](StageBuilder& b) { wireCommonCathode(b); }};
 extern const StageKind pentodeStage{
     "pentode",
     "pentode",
@@ -151,8 +111,7 @@ extern const StageKind pentodeStage{
     {{"", Takes::Pentode}},
     commonCathodeSlots(220e3, 2.2e3, true),
     {{"screen", {"node", "plate"}}, {"screen bypass", {"ground", "cathode"}}},
-    wireCommonCathode,
-    drawCommonCathode};
+    wireCommonCathode};
 extern const StageKind followerStage{"follower",
                                      "cathode follower",
                                      "Gain just below one, low output impedance.",
@@ -171,7 +130,6 @@ extern const StageKind followerStage{"follower",
                                       {"divider capacitor", {Fill::Capacitor}, 1e-6, 400, false, false},
                                       {"adjuster", {Fill::Adjuster}, 1, 0, false, false}},
                                      {},
-                                     wireFollower,
-                                     drawFollower};
+                                     wireFollower};
 
 } // namespace ember::schematic

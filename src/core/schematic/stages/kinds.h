@@ -2,7 +2,6 @@
 // What the files of this folder share: wiring of what several kinds have.
 
 #include "stage_builder.h"
-#include "stage_sketch.h"
 
 namespace ember::schematic {
 

@@ -160,127 +160,6 @@ void wirePushPull(StageBuilder& b) {
     finish(b, output);
 }
 
-/// One side as a row of valves; returns x of the last one's plate.
-double drawSide(StageSketch& s, char side, double y, double plateY) {
-    double x = 0, last = 0;
-    const std::string whole(1, side);
-    double start = 0;
-    if (s.part("coupling", {0.3, y}, {2.1, y}, whole)) {
-        s.wire({{0, y}, {0.3, y}});
-        start = 2.1;
-    }
-    if (s.part("grid leak", {start + 0.4, y + 0.6}, {start + 0.4, y + 2.8}, whole)) {
-        s.wire({{start, y}, {start + 0.4, y}, {start + 0.4, y + 0.6}});
-        s.wire({{start + 0.4, y + 2.8}, {start + 0.4, y + 3.2}});
-        if (s.has("adjuster", whole) || s.has("adjuster"))
-            s.symbol(Symbol::Wiper, {start + 0.4, y + 3.2}, "bias");
-        else
-            s.ground({start + 0.4, y + 3.2});
-        start += 0.4;
-    }
-    x = start;
-    const double step = 10.4;
-    for (const StageValve& v : s.stage.valves) {
-        if (v.at.empty() || v.at[0] != side) continue;
-        s.gridCircuit(x, {x + 4.4, y}, y, v.at, 3.4);
-        const double c = x + 6;
-        s.valve(c, y, v.at);
-        if (s.part("screen", {c + 2.7, y - 2.8}, {c + 2.7, y - 0.6}, v.at)) {
-            s.wire({{c + 1.6, y}, {c + 2.7, y}, {c + 2.7, y - 0.6}});
-            s.wire({{c + 2.7, y - 2.8}, {c + 2.7, y - 3.2}});
-            const std::string from = s.stage.option("screens", "node");
-            if (from == "node")
-                s.symbol(Symbol::ScreenSupply, {c + 2.7, y - 3.2});
-            else
-                s.symbol(Symbol::Wiper, {c + 2.7, y - 3.2}, from == "tap" ? "tap" : "plate");
-        }
-        double foot = y + 1.6;
-        if (s.part("sense", {c, foot + 0.2}, {c, foot + 2}, v.at)) {
-            s.wire({{c, foot}, {c, foot + 0.2}});
-            foot += 2;
-        }
-        if (s.has("cathode", v.at))
-            s.cathodeCircuit({c, foot}, v.at);
-        else if (s.has("cathode", whole) || s.has("cathode"))
-            s.symbol(Symbol::Wiper, {c, foot + 0.3}, "cathodes");
-        else {
-            s.wire({{c, foot}, {c, foot + 0.4}});
-            s.ground({c, foot + 0.4});
-        }
-        s.wire({{c, y - 1.6}, {c, plateY}});
-        last = c;
-        x += step;
-    }
-    if (s.has("cathode", whole)) {
-        s.symbol(Symbol::Wiper, {x + 0.6, y + 1.6}, "cathodes");
-        s.cathodeCircuit({x + 0.6, y + 1.6}, whole);
-        x += 2.6;
-    }
-    s.wire({{start, y}, {std::max(start, x - step - s.gridLead(std::string{side, '1'})), y}});
-    if (last > 6 + start) s.wire({{start + 6, plateY}, {last, plateY}});
-    s.size(x + 1);
-    return last;
-}
-
-void drawLoad(StageSketch& s, double x) {
-    if (s.part("load", {x + 1.4, 0.6}, {x + 1.4, 2.8})) {
-        s.wire({{x, 0}, {x + 1.4, 0}, {x + 1.4, 0.6}});
-        s.wire({{x + 1.4, 2.8}, {x + 1.4, 3.2}});
-        s.ground({x + 1.4, 3.2});
-    }
-    s.symbol(Symbol::Output, {x + 2.2, 0});
-    s.wire({{x, 0}, {x + 2.2, 0}});
-    double width = x + 3.6;
-    if (s.has("cathode")) {
-        s.symbol(Symbol::Wiper, {width + 0.6, -0.4}, "cathodes");
-        s.cathodeCircuit({width + 0.6, -0.4});
-        width += 3.2;
-    }
-    s.size(width, 0, 0);
-}
-
-void drawSingle(StageSketch& s) {
-    const double last = drawSide(s, 'a', 0, -5.8), x = s.drawing.width;
-    if (s.part("transformer", {x + 1, -2}, {x + 4, -2})) {
-        s.wire({{last, -5.8}, {x + 0.4, -5.8}, {x + 0.4, -0.8}, {x + 1, -0.8}});
-        s.wire({{x + 1, -3.2}, {x + 0.8, -3.2}, {x + 0.8, -4}});
-        s.supply({x + 0.8, -4});
-        s.wire({{x + 4, -0.8}, {x + 4.4, -0.8}, {x + 4.4, 0}});
-        s.wire({{x + 4, -3.2}, {x + 4.8, -3.2}, {x + 4.8, -2.6}});
-        s.ground({x + 4.8, -2.6});
-    } else if (s.part("choke", {x + 1, -5.6}, {x + 1, -3.6})) {
-        s.wire({{last, -5.8}, {last + 1, -5.8}, {last + 1, -3.6}, {x + 1, -3.6}});
-        s.wire({{x + 1, -5.6}, {x + 1, -6}});
-        s.supply({x + 1, -6});
-        s.part("output coupling", {x + 1.6, -3.6}, {x + 3.4, -3.6});
-        s.wire({{x + 1, -3.6}, {x + 1.6, -3.6}});
-        s.wire({{x + 3.4, -3.6}, {x + 4.4, -3.6}, {x + 4.4, 0}});
-    }
-    drawLoad(s, x + 4.4);
-    s.in(0);
-}
-
-void drawPushPull(StageSketch& s) {
-    constexpr double upper = -5, lower = 6.6, upperPlates = -10.8, lowerPlates = 1.2;
-    const double a = drawSide(s, 'a', upper, upperPlates);
-    double x = s.drawing.width;
-    const double c = drawSide(s, 'b', lower, lowerPlates);
-    x = std::max(x, s.drawing.width);
-    const double left = -s.gridLead("b1");
-    s.wire({{left, 5}, {left, lower}});
-    if (s.part("transformer", {x + 1, 0}, {x + 4, 0})) {
-        s.wire({{a, upperPlates}, {x + 0.4, upperPlates}, {x + 0.4, -1.2}, {x + 1, -1.2}});
-        s.wire({{c, lowerPlates}, {x + 1, 1.2}});
-        s.wire({{x + 1, 0}, {x - 0.4, 0}, {x - 0.4, -0.8}});
-        s.supply({x - 0.4, -0.8});
-        s.wire({{x + 4, 1.2}, {x + 4.8, 1.2}, {x + 4.8, 1.6}});
-        s.ground({x + 4.8, 1.6});
-        s.wire({{x + 4, -1.2}, {x + 4.4, -1.2}, {x + 4.4, 0}});
-    }
-    drawLoad(s, x + 4.4);
-    s.in(-5, 5);
-}
-
 std::vector<Slot> outputSlots(bool pushPull) {
     std::vector<Slot> out{{"coupling", {Fill::Capacitor}, 220e-9, 630, false, true, Each::Valve},
                           {"grid leak", {Fill::Resistor}, 220e3, 0.5, false, true, Each::Valve},
@@ -316,18 +195,10 @@ extern const StageKind singleEndedStage{"single-ended",
                                         {{"a", Takes::Any, true}},
                                         outputSlots(false),
                                         outputForms,
-                                        wireSingle,
-                                        drawSingle};
-extern const StageKind pushPullStage{"push-pull",
-                                     "push-pull output",
-                                     "One to eight valves a side on a centre-tapped transformer.",
-                                     Duty::Output,
-                                     Phases::Two,
-                                     Phases::One,
-                                     {{"a", Takes::Any, true}, {"b", Takes::Any, true}},
-                                     outputSlots(true),
-                                     outputForms,
-                                     wirePushPull,
-                                     drawPushPull};
+                                        wireSingle};
+extern const StageKind pushPullStage{
+    "push-pull", "push-pull output", "One to eight valves a side on a centre-tapped transformer.", Duty::Output,
+    Phases::Two, Phases::One,        {{"a", Takes::Any, true}, {"b", Takes::Any, true}},           outputSlots(true),
+    outputForms, wirePushPull};
 
 } // namespace ember::schematic

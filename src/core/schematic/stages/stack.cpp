@@ -66,73 +66,6 @@ void wireMuFollower(StageBuilder& b) {
     b.out(b.stage().option("output", "upper cathode") == "lower plate" ? plate : top);
 }
 
-void drawLower(StageSketch& s) {
-    s.gridCircuit(0, {4.4, 3}, 0);
-    s.valve(6, 3, "lower");
-    s.cathodeCircuit({6, 4.6});
-}
-void drawSeriesPair(StageSketch& s) {
-    drawLower(s);
-    s.valve(6, -3.6, "upper");
-    s.wire({{6, -5.2}, {6, -6}});
-    s.supply({6, -6});
-    s.wire({{6, -2}, {6, -1.7}});
-    s.part("upper cathode", {6, -1.7}, {6, 0.5});
-    s.wire({{6, 0.5}, {6, 1.4}});
-    s.joint({6, 0.8});
-    s.partOrWire("upper stopper", {3.9, 0.8}, {3.9, -1.6});
-    s.wire({{6, 0.8}, {3.9, 0.8}});
-    s.wire({{3.9, -1.6}, {3.9, -3.6}, {4.4, -3.6}});
-    const double y = s.stage.option("output", "upper cathode") == "lower plate" ? 0.8 : -1.8;
-    s.joint({6, y});
-    s.wire({{6, y}, {8.2, y}, {8.2, 0}, {8.8, 0}});
-    s.size(8.8);
-}
-void drawCascode(StageSketch& s) {
-    drawLower(s);
-    s.valve(6, -2.2, "upper");
-    s.wire({{6, -0.6}, {6, 1.4}});
-    s.plateLoad({6, -3.8}, "plate", 3);
-    s.part("upper divider", {3.4, -6}, {3.4, -3.2});
-    s.wire({{3.4, -6}, {3.4, -7.2}});
-    s.supply({3.4, -7.2});
-    s.wire({{3.4, -3.2}, {3.4, -2.2}, {4.4, -2.2}});
-    s.part("divider capacitor", {1.6, -2.2}, {1.6, -0.6});
-    s.wire({{1.6, -2.2}, {3.4, -2.2}});
-    s.joint({3.4, -2.2});
-    s.part("lower divider", {3.4, -2}, {3.4, -0.7});
-    s.wire({{3.4, -2.2}, {3.4, -2}});
-    s.ground({3.4, -0.7});
-    s.ground({1.6, -0.6});
-    s.joint({6, -4.1});
-    s.wire({{6, -4.1}, {8.2, -4.1}, {8.2, 0}, {8.8, 0}});
-    s.size(8.8);
-}
-void drawMuFollower(StageSketch& s) {
-    drawLower(s);
-    s.valve(6, -5.4, "upper");
-    s.wire({{6, -7}, {6, -7.6}});
-    s.supply({6, -7.6});
-    s.wire({{6, -3.8}, {6, -3.5}});
-    s.part("upper cathode", {6, -3.5}, {6, -1.9});
-    s.part("plate", {6, -1.5}, {6, 0.5});
-    s.wire({{6, -1.9}, {6, -1.5}});
-    s.wire({{6, 0.5}, {6, 1.4}});
-    s.joint({6, -1.7});
-    s.part("upper grid leak", {3.9, -4.2}, {3.9, -2});
-    s.wire({{6, -1.7}, {3.9, -1.7}, {3.9, -2}});
-    s.wire({{3.9, -4.2}, {3.9, -5.4}, {4.4, -5.4}});
-    s.joint({3.9, -5.4});
-    s.part("upper coupling", {2.2, -3.6}, {2.2, -1.2});
-    s.wire({{3.9, -5.4}, {2.2, -5.4}, {2.2, -3.6}});
-    s.wire({{2.2, -1.2}, {2.2, 0.9}, {6, 0.9}});
-    s.joint({6, 0.9});
-    const double y = s.stage.option("output", "upper cathode") == "lower plate" ? 0.9 : -3.6;
-    s.joint({6, y});
-    s.wire({{6, y}, {8.2, y}, {8.2, 0}, {8.8, 0}});
-    s.size(8.8);
-}
-
 std::vector<Slot> stackSlots(std::initializer_list<Slot> own) {
     std::vector<Slot> out{{"coupling", {Fill::Capacitor}, 100e-9, 400, false, false},
                           {"grid leak", {Fill::Resistor}, 1e6, 0.5},
@@ -157,8 +90,7 @@ extern const StageKind seriesPairStage{"series pair",
                                        stackSlots({{"upper cathode", {Fill::Resistor}, 680, 0.5, true},
                                                    {"upper stopper", {Fill::Resistor}, 1e3, 0.5, false, false}}),
                                        {{"output", {"upper cathode", "lower plate"}}},
-                                       wireSeriesPair,
-                                       drawSeriesPair};
+                                       wireSeriesPair};
 extern const StageKind cascodeStage{"cascode",
                                     "cascode",
                                     "The upper valve holds the lower plate still: high gain, little input capacitance.",
@@ -171,8 +103,7 @@ extern const StageKind cascodeStage{"cascode",
                                                 {"lower divider", {Fill::Resistor}, 220e3, 0.5, true},
                                                 {"divider capacitor", {Fill::Capacitor}, 1e-6, 250}}),
                                     {},
-                                    wireCascode,
-                                    drawCascode};
+                                    wireCascode};
 extern const StageKind muFollowerStage{
     "mu follower",
     "mu follower",
@@ -186,7 +117,6 @@ extern const StageKind muFollowerStage{
                 {"upper coupling", {Fill::Capacitor}, 100e-9, 400, true},
                 {"upper grid leak", {Fill::Resistor}, 1e6, 0.5, true}}),
     {{"output", {"upper cathode", "lower plate"}}},
-    wireMuFollower,
-    drawMuFollower};
+    wireMuFollower};
 
 } // namespace ember::schematic

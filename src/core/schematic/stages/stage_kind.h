@@ -11,7 +11,6 @@
 namespace ember::schematic {
 
 class StageBuilder;
-class StageSketch;
 
 /// How many signals a stage takes or gives: none of its own, one, or two of opposite phase.
 enum class Phases { None, One, Two };
@@ -57,7 +56,6 @@ struct StageKind {
     std::vector<Slot> places;
     std::vector<Form> forms;
     void (*wire)(StageBuilder&) = nullptr;
-    void (*draw)(StageSketch&) = nullptr;
 };
 
 /// Every kind, in the order of a path.

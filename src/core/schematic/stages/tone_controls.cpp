@@ -24,36 +24,6 @@ void wireStack(StageBuilder& b) {
         b.join("middle", middle, b.ground, "middle resistor");
     b.out(out);
 }
-void drawStack(StageSketch& s) {
-    s.wire({{0, 0}, {0.8, 0}});
-    s.wire({{0.8, 0}, {0.8, -3}, {1.2, -3}});
-    s.part("treble capacitor", {1.2, -3}, {3.2, -3});
-    s.wire({{3.2, -3}, {4.4, -3}, {4.4, -2.6}});
-    s.track("treble", {4.4, -2.6}, {4.4, 0.2}, {5.6, -1.2});
-    s.joint({0.8, 0});
-    s.part("slope", {1, 0}, {2.4, 0});
-    s.wire({{0.8, 0}, {1, 0}});
-    s.wire({{2.4, 0}, {2.6, 0}, {2.6, 0.6}, {2.8, 0.6}});
-    s.part("bass capacitor", {2.8, 0.6}, {4.4, 0.6});
-    s.wire({{4.4, 0.2}, {4.4, 1}});
-    s.wire({{2.6, 0.6}, {2.6, 3.6}, {2.8, 3.6}});
-    s.part("middle capacitor", {2.8, 3.6}, {4.4, 3.6});
-    s.track("bass", {4.4, 1}, {4.4, 3.2}, {5.4, 2.1});
-    s.wire({{5.4, 2.1}, {5.4, 1}, {4.4, 1}});
-    s.wire({{4.4, 3.2}, {4.4, 4}});
-    if (s.has("middle")) {
-        if (const StagePart* p = s.stage.part("middle"); std::holds_alternative<PotentiometerPart>(p->part)) {
-            s.track("middle", {4.4, 4}, {4.4, 6}, {5.4, 5});
-            s.wire({{5.4, 5}, {5.4, 4}, {4.4, 4}});
-        } else {
-            s.part("middle", {4.4, 4}, {4.4, 6});
-        }
-    }
-    s.wire({{4.4, 6}, {4.4, 6.4}});
-    s.ground({4.4, 6.4});
-    s.wire({{5.6, -1.2}, {6.4, -1.2}, {6.4, 0}, {7, 0}});
-    s.size(7);
-}
 
 /// Bass: a track between two resistors, each half with a capacitor across it. Treble: a track between two capacitors.
 void wireShelf(StageBuilder& b) {
@@ -71,31 +41,6 @@ void wireShelf(StageBuilder& b) {
     b.join("treble lower capacitor", trebleFoot, b.ground, "lower treble capacitor");
     b.out(out);
 }
-void drawShelf(StageSketch& s) {
-    s.wire({{0, 0}, {0.8, 0}, {0.8, -3.4}, {5.6, -3.4}, {5.6, -3}});
-    s.wire({{1.6, -3.4}, {1.6, -3}});
-    s.part("bass upper", {1.6, -3}, {1.6, -1});
-    s.wire({{1.6, -1}, {1.6, -0.8}});
-    s.track("bass", {1.6, -0.8}, {1.6, 2}, {2.8, 0.6});
-    s.part("bass upper capacitor", {3.4, -1}, {3.4, 0.6});
-    s.part("bass lower capacitor", {3.4, 0.6}, {3.4, 2.2});
-    s.wire({{1.6, -1}, {3.4, -1}});
-    s.wire({{1.6, 2}, {1.6, 2.2}, {3.4, 2.2}});
-    s.wire({{2.8, 0.6}, {3.6, 0.6}});
-    s.part("bass lower", {1.6, 2.4}, {1.6, 4.4});
-    s.wire({{1.6, 2.2}, {1.6, 2.4}});
-    s.wire({{1.6, 4.4}, {1.6, 4.8}});
-    s.ground({1.6, 4.8});
-    s.part("joining", {3.6, 0.6}, {5.2, 0.6});
-    s.part("treble upper capacitor", {5.6, -3}, {5.6, -1.2});
-    s.track("treble", {5.6, -1.2}, {5.6, 2.4}, {6.8, 0.6});
-    s.wire({{5.2, 0.6}, {5.2, 3}, {6.8, 3}, {6.8, 0.6}});
-    s.part("treble lower capacitor", {5.6, 2.4}, {5.6, 4.4});
-    s.wire({{5.6, 4.4}, {5.6, 4.8}});
-    s.ground({5.6, 4.8});
-    s.wire({{6.8, 0.6}, {7.4, 0.6}, {7.4, 0}, {8, 0}});
-    s.size(8);
-}
 
 /// Series and shunt parts in the order in which they are listed.
 void wireLadder(StageBuilder& b) {
@@ -111,26 +56,6 @@ void wireLadder(StageBuilder& b) {
         }
     }
     b.out(at);
-}
-void drawLadder(StageSketch& s) {
-    double x = 0.4;
-    s.wire({{0, 0}, {0.4, 0}});
-    for (const StagePart& p : s.stage.parts) {
-        if (p.slot == "series") {
-            s.part(p, {x, 0}, {x + 2.2, 0});
-            x += 2.2;
-        } else {
-            s.wire({{x, 0}, {x + 0.7, 0}, {x + 0.7, 0.6}});
-            s.joint({x + 0.7, 0});
-            s.part(p, {x + 0.7, 0.6}, {x + 0.7, 3});
-            s.wire({{x + 0.7, 3}, {x + 0.7, 3.6}});
-            s.ground({x + 0.7, 3.6});
-            s.wire({{x + 0.7, 0}, {x + 1.4, 0}});
-            x += 1.4;
-        }
-    }
-    s.wire({{x, 0}, {x + 0.4, 0}});
-    s.size(x + 0.4);
 }
 
 } // namespace
@@ -150,8 +75,7 @@ extern const StageKind toneStackStage{"treble bass middle",
                                        {"bass", {Fill::Potentiometer}, 250e3, 0.2, true},
                                        {"middle", {Fill::Potentiometer, Fill::Resistor}, 25e3, 0.2, true}},
                                       {},
-                                      wireStack,
-                                      drawStack};
+                                      wireStack};
 extern const StageKind toneShelfStage{"bass and treble",
                                       "bass and treble",
                                       "Two passive controls side by side, flat with both in the middle.",
@@ -169,8 +93,7 @@ extern const StageKind toneShelfStage{"bass and treble",
                                        {"treble", {Fill::Potentiometer}, 1e6, 0.2, true},
                                        {"treble lower capacitor", {Fill::Capacitor}, 2.2e-9, 400, true}},
                                       {},
-                                      wireShelf,
-                                      drawShelf};
+                                      wireShelf};
 extern const StageKind ladderStage{"ladder",
                                    "ladder of R and C",
                                    "Any chain of series and shunt resistors and capacitors, in the order of its parts.",
@@ -181,7 +104,6 @@ extern const StageKind ladderStage{"ladder",
                                    {{"series", {Fill::Resistor, Fill::Capacitor}, 100e3, 0.5, false, true, Each::Valve},
                                     {"shunt", {Fill::Capacitor, Fill::Resistor}, 1e-9, 400, false, true, Each::Valve}},
                                    {},
-                                   wireLadder,
-                                   drawLadder};
+                                   wireLadder};
 
 } // namespace ember::schematic
