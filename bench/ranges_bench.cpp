@@ -74,7 +74,7 @@ int main(int argc, char** argv) {
                 const auto read = readings(x, law, *s, points);
                 bool in = true;
                 for (std::size_t p = 0; p < points.size(); ++p) {
-                    const double share = meterShare(b, points[p].mode);
+                    const double share = std::max(1e-9, meterShare(b, points[p].mode));
                     const double shown =
                         read[p] *
                         (1 + std::clamp(std::normal_distribution<double>(0, share / 2)(chance), -share, share));

@@ -121,6 +121,8 @@ class TestHealthy : public QObject {
         row("open/r2", 1);
         row("swapped/v2-plate1-cathode1", 3);
         row("weak/v1", 5);
+        row("short/c1", 2); // the first capacitor, behind the lamp
+        row("open/l1", 4);
     }
     void aFaultIsFoundByWhatWasRead() {
         QFETCH(QString, id);

@@ -97,10 +97,29 @@ Expected<Done> stageLoads(const Build& b, std::vector<ChannelDc>& channels, bool
     return Done{};
 }
 
+/// How a round's new temperatures are taken over. Behind the lamp of a shorted supply they run past their aim and back
+/// in every round: a step that turns without having halved is halved from then on.
+class Easing {
+  public:
+    /// `now` becomes `wanted`, or a temperature on the way to it. Keeps the largest relative change that was wanted.
+    void ease(double& now, double wanted) {
+        const double step = std::log(wanted / now);
+        if (std::abs(step) > std::abs(largest)) largest = step;
+        now = share < 1 ? now * std::exp(share * step) : wanted;
+    }
+    [[nodiscard]] double change() const { return std::abs(std::expm1(largest)); }
+    void nextRound() {
+        if (largest * before < 0 && std::abs(largest) > 0.5 * std::abs(before)) share = std::max(0.125, share / 2);
+        before = largest, largest = 0;
+    }
+
+  private:
+    double share = 1, largest = 0, before = 0;
+};
+
 /// New temperatures from the volts the heaters and the lamp got; returns the largest relative change.
 double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, const Recording& r,
-                  std::vector<HeaterGroup>& heaters, double& lampKelvin, Steady& s) {
-    double change = 0;
+                  std::vector<HeaterGroup>& heaters, double& lampKelvin, Steady& s, Easing& easing) {
     s.heaters.clear();
     // Of a string each heater has its share of the resistance.
     std::map<std::pair<std::size_t, std::string>, double> strings;
@@ -108,9 +127,8 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
     for (HeaterGroup& g : heaters) {
         const double share = g.string.empty() ? 1 : g.law.ohms() / strings.at({g.winding, g.string}),
                      volts = share * r.rms(p.feeds[g.winding].out), amps = volts / g.law.ohms();
-        const double before = g.law.kelvin;
-        g.law.kelvin = std::max(293.0, g.law.hotKelvin * std::pow(volts / g.law.ratedVolts, 1 / 2.6)); // V ~ T^2.6
-        change = std::max(change, std::abs(g.law.kelvin / before - 1));
+        // V ~ T^2.6
+        easing.ease(g.law.kelvin, std::max(293.0, g.law.hotKelvin * std::pow(volts / g.law.ratedVolts, 1 / 2.6)));
         s.heaters.push_back({b.transformer.heaters[g.winding].id, g.type, g.count, volts, amps, g.law.kelvin,
                              emissionAt(g.law.kelvin), g.law.ratedVolts, g.string});
     }
@@ -122,10 +140,11 @@ double settleHeat(const Build& b, const Catalogue& catalogue, const Probes& p, c
         const double watts = std::max(0.0, square) / law.ohms();
         const double cold = std::pow(293 / law.hotKelvin, 4);
         const double next = law.hotKelvin * std::pow(watts / law.ratedWatts + cold, 0.25);
-        change = std::max(change, std::abs(next / lampKelvin - 1));
-        lampKelvin = next;
+        easing.ease(lampKelvin, next);
         s.lamp = {std::sqrt(std::max(0.0, square)), watts, next};
     }
+    const double change = easing.change();
+    easing.nextRound();
     return change;
 }
 
@@ -227,8 +246,11 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
     std::vector<ChannelDc> channels;
     channels.reserve(b.channels.size());
     for (std::size_t k = 0; k < b.channels.size(); ++k) channels.emplace_back(b, catalogue, k, options.wiring);
+    int round = 0;
     const auto drawNow = [&](Steady& at) {
-        auto done = stageLoads(b, channels, options.rough, at, loads);
+        // What is rough keeps the slopes of its beginning, unless they have misled it: behind an open choke nearly all
+        // of the current is gone.
+        auto done = stageLoads(b, channels, options.rough && round < 24, at, loads);
         for (std::size_t k = 0; k < std::min(loads.size(), options.musicAmps.size()); ++k)
             loads[k].amps += options.musicAmps[k];
         return done;
@@ -249,8 +271,9 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
     Eigen::MatrixXd map;
     if (warm) map = warm->map;
     std::vector<double> last;
+    Easing easing;
     constexpr int rounds = 60;
-    for (int round = 0; round < rounds; ++round) {
+    for (; round < rounds; ++round) {
         const SupplyCircuit s =
             supplyCircuit(b, catalogue, conditions, loads, heaters, lampKelvin, emissions(b, conditions, heaters));
         const System sys = assemble(s.netlist);
@@ -267,7 +290,7 @@ Expected<Steady> solveSteady(const Build& b, const Catalogue& catalogue, const C
         if (solved->map.size() > 0) map = solved->map;
         out.residual = solved->residual;
         readFigures(out, s, probes, record, b);
-        const double heat = settleHeat(b, catalogue, probes, record, heaters, lampKelvin, out);
+        const double heat = settleHeat(b, catalogue, probes, record, heaters, lampKelvin, out, easing);
         const std::vector<NodeLoad> taken = loads;
         if (auto done = drawNow(out); !done) return done.problem();
         double change = last.empty() ? INFINITY : heat;

@@ -77,6 +77,7 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
             std::vector<double> shown = trueReadings(x, *s, points);
             for (std::size_t p = 0; p < points.size(); ++p) { // as this meter shows it
                 const double share = meterShare(b, points[p].mode);
+                if (share <= 0) continue;
                 shown[p] *= 1 + std::clamp(std::normal_distribution<double>(0, share / 2)(chance), -share, share);
             }
             read[static_cast<std::size_t>(k)] = std::move(shown);
