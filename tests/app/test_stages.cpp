@@ -14,11 +14,15 @@
 #include "core/schematic/path_schematic.h"
 
 #include <QComboBox>
+#include <QFileInfo>
 #include <QLineEdit>
 #include <QMenu>
+#include <QProcess>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QScrollArea>
 #include <QTableWidget>
+#include <QTemporaryDir>
 #include <QWheelEvent>
 
 #include <cmath>
@@ -225,6 +229,26 @@ class TestStages : public WindowTest {
                 return;
             }
         QFAIL("the demo has a feedback");
+    }
+
+    /// The drawing on paper, read by another program: a page that is large enough, with values and volts in words.
+    void theDrawingIsPrinted() {
+        QTemporaryDir folder;
+        const QString pdf = folder.filePath("left.pdf"), svg = folder.filePath("left.svg");
+        doc().waitForSolve();
+        QVERIFY(station().writeDrawing(pdf).ok() && station().writeDrawing(svg).ok());
+        QProcess reader;
+        reader.start("pdftotext", {"-layout", pdf, "-"});
+        QVERIFY(reader.waitForFinished(-1) && reader.exitCode() == 0);
+        const QString words = QString::fromUtf8(reader.readAllStandardOutput());
+        for (const char* each : {"R10", "270 kΩ", "V2.1", "EL84", "B+3", "Left input"})
+            QVERIFY2(words.contains(each), qPrintable(words));
+        QVERIFY2(words.contains(QRegularExpression("2[34][0-9] V")), qPrintable(words)); // of B+3
+        reader.start("pdfinfo", {pdf});
+        QVERIFY(reader.waitForFinished(-1));
+        QVERIFY(QString::fromUtf8(reader.readAllStandardOutput()).contains(QRegularExpression("Pages: +1\n")));
+        QVERIFY(!station().writeDrawing("/nowhere/left.pdf").ok());
+        QVERIFY(QFileInfo(svg).size() > 5000);
     }
 
     void aValveIsFoundAndChanged() {

@@ -7,6 +7,7 @@
 
 #include <QDir>
 #include <QFile>
+#include <QFileInfo>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
@@ -64,6 +65,31 @@ class TestCommandLine : public QObject {
         QVERIFY(commands > 20);
         for (const QString& picture : QDir(PROJECT_DIR "/docs/screenshots").entryList({"*.png"}))
             QVERIFY2(readme.contains("docs/screenshots/" + picture), qPrintable(picture));
+    }
+    /// The drawing as others can check it: every body once, every wire on a net, no two boxes on each other.
+    void aDrawingIsWritten() {
+        QTemporaryDir folder;
+        const QString json = folder.filePath("left.json"), svg = folder.filePath("left.svg");
+        QCOMPARE(cli({"drawing", demo, "-o", json}).code, 0);
+        QFile file(json);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const Json d = Json::parse(file.readAll().toStdString());
+        const auto& boxes = d["boxes"];
+        QVERIFY(boxes.size() > 60 && d["wires"].size() > 30 && d["pins"].size() > 60);
+        for (std::size_t i = 0; i < boxes.size(); ++i)
+            for (std::size_t k = 0; k < i; ++k) {
+                const auto apart = [&](const char* at, const char* size) {
+                    const double a = boxes[i][at], b = boxes[k][at];
+                    return a + boxes[i][size].get<double>() < b + 0.01 || b + boxes[k][size].get<double>() < a + 0.01;
+                };
+                QVERIFY2(apart("x", "width") || apart("y", "height"),
+                         (boxes[i]["id"].get<std::string>() + " on " + boxes[k]["id"].get<std::string>()).c_str());
+            }
+        QCOMPARE(cli({"drawing", demo, "--channel", "right", "--volts", "-o", svg}).code, 0);
+        QVERIFY(QFileInfo(svg).size() > 5000);
+        const Outcome other = cli({"drawing", demo, "--channel", "middle", "-o", svg});
+        QVERIFY(other.code == 2 && other.err.contains("left, right"));
+        QCOMPARE(cli({"drawing", demo, "-o", folder.filePath("left.gif")}).code, 2);
     }
     void figuresCoverTheBuild() {
         const Outcome& r = figuresOfDemo();

@@ -41,6 +41,7 @@ class TestReport : public QObject {
         QVERIFY(html.contains("297.4 V"));
         QVERIFY(html.contains("meter on AC"));
         QVERIFY(html.contains("<svg width=\"180.0mm\"") && html.contains(">PT1<"));
+        QVERIFY(html.contains("Circuit: Left") && html.contains(">R10</text>") && html.contains(">ECC85</text>"));
         QVERIFY(html.contains("safety earth"));
         QVERIFY(html.contains("hum &lt;b&gt;gone&lt;/b&gt; &amp; &quot;quiet&quot;"));
         QVERIFY(html.contains("unplug, wait, measure"));

@@ -11,15 +11,19 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QImage>
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPainter>
 #include <QPdfWriter>
 #include <QPushButton>
 #include <QRegularExpression>
 #include <QSaveFile>
+#include <QSvgRenderer>
 #include <QTableWidget>
 #include <QTextDocument>
+#include <QUrl>
 
 namespace ember::app {
 
@@ -173,8 +177,26 @@ Expected<Done> LogbookStation::writePdf(const QString& file) const {
     pdf.setTitle(QString::fromStdString(document.build().name));
     QTextDocument page;
     page.setDefaultFont(theme::text(theme::Size::Text));
-    page.setHtml(
-        reportText().remove(QRegularExpression("<svg.*?</svg>", QRegularExpression::DotMatchesEverythingOption)));
+    // The page knows images, not drawings: each is painted as one, as wide as the paper.
+    QString html = reportText();
+    static const QRegularExpression drawn("<svg.*?</svg>", QRegularExpression::DotMatchesEverythingOption);
+    int number = 0;
+    for (auto at = drawn.match(html); at.hasMatch(); at = drawn.match(html)) {
+        constexpr int wide = 620, fine = 4;
+        QSvgRenderer renderer(at.captured().toUtf8());
+        const QSizeF size = renderer.viewBoxF().size();
+        const double shown = std::min<double>(wide, size.width() * 3);
+        QImage image((size * (fine * shown / std::max(1.0, size.width()))).toSize(), QImage::Format_RGB32);
+        image.fill(Qt::white);
+        QPainter painter(&image);
+        renderer.render(&painter);
+        painter.end();
+        const QString name = QString("drawing-%1.png").arg(++number);
+        page.addResource(QTextDocument::ImageResource, QUrl(name), image);
+        html.replace(at.capturedStart(), at.capturedLength(),
+                     QString("<img src=\"%1\" width=\"%2\">").arg(name).arg(std::lround(shown)));
+    }
+    page.setHtml(html);
     page.print(&pdf);
     if (!out.commit()) return Problem{file.toStdString(), "not written: " + out.errorString().toStdString()};
     return Done{};

@@ -41,10 +41,11 @@ std::string path(const std::vector<Point>& points, bool closed) {
 } // namespace
 
 std::string toSvg(const Drawing& d, const std::string& title) {
-    std::string out = fmt::format("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:.2f}mm\" height=\"{1:.2f}mm\" "
-                                  "viewBox=\"0 0 {0:.2f} {1:.2f}\">\n<title>{2}</title>\n"
-                                  "<rect width=\"100%\" height=\"100%\" fill=\"white\"/>\n",
-                                  d.width, d.height, escaped(title));
+    std::string out =
+        fmt::format("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:.2f}mm\" height=\"{1:.2f}mm\" "
+                    "viewBox=\"0 0 {0:.2f} {1:.2f}\" style=\"max-width:100%;height:auto\">\n<title>{2}</title>\n"
+                    "<rect width=\"100%\" height=\"100%\" fill=\"white\"/>\n",
+                    d.width, d.height, escaped(title));
     for (const Wire& w : d.wires)
         out +=
             fmt::format("<path d=\"{}\" fill=\"none\" stroke=\"#111\" stroke-width=\"0.3\"/>\n", path(w.points, false));
@@ -63,7 +64,7 @@ std::string toSvg(const Drawing& d, const std::string& title) {
                                                     : w.box.x + w.box.width;
         const char* anchor = w.align == Align::Left ? "start" : w.align == Align::Centre ? "middle" : "end";
         out += fmt::format(
-            "<text x=\"{:.3f}\" y=\"{:.3f}\" font-family=\"sans-serif\" font-size=\"{:.2f}\" "
+            "<text x=\"{:.3f}\" y=\"{:.3f}\" style=\"font:{:.2f}px sans-serif\" "
             "textLength=\"{:.3f}\" lengthAdjust=\"spacingAndGlyphs\" text-anchor=\"{}\" fill=\"{}\">{}</text>\n",
             x, w.box.y + 0.8 * w.box.height, w.box.height, w.box.width, anchor, colour(w.ink), escaped(w.text));
     }

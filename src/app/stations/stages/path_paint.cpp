@@ -158,7 +158,7 @@ void PathPicture::paintWords(QPainter& p) const {
 QString PathPicture::footName(std::size_t index) const {
     const Stage& of = document.build().channels[shown].stages[index];
     const StageKind* kind = stageKind(of.kind);
-    return QString("%1  %2  × 00.0").arg(text(of.id), kind ? text(std::string(kind->title)) : text(of.kind));
+    return QString("%1  %2  × 0.0000").arg(text(of.id), kind ? text(std::string(kind->title)) : text(of.kind));
 }
 
 QString PathPicture::footOhms(std::size_t index) const {
@@ -166,7 +166,8 @@ QString PathPicture::footOhms(std::size_t index) const {
     const plan::StageFigures x =
         shown < f.stages.size() && index < f.stages[shown].size() ? f.stages[shown][index] : plan::StageFigures{};
     const auto ohms = [](double value, const char* way) {
-        return std::isfinite(value) ? QString("%1 %2").arg(text(value, Unit::Ohm, 2), way) : QString();
+        return std::isfinite(value) ? QString("%1 %2").arg(value < 1e-3 ? "0 Ω" : text(value, Unit::Ohm, 2), way)
+                                    : QString();
     };
     QStringList impedances{ohms(x.inputOhms, "in"), ohms(x.outputOhms, "out")};
     impedances.removeAll(QString());

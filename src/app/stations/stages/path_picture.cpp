@@ -141,8 +141,9 @@ void PathPicture::layOut() {
     room.volts = [](NetId) { return std::string("-000 V"); };
     room.notes = {"000 mA", "00.0 W, 100 %"};
     room.stageWidth = [&](std::size_t k) {
-        const double wide = std::max({bold.horizontalAdvance(footName(k)), figures.horizontalAdvance(footOhms(k)),
-                                      static_cast<double>(footWidth)});
+        const double wide =
+            std::max({bold.horizontalAdvance(footName(k)), figures.horizontalAdvance("000 kΩ in; 000 kΩ out"),
+                      static_cast<double>(footWidth)});
         return (wide + 8) / writing;
     };
     paper = drawing::draw(subject->subject, room);

@@ -87,6 +87,7 @@ void StagesStation::fillStage(QMenu& menu) {
             text(document.build().channels[c].stages[at].note), &ok);
         if (ok) edit(setText("a note", fmt::format("/channels/{}/stages/{}/note", c, at), note.toStdString()));
     });
+    connect(menu.addAction("Save the drawing..."), &QAction::triggered, this, &StagesStation::saveDrawing);
     QAction* gone = menu.addAction("Take it away");
     gone->setShortcut(QKeySequence("Ctrl+Del"));
     connect(gone, &QAction::triggered, this, [this, at, c] { edit(removeStage(document.build(), c, at)); });

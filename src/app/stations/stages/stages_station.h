@@ -28,6 +28,8 @@ class StagesStation : public Station {
     [[nodiscard]] PathPicture* picture() const { return path; }
     void showChart(bool chart);
     FindValueDialog* findValue();
+    /// The channel's circuit with its volts, by the file's ending: .svg, or a page from A4 to A2.
+    [[nodiscard]] Expected<Done> writeDrawing(const QString& file) const;
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -45,6 +47,7 @@ class StagesStation : public Station {
     void readValves();
     void insertFeedback();
     void addLoosePart();
+    void saveDrawing();
     [[nodiscard]] const Stage* stage() const;
     void popUp(QPushButton* under, void (StagesStation::*fill)(QMenu&));
     PathPicture* path;
