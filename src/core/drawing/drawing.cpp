@@ -77,11 +77,12 @@ class Grid {
         for (std::size_t k = 0; k < order.size();) {
             Axis& column = columns[order[k]->column];
             double at = last;
+            const Element* first = nullptr; // of its stage
             if (const std::size_t own = order[k]->stage; own != noStage && own != stage) {
                 const double wide = stage == noStage || !least ? 0 : least(stage) / gridStep;
-                if (stage != noStage) begin = std::max(begin + wide, reach);
+                if (stage != noStage) at = std::max(at, std::max(begin + wide, reach) + order[k]->left);
                 stage = own;
-                at = std::max(at, begin + order[k]->left);
+                first = order[k];
             }
             std::size_t next = k;
             for (; next < order.size() && order[next]->column == order[k]->column; ++next) {
@@ -97,6 +98,7 @@ class Grid {
                 }
             }
             column.axis = last = static_cast<int>(std::ceil(at + column.room + 0.02));
+            if (first) begin = column.axis - first->left;
             for (; k < next; ++k) reach = std::max(reach, column.axis + 0.0);
         }
     }
@@ -144,7 +146,8 @@ void add(Drawing& d, const Element& e, GridPoint at) {
 
 namespace {
 
-constexpr int crossingCosts = 40; ///< [grid steps] of wire that a crossing is worth
+constexpr double unusualCosts = 120; ///< [mm] of wire that a pair is worth that stands as readers expect
+constexpr int crossingCosts = 40;    ///< [grid steps] of wire that a crossing is worth
 
 Drawing drawn(const Subject& subject, const Words& words, const SymbolMaker& symbols, const Form& form) {
     const std::vector<Element> elements = place(subject, symbols, form);
@@ -181,8 +184,8 @@ Drawing draw(const Subject& subject, const Words& words) {
     Form form;
     const auto better = [&](const Form& tried) {
         Drawing d = drawn(subject, words, symbols, tried);
-        const double cost =
-            (d.complete ? 0 : 1e9) + gridStep * crossingCosts * d.crossings + d.wireLength + d.width + d.height;
+        const double cost = (d.complete ? 0 : 1e9) + gridStep * crossingCosts * d.crossings + d.wireLength + d.width +
+                            d.height + (tried.turnPairs ? 0 : unusualCosts);
         if (cost >= least) return;
         least = cost;
         best = std::move(d);

@@ -64,7 +64,7 @@ std::string toSvg(const Drawing& d, const std::string& title) {
                                                     : w.box.x + w.box.width;
         const char* anchor = w.align == Align::Left ? "start" : w.align == Align::Centre ? "middle" : "end";
         out += fmt::format(
-            "<text x=\"{:.3f}\" y=\"{:.3f}\" style=\"font:{:.2f}px sans-serif\" "
+            "<text x=\"{:.3f}\" y=\"{:.3f}\" font-family=\"sans-serif\" style=\"font-size:{:.2f}px\" "
             "textLength=\"{:.3f}\" lengthAdjust=\"spacingAndGlyphs\" text-anchor=\"{}\" fill=\"{}\">{}</text>\n",
             x, w.box.y + 0.8 * w.box.height, w.box.height, w.box.width, anchor, colour(w.ink), escaped(w.text));
     }

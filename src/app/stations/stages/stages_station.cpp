@@ -82,7 +82,9 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     connect(path, &PathPicture::said, this, &StagesStation::said);
     connect(path, &PathPicture::stageChosen, this, [this](int k) {
         const QRect at = path->stageRect(k);
-        scroll->ensureVisible(at.center().x(), at.center().y(), at.width() / 2, at.top() > 0 ? at.height() / 2 : 0);
+        const bool strip = at.top() <= 0; // as high as the picture: what is in sight of it is enough
+        const int y = strip ? scroll->verticalScrollBar()->value() + scroll->viewport()->height() / 2 : at.center().y();
+        scroll->ensureVisible(at.center().x(), y, at.width() / 2, strip ? 0 : at.height() / 2);
         refresh();
     });
     connect(path, &PathPicture::moved, this, [this](const QPoint& by) {
