@@ -18,7 +18,7 @@ QString shortcutsTable() {
            "it, move it along; the menu key offers the rest</td></tr>"
            "<tr><td>Left, Right; Ctrl with them</td><td>Stages: choose a stage; move it</td></tr>"
            "<tr><td>I, Enter, V, Ctrl+Del</td><td>Stages: insert after it, its menu, another valve, remove it; "
-           "Del in a value removes the part; Ctrl++ and Ctrl+- zoom</td></tr>"
+           "Del in a value removes the part; Ctrl++ and Ctrl+- zoom, Ctrl+0 shows all</td></tr>"
            "<tr><td>Arrows, Space, +, -, 0</td><td>Supply's curves: cursor, a mark to read against, zoom, "
            "all</td></tr>"
            "<tr><td>Arrows, Shift+arrows</td><td>Chassis: move 1 mm, 0.1 mm</td></tr>"
