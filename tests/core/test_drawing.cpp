@@ -111,6 +111,29 @@ class TestDrawing : public QObject {
             wanted += !std::holds_alternative<AdjusterPart>(p.part);
         QCOMPARE(values, wanted);
     }
+    /// A stage without its parts, and a screen at a tap that the transformer does not have, are drawn as far as they
+    /// go.
+    void whatIsNotFinishedIsDrawnAsFarAsItGoes() {
+        for (const schematic::StageKind* k : schematic::stageKinds()) {
+            Build b;
+            b.channels.emplace_back();
+            b.channels[0].id = "one", b.channels[0].name = "One";
+            Stage s;
+            s.id = "s1", s.kind = std::string(k->id);
+            b.channels[0].stages = {s};
+            QVERIFY2(faultOf(b, 0).isEmpty(), s.kind.c_str());
+            b.bottles.emplace_back();
+            b.bottles[0].id = "v1", b.bottles[0].type = "EL84";
+            for (const schematic::ValveSlot& v : k->valves)
+                b.channels[0].stages[0].valves = {
+                    {{}, v.several ? std::string(v.at) + "1" : std::string(v.at), "v1", 1}};
+            QVERIFY2(faultOf(b, 0).isEmpty(), s.kind.c_str());
+        }
+        Build b = demoBuild();
+        for (Stage& s : b.channels[0].stages)
+            if (s.kind == "push-pull") s.options.push_back({{}, "screens", "tap"});
+        QCOMPARE(faultOf(b, 0), QString());
+    }
     /// Parts of a switch's other positions are there to be read and edited, and hang on nothing.
     void whatASwitchHasNotChosenIsDrawnApart() {
         Build b;

@@ -33,9 +33,11 @@ class Placing {
         double row = 0, column = 0;
     };
 
+    /// Ends in a symbol with its name, or leads nowhere: an unfinished stage has such ends.
     [[nodiscard]] bool flagged(NetId n) const {
-        return n == Schematic::ground || subject.flagged[static_cast<std::size_t>(n.index)];
+        return n.index < 0 || n == Schematic::ground || subject.flagged[static_cast<std::size_t>(n.index)];
     }
+    [[nodiscard]] bool highVoltage(NetId n) const { return n.index >= 0 && circuit[n].kind == NetKind::HighVoltage; }
     [[nodiscard]] const Part& partOf(const Element& e) const { return circuit[e.part]; }
     [[nodiscard]] bool isValve(const Element& e) const { return std::holds_alternative<Bottle>(partOf(e).element); }
     [[nodiscard]] bool isIron(const Element& e) const { return std::holds_alternative<Windings>(partOf(e).element); }
@@ -54,7 +56,9 @@ class Placing {
     [[nodiscard]] NetId second(const Element& e) const { return partOf(e).pins.back().net; }
     [[nodiscard]] bool touches(const Element& e, NetId n) const { return first(e) == n || second(e) == n; }
     [[nodiscard]] NetId otherEnd(const Element& e, NetId n) const { return first(e) == n ? second(e) : first(e); }
-    [[nodiscard]] double height(NetId n) const { return potential[static_cast<std::size_t>(n.index)]; }
+    [[nodiscard]] double height(NetId n) const {
+        return n.index < 0 ? 0 : potential[static_cast<std::size_t>(n.index)];
+    }
 
     struct Electrodes {
         NetId grid, screen, plate, cathode;

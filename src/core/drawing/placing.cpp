@@ -119,7 +119,7 @@ void Placing::spread(NetId n, double row) {
     for (std::size_t k = 0; k < all.size(); ++k) // what hangs on it
         if (Element& e = all[k];
             !e.placed && mine(e) && e.part.index >= 0 && twoEnded(e) && touches(e, n) && flagged(otherEnd(e, n))) {
-            const bool above = (circuit[otherEnd(e, n)].kind == NetKind::HighVoltage) != turned.contains(n.index);
+            const bool above = highVoltage(otherEnd(e, n)) != turned.contains(n.index);
             stand(e, true, above ? otherEnd(e, n) : n, next(), row + (above ? -1 : 1));
         }
     for (std::size_t k = 0; k < all.size(); ++k)

@@ -82,7 +82,7 @@ bool Placing::iron() {
         for (const double row : rows) sum += row;
         const bool pair = *rows.rbegin() - *rows.begin() > pairApart / 2;
         symbols.windings(e, [&](NetId n) {
-            if (flagged(n)) return circuit[n].kind == NetKind::HighVoltage ? -1e6 : 1e6;
+            if (flagged(n)) return highVoltage(n) ? -1e6 : 1e6;
             return isKnown(n) ? known[n.index].row : 1e5;
         });
         const double row = pair ? (*rows.begin() + *rows.rbegin()) / 2 : *rows.begin();
@@ -202,7 +202,7 @@ bool Placing::between(std::size_t start, Beside side) {
     const Known a = known[from.index];
     double column = a.column, row = a.row, step = 1;
     if (flagged(to)) {
-        step = circuit[to].kind == NetKind::HighVoltage ? -1 : 1;
+        step = highVoltage(to) ? -1 : 1;
     } else {
         const Known b = known[to.index];
         if (std::abs(a.row - b.row) < 2) return false;
@@ -241,7 +241,7 @@ double Placing::along(NetId n, double left, double row, const std::set<double>& 
         else if (!twoEnded(e))
             continue;
         else if (flagged(otherEnd(e, n)))
-            stand(e, true, circuit[otherEnd(e, n)].kind == NetKind::HighVoltage ? otherEnd(e, n) : n, c, at);
+            stand(e, true, highVoltage(otherEnd(e, n)) ? otherEnd(e, n) : n, c, at);
         else
             stand(e, false, n, c, at);
         lowest = std::max(lowest, at);

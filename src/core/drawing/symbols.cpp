@@ -292,7 +292,8 @@ void SymbolMaker::valve(Element& e, bool turned) const {
         e.words.back().note = static_cast<int>(k);
     }
     const auto volts = [&](NetId of, double x, double y, Align align) {
-        if (words.volts && of != Schematic::ground && !subject.flagged[static_cast<std::size_t>(of.index)])
+        if (words.volts && of.index >= 0 && of != Schematic::ground &&
+            !subject.flagged[static_cast<std::size_t>(of.index)])
             voltsWord(e, of, x, y, align, words.volts(of));
     };
     const auto beside = [&](double side) { return side < 0 ? -3 - bodyToWords - high : 3 + bodyToWords; };
