@@ -208,8 +208,8 @@ int picturesOf(MainWindow& w, const QStringList& builds, const QString& folder, 
     bool written = true;
     std::vector<std::pair<QString, QImage>> all;
     for (const QString& file : builds) {
-        if (!w.openFile(file)) {
-            std::fprintf(stderr, "%s could not be opened\n", qPrintable(file));
+        if (const auto opened = w.document().open(file); !opened) { // none of the builds that were worked on
+            std::fprintf(stderr, "%s: %s\n", qPrintable(file), opened.problem().text().c_str());
             return 1;
         }
         const QString name = QFileInfo(file).fileName().section('.', 0, 0);
