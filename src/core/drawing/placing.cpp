@@ -116,18 +116,17 @@ void Placing::stage(std::size_t k) {
 void Placing::spread(NetId n, double row) {
     if (flagged(n) || !done.insert(n.index).second) return;
     know(n, row, cursor);
-    for (std::size_t k = 0; k < all.size(); ++k) // what hangs on it
-        if (Element& e = all[k];
-            !e.placed && mine(e) && e.part.index >= 0 && twoEnded(e) && touches(e, n) && flagged(otherEnd(e, n))) {
+    for (Element& e : all) // what hangs on it
+        if (!e.placed && mine(e) && e.part.index >= 0 && twoEnded(e) && touches(e, n) && flagged(otherEnd(e, n))) {
             const bool above = highVoltage(otherEnd(e, n)) != turned.contains(n.index);
             stand(e, true, above ? otherEnd(e, n) : n, next(), row + (above ? -1 : 1));
         }
-    for (std::size_t k = 0; k < all.size(); ++k)
-        if (Element& e = all[k]; !e.placed && mine(e) && e.part.index >= 0 && isTrack(e) && hasPin(e, n)) {
+    for (Element& e : all)
+        if (!e.placed && mine(e) && e.part.index >= 0 && isTrack(e) && hasPin(e, n)) {
             symbols.track(e);
             for (const schematic::Pin& p : partOf(e).pins) know(p.net, row, cursor + 1);
             settle(e, next(), row + 1);
-            for (const schematic::Pin& p : partOf(all[k]).pins)
+            for (const schematic::Pin& p : partOf(e).pins)
                 if (p.net != n && p.net.index >= 0) spread(p.net, row);
         }
     // What leads on: each branch from the same column, beneath the one before.
@@ -143,8 +142,7 @@ void Placing::spread(NetId n, double row) {
         if (const Element& e = all[k];
             !e.placed && mine(e) && e.part.index >= 0 && isValve(e) && electrodesOf(e).grid == n)
             branch([&](double at) { valve(k, at); });
-    for (std::size_t k = 0; k < all.size(); ++k) {
-        Element& e = all[k];
+    for (Element& e : all) {
         if (e.placed || !mine(e) || e.part.index < 0 || !twoEnded(e) || !touches(e, n)) continue;
         const NetId m = otherEnd(e, n);
         if (flagged(m) || isKnown(m)) continue;
@@ -156,7 +154,7 @@ void Placing::spread(NetId n, double row) {
             reached = std::max(reached, cursor);
         } else {
             branch([&](double at) {
-                stand(all[k], false, n, next(), at);
+                stand(e, false, n, next(), at);
                 spread(m, at);
             });
         }

@@ -7,15 +7,15 @@ namespace ember::drawing {
 using namespace schematic;
 
 bool Placing::leftOver() {
-    for (std::size_t k = 0; k < all.size(); ++k) {
+    for (std::size_t k = 0; k < all.size(); ++k) { // valve() wants the place in the list
         if (all[k].placed || !mine(all[k]) || all[k].part.index < 0 || !isValve(all[k])) continue;
         const Electrodes at = electrodesOf(all[k]);
         double row = pairApart;
-        for (std::size_t j = 0; j < all.size(); ++j)
-            if (all[j].placed && all[j].part.index >= 0 && isValve(all[j]) &&
-                electrodesOf(all[j]).cathode == at.cathode && !flagged(at.cathode)) {
-                row = all[j].row + pairApart;
-                leftOf = all[j].column;
+        for (const Element& o : all)
+            if (o.placed && o.part.index >= 0 && isValve(o) && electrodesOf(o).cathode == at.cathode &&
+                !flagged(at.cathode)) {
+                row = o.row + pairApart;
+                leftOf = o.column;
             }
         const double back = leftOf;
         if (leftOf > -1e8) leftOf += 1e-2; // at its partner's column
@@ -30,15 +30,13 @@ bool Placing::leftOver() {
         return true;
     }
     // Parts on nets that are known by now.
-    for (std::size_t k = 0; k < all.size(); ++k) {
-        Element& e = all[k];
+    for (Element& e : all) {
         if (e.placed || !mine(e) || e.part.index < 0 || isValve(e) || isIron(e)) continue;
         for (const schematic::Pin& p : partOf(e).pins)
             if (p.net.index >= 0 && !flagged(p.net) && isKnown(p.net) && !tail.contains(p.net.index)) {
-                const bool before = e.placed;
                 done.erase(p.net.index);
                 spread(p.net, known[p.net.index].row);
-                if (all[k].placed != before) return true;
+                if (e.placed) return true;
             }
     }
     return false;
@@ -70,8 +68,7 @@ bool Placing::tails() {
 }
 
 bool Placing::iron() {
-    for (std::size_t k = 0; k < all.size(); ++k) {
-        Element& e = all[k];
+    for (Element& e : all) {
         if (e.placed || !mine(e) || e.part.index < 0 || !isIron(e)) continue;
         // Between what it hangs on; of a single primary the supply's end lies on top.
         double sum = 0;
@@ -87,20 +84,16 @@ bool Placing::iron() {
         });
         const double row = pair ? (*rows.begin() + *rows.rbegin()) / 2 : *rows.begin();
         settle(e, next(), row);
-        for (const schematic::Pin& p : partOf(all[k]).pins)
-            if (p.net.index >= 0 && !flagged(p.net)) spread(p.net, row);
+        for (const schematic::Pin& p : partOf(e).pins)
+            if (!flagged(p.net)) spread(p.net, row);
         return true;
     }
     return false;
 }
 
 void Placing::bridges() {
-    for (std::size_t k = 0; k < all.size(); ++k) {
-        Element& e = all[k];
-        if (e.placed || !mine(e) || e.part.index < 0) continue;
-        if (!twoEnded(e)) continue;
-        bridge(e);
-    }
+    for (Element& e : all)
+        if (!e.placed && mine(e) && e.part.index >= 0 && twoEnded(e)) bridge(e);
 }
 
 void Placing::bridge(Element& e) {
@@ -148,8 +141,7 @@ void Placing::beneath() {
         if (e.placed) low = std::max(low, e.row), columns.insert(e.column);
     double row = low + 1;
     now = noStage;
-    for (bool more = true; more;) {
-        more = false;
+    for (;;) {
         std::size_t start = all.size();
         double left = 1e9;
         NetId from;
@@ -161,7 +153,6 @@ void Placing::beneath() {
             }
         }
         if (start == all.size()) break;
-        more = true;
         const auto side = form.beside.find(all[start].part.index);
         if (!between(start, side == form.beside.end() ? Beside::Right : side->second))
             row = along(from, left, row, columns) + 1;
@@ -231,9 +222,8 @@ double Placing::along(NetId n, double left, double row, const std::set<double>& 
     };
     double lowest = row;
     bool firstOne = true;
-    for (std::size_t k = 0; k < all.size(); ++k) {
-        if (all[k].placed || all[k].part.index < 0 || !hasPin(all[k], n)) continue;
-        Element& e = all[k];
+    for (Element& e : all) {
+        if (e.placed || e.part.index < 0 || !hasPin(e, n)) continue;
         const double at = firstOne ? row : lowest + 1;
         const double c = column(left, at);
         if (isTrack(e))
@@ -246,7 +236,7 @@ double Placing::along(NetId n, double left, double row, const std::set<double>& 
             stand(e, false, n, c, at);
         lowest = std::max(lowest, at);
         firstOne = false;
-        for (const schematic::Pin& p : partOf(all[k]).pins)
+        for (const schematic::Pin& p : partOf(e).pins)
             if (p.net.index >= 0 && p.net != n && !flagged(p.net) && known[p.net.index].column == c)
                 lowest = std::max(lowest, along(p.net, c, at, columns));
     }

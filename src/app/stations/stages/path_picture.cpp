@@ -8,6 +8,7 @@
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QToolTip>
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>

@@ -20,6 +20,7 @@
 #include <QScrollBar>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <fmt/format.h>
 
 #include <algorithm>
 
