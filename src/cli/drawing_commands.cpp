@@ -44,7 +44,7 @@ int drawing(const std::string& file, const std::string& channel, const std::stri
     } else if (ends(".json")) {
         const auto subject = drawing::channelSubject(*build, catalogueOf(*build), index);
         drawing::Words words;
-        words.value = subject->value;
+        words.value = [&](const schematic::Part& p) { return drawing::valueOf(*build, p); };
         text = drawing::toJson(drawing::draw(subject->subject, words), subject->schematic).dump(1) + "\n";
     } else {
         return refuse({"--output", fmt::format("a file that ends in .svg or .json is expected, not \"{}\"", out)});

@@ -142,10 +142,6 @@ void add(Drawing& d, const Element& e, GridPoint at) {
                 {e.part, p.index, p.net, point({static_cast<double>(p.at.x), static_cast<double>(p.at.y)})});
 }
 
-} // namespace
-
-namespace {
-
 constexpr double unusualCosts = 120; ///< [mm] of wire that a pair is worth that stands as readers expect
 constexpr int crossingCosts = 40;    ///< [grid steps] of wire that a crossing is worth
 

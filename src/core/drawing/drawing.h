@@ -17,9 +17,6 @@ struct Point {
 };
 struct Box {
     double x = 0, y = 0, width = 0, height = 0;
-    [[nodiscard]] bool overlaps(const Box& o) const {
-        return x < o.x + o.width && o.x < x + width && y < o.y + o.height && o.y < y + height;
-    }
 };
 
 /// What a line or a word belongs to; the painter gives each its colour.
@@ -35,7 +32,6 @@ struct Ring {
     Point centre;
     double radius = 1;
     Ink ink = Ink::Part;
-    bool filled = false;
 };
 enum class Align { Left, Centre, Right };
 /// `box` is as wide as the word was measured.
@@ -90,7 +86,7 @@ struct Words {
     double height = 2.5;                                  ///< [mm] of every word's box
     std::function<double(const std::string&)> width = {}; ///< [mm]; empty: 0.6 of the height for every character
     double valueWidth = 0, valueHeight = 2.5;             ///< [mm] that a value's room is at least, for an entry field
-    std::function<std::string(const schematic::Part&)> value = {}; ///< empty: from the part's element
+    std::function<std::string(const schematic::Part&)> value = {}; ///< empty: no values
     /// Beside a valve's electrodes and under the names of supply nodes; empty: none.
     std::function<std::string(schematic::NetId)> volts = {};
     std::vector<std::string> notes = {};                ///< further lines beneath a valve's type

@@ -1,6 +1,8 @@
 #include "of_build.h"
 
-#include "core/base/overloaded.h"
+#include "symbols.h"
+
+#include "core/build/build_json.h"
 #include "core/build/path.h"
 #include "core/quantity/letters.h"
 #include "core/quantity/quantity.h"
@@ -16,23 +18,9 @@ using namespace schematic;
 
 namespace {
 
-std::string valueText(const PartValue& part) {
-    return std::visit(Overloaded{[](const ResistorPart& p) { return formatExact(p.resistance, Unit::Ohm); },
-                                 [](const CapacitorPart& p) { return formatExact(p.capacitance, Unit::Farad); },
-                                 [](const ChokePart& p) { return formatExact(p.inductance, Unit::Henry); },
-                                 [](const PotentiometerPart& p) { return formatExact(p.resistance, Unit::Ohm); },
-                                 [](const OutputTransformer& p) { return formatExact(p.primaryImpedance, Unit::Ohm); },
-                                 [](const CurrentSourcePart& p) { return formatExact(p.amps, Unit::Ampere); },
-                                 [](const DiodePart& p) { return formatExact(p.drop, Unit::Volt); },
-                                 [](const ZenerPart& p) { return formatExact(p.volts, Unit::Volt); },
-                                 [](const AdjusterPart&) { return std::string(); }},
-                      part);
-}
-
-constexpr const char* idleNet = "not in use";
-
-/// Parts of two ends that a stage has and its present form does not wire.
-void addIdle(ChannelSchematic& c, const Channel& channel, std::size_t index) {
+/// Parts of two ends that a stage has and its present form does not wire. Returns the nets that their ends are on.
+std::vector<NetId> addIdle(ChannelSchematic& c, const Channel& channel, std::size_t index) {
+    std::vector<NetId> out;
     for (std::size_t k = 0; k < channel.stages.size(); ++k)
         for (std::size_t p = 0; p < channel.stages[k].parts.size(); ++p) {
             const StagePart& part = channel.stages[k].parts[p];
@@ -41,13 +29,15 @@ void addIdle(ChannelSchematic& c, const Channel& channel, std::size_t index) {
             if (std::holds_alternative<AdjusterPart>(part.part) ||
                 std::any_of(wired.begin(), wired.end(), [&](const Part& x) { return x.place == place; }))
                 continue;
-            const NetId net = c.schematic.net(part.at.empty() ? idleNet : fmt::format("{}: {}", idleNet, part.at));
+            const NetId net = c.schematic.net(part.at.empty() ? "not in use" : fmt::format("not in use: {}", part.at));
+            out.push_back(net);
             Part idle = std::holds_alternative<CapacitorPart>(part.part)
                             ? schematic::capacitor(idOf(part.part), net, net, mainValue(part.part))
                             : schematic::resistor(idOf(part.part), net, net, mainValue(part.part));
             idle.place = place;
             c.stageOf.emplace_back(c.schematic.add(std::move(idle)), k);
         }
+    return out;
 }
 
 } // namespace
@@ -63,12 +53,20 @@ const ValveUse* ChannelSubject::valveOf(const Body& body) const {
     return nullptr;
 }
 
+std::string valueOf(const Build& build, const Part& part) {
+    if (std::holds_alternative<Bottle>(part.element)) return {};
+    const auto place = placeAt(build, part.place);
+    return place ? formatExact(place->value, place->unit) : std::string();
+}
+
 std::string ChannelSubject::shape() const {
-    std::string out;
+    std::string out = subject.inputName + ";" + subject.outputName;
+    for (const Net& net : schematic.nets()) out += ";" + net.name;
     for (std::size_t k = 0; k < schematic.parts().size(); ++k) {
         const Part& p = schematic.parts()[k];
         out += fmt::format(";{} {} {} {}", p.id, subject.names[k], p.element.index(), p.place);
         if (const auto* b = std::get_if<Bottle>(&p.element)) out += b->type;
+        if (const auto* c = std::get_if<Capacitance>(&p.element)) out += polarised(*c) ? "+" : "";
         for (const schematic::Pin& pin : p.pins) out += fmt::format(",{}", pin.net.index);
     }
     return out;
@@ -77,7 +75,7 @@ std::string ChannelSubject::shape() const {
 std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalogue& catalogue, std::size_t channel) {
     auto out = std::make_unique<ChannelSubject>();
     ChannelSchematic c = channelSchematic(build, catalogue, channel);
-    addIdle(c, build.channels[channel], channel);
+    const std::vector<NetId> idle = addIdle(c, build.channels[channel], channel);
     out->schematic = std::move(c.schematic);
     out->valves = std::move(c.valves);
     out->nodes = c.nodes;
@@ -97,8 +95,7 @@ std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalog
         s.flagName[parts[static_cast<std::size_t>(n.source.index)].pins[0].net.index] = nodeNet(n.node);
     }
     for (const HeldLine& l : c.lines) hold(l.source);
-    for (std::size_t k = 0; k < s.flagged.size(); ++k)
-        if (out->schematic.nets()[k].name.rfind(idleNet, 0) == 0) s.flagged[k] = true;
+    for (const NetId n : idle) s.flagged[static_cast<std::size_t>(n.index)] = true;
     const Channel& ch = build.channels[channel];
     out->owner.assign(parts.size(), noStage);
     for (const auto& [part, stage] : c.stageOf) out->owner[static_cast<std::size_t>(part.index)] = stage;
@@ -106,20 +103,14 @@ std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalog
         if (dutyOf(ch.stages[stage]) != Duty::Feedback) s.stageOf[static_cast<std::size_t>(part.index)] = stage;
     s.input = c.input, s.output = c.output;
     s.inputName = inputNet(ch), s.outputName = outputNet(ch);
-    std::map<std::string, std::string> values, slots;
+    // The load, and what a file does not name, go by what they are.
+    std::map<std::string, std::string> slots;
     for (const Stage& stage : ch.stages)
         for (const StagePart& p : stage.parts) {
-            const std::string id =
-                idOf(p.part).empty() ? fmt::format("{}-{}-{}{}", ch.id, stage.id, p.slot, p.at) : idOf(p.part);
-            values[id] = valueText(p.part);
-            if (std::get_if<ResistorPart>(&p.part) == loadResistor(ch.stages) || idOf(p.part).empty())
-                slots[id] = p.slot;
+            const std::string& id = idOf(p.part);
+            if (id.empty()) slots[fmt::format("{}-{}-{}{}", ch.id, stage.id, p.slot, p.at)] = p.slot;
+            if (std::get_if<ResistorPart>(&p.part) == loadResistor(ch.stages)) slots[id] = p.slot;
         }
-    for (const LoosePart& p : build.loose) values[idOf(p.part)] = valueText(p.part);
-    out->value = [values = std::move(values)](const Part& p) {
-        const auto at = values.find(p.id);
-        return at == values.end() ? std::string() : at->second;
-    };
     for (const Part& p : parts) {
         const auto slot = slots.find(p.id);
         s.names.push_back(slot == slots.end() ? upper(p.id) : slot->second);

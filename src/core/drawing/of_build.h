@@ -19,17 +19,19 @@ struct ChannelSubject {
     ChannelSubject() = default;
     ChannelSubject(const ChannelSubject&) = delete;
     ChannelSubject& operator=(const ChannelSubject&) = delete;
-    /// Values as the build writes them: a transformer's is its primary impedance, a potentiometer's its track.
-    std::function<std::string(const schematic::Part&)> value;
     std::vector<std::size_t> owner;          ///< by part: the stage that brought it, feedback's too; noStage: loose
     std::vector<schematic::ValveUse> valves; ///< of the channel
     std::vector<schematic::HeldNode> nodes;  ///< supply nodes, by the sources that stand for them
     [[nodiscard]] std::size_t stageOf(const Body& body) const;
     [[nodiscard]] const schematic::ValveUse* valveOf(const Body& body) const;
-    /// What its layout depends on: parts, kinds and nets, not values.
+    /// What its layout depends on: parts, kinds, symbols and the names of nets, not values.
     [[nodiscard]] std::string shape() const;
 };
 std::unique_ptr<ChannelSubject> channelSubject(const Build& build, const Catalogue& catalogue, std::size_t channel);
+
+/// Its main value as the build has it: of a transformer the primary impedance, of a potentiometer the track. Empty:
+/// none.
+std::string valueOf(const Build& build, const schematic::Part& part);
 
 /// The sheet as SVG, black on white, in millimetres.
 std::string toSvg(const Drawing& drawing, const std::string& title);

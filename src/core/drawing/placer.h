@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
 #include <set>
 
 namespace ember::drawing {
@@ -86,7 +87,7 @@ class Placing {
         if (n.index >= 0 && !flagged(n)) known.try_emplace(n.index, Known{row, column});
     }
     [[nodiscard]] bool isKnown(NetId n) const { return known.contains(n.index); }
-    [[nodiscard]] double next() { return leftOf > -1e8 ? (leftOf -= 1e-2) : (cursor += 1); }
+    [[nodiscard]] double next() { return leftOf ? *leftOf -= 1e-2 : cursor += 1; }
 
     void stand(Element& e, bool upright, NetId firstNet, double column, double row) {
         symbols.twoEnded(e, upright, first(e) == firstNet ? 0 : 1);
@@ -148,7 +149,8 @@ class Placing {
     std::set<int> done, electrode, tail, turned;
     std::set<std::pair<double, double>> taken;
     std::size_t now = 0;
-    double cursor = 0, last = 0, leftOf = -1e9;
+    double cursor = 0, last = 0;
+    std::optional<double> leftOf; ///< parts are placed one by one to the left of it, not to the right of `cursor`
 };
 
 } // namespace ember::drawing

@@ -133,7 +133,7 @@ void Placing::spread(NetId n, double row) {
     const double begin = cursor;
     double lane = row, reached = cursor;
     const auto branch = [&](const auto& go) {
-        if (leftOf < -1e8) cursor = begin;
+        if (!leftOf) cursor = begin;
         go(lane);
         reached = std::max(reached, cursor);
         lane += branchApart;
@@ -159,7 +159,7 @@ void Placing::spread(NetId n, double row) {
             });
         }
     }
-    if (leftOf < -1e8) cursor = reached;
+    if (!leftOf) cursor = reached;
 }
 
 void Placing::valve(std::size_t k, double row) {

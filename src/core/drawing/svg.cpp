@@ -53,9 +53,9 @@ std::string toSvg(const Drawing& d, const std::string& title) {
         out += fmt::format("<path d=\"{}\" fill=\"{}\" stroke=\"{}\" stroke-width=\"{:.2f}\"/>\n",
                            path(l.points, l.closed), l.filled ? "white" : "none", colour(l.ink), l.width);
     for (const Ring& r : d.rings)
-        out += fmt::format("<circle cx=\"{:.3f}\" cy=\"{:.3f}\" r=\"{:.3f}\" fill=\"{}\" stroke=\"{}\" "
+        out += fmt::format("<circle cx=\"{:.3f}\" cy=\"{:.3f}\" r=\"{:.3f}\" fill=\"none\" stroke=\"{}\" "
                            "stroke-width=\"0.35\"/>\n",
-                           r.centre.x, r.centre.y, r.radius, r.filled ? colour(r.ink) : "none", colour(r.ink));
+                           r.centre.x, r.centre.y, r.radius, colour(r.ink));
     for (const Point& p : d.dots)
         out += fmt::format("<circle cx=\"{:.3f}\" cy=\"{:.3f}\" r=\"0.6\" fill=\"#111\"/>\n", p.x, p.y);
     for (const Word& w : d.words) {

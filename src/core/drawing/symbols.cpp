@@ -37,7 +37,7 @@ double inkOf(const schematic::Element& element, Element& e, bool upright) {
         Overloaded{[&](const Capacitance& c) {
                        leads(0.25);
                        stroke(e, {{-0.25, -0.9}, {-0.25, 0.9}}, upright);
-                       if (c.farads > 4e-6) // an electrolytic: its positive plate is hollow
+                       if (polarised(c)) // its positive plate is hollow
                            stroke(e, {{0.25, -0.9}, {0.55, -0.9}, {0.55, 0.9}, {0.25, 0.9}}, upright, true, true);
                        else
                            stroke(e, {{0.25, -0.9}, {0.25, 0.9}}, upright);
@@ -55,7 +55,7 @@ double inkOf(const schematic::Element& element, Element& e, bool upright) {
                    },
                    [&](const CurrentSink&) {
                        leads(1);
-                       e.rings.push_back({{0, 0}, 1, Ink::Part, false});
+                       e.rings.push_back({{0, 0}, 1, Ink::Part});
                        stroke(e, {{-0.6, 0}, {0.6, 0}}, upright);
                        stroke(e, {{0.2, -0.35}, {0.6, 0}, {0.2, 0.35}}, upright);
                        return 1.0;
@@ -85,22 +85,6 @@ double inkOf(const schematic::Element& element, Element& e, bool upright) {
         element);
 }
 
-std::string elementValue(const schematic::Element& element) {
-    return std::visit(Overloaded{[](const Resistance& x) { return formatExact(x.ohms, Unit::Ohm); },
-                                 [](const Capacitance& x) { return formatExact(x.farads, Unit::Farad); },
-                                 [](const Inductance& x) { return formatExact(x.henries, Unit::Henry); },
-                                 [](const Track& x) { return formatExact(x.ohms, Unit::Ohm); },
-                                 [](const CurrentSink& x) { return formatExact(x.amps, Unit::Ampere); },
-                                 [](const Zener& x) { return formatExact(x.volts, Unit::Volt); },
-                                 [](const Windings& x) {
-                                     return fmt::format("{:.3g} : 1", x.coils.empty() || x.coils.back().turns == 0
-                                                                          ? 1
-                                                                          : x.coils[0].turns / x.coils.back().turns);
-                                 },
-                                 [](const auto&) { return std::string(); }},
-                      element);
-}
-
 } // namespace
 
 double SymbolMaker::widthOf(const std::string& text) const {
@@ -110,7 +94,7 @@ double SymbolMaker::widthOf(const std::string& text) const {
 }
 
 std::string SymbolMaker::valueOf(const Part& part) const {
-    return words.value ? words.value(part) : elementValue(part.element);
+    return words.value ? words.value(part) : std::string();
 }
 
 /// `x`: its left edge, its middle, or its right edge; `y`: its upper edge.
@@ -258,7 +242,7 @@ void SymbolMaker::valve(Element& e, bool turned) const {
         for (Point& p : points) p.y *= -up;
         e.lines.push_back({std::move(points), Ink::Part});
     };
-    e.rings.push_back({{0, 0}, 3, Ink::Part, false});
+    e.rings.push_back({{0, 0}, 3, Ink::Part});
     e.body = {-3, -3, 6, 6};
     line({{0, -3}, {0, -1.6}});
     line({{-1.2, -1.6}, {1.2, -1.6}});
@@ -307,7 +291,7 @@ void SymbolMaker::valve(Element& e, bool turned) const {
 
 void SymbolMaker::terminal(Element& e, NetId net, const std::string& name, bool output) const {
     const int sign = output ? -1 : 1;
-    e.rings.push_back({{0, 0}, 0.6, Ink::Part, false});
+    e.rings.push_back({{0, 0}, 0.6, Ink::Part});
     e.lines.push_back({{{0.6 * sign, 0}, {1.0 * sign, 0}}, Ink::Part});
     e.body = {output ? -1 : -0.6, -0.6, 1.6, 1.2};
     e.pins.push_back({-1, net, {sign, 0}, {2 * sign, 0}, false});

@@ -10,6 +10,11 @@ namespace ember::drawing {
 constexpr double gridStep = 2.5;
 constexpr double bodyToWords = 0.3; ///< [grid steps] between a body and its words
 
+/// Drawn as an electrolytic: what is larger hardly comes as anything else.
+inline bool polarised(const schematic::Capacitance& c) {
+    return c.farads > 4e-6;
+}
+
 struct GridPoint {
     int x = 0, y = 0;
     bool operator==(const GridPoint&) const = default;

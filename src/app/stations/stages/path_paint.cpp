@@ -3,7 +3,7 @@
 
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
-#include "core/build/path.h"
+#include "core/report/circuit_part.h"
 #include "core/schematic/stages/stage_kind.h"
 
 #include <QPainter>
@@ -32,34 +32,12 @@ Role roleOf(Ink ink) {
     return Role::Bone;
 }
 
-/// What is nothing reads as nothing.
-QString voltsText(double v) {
-    return std::abs(v) < 5e-4 ? QString("0 V") : text(v, Unit::Volt);
-}
-
 QFont scaled(QFont font, double by) {
     font.setPixelSize(std::max(1, static_cast<int>(std::lround(font.pixelSize() * by))));
     return font;
 }
 
 } // namespace
-
-std::map<int, double> PathPicture::voltsByNet() const {
-    std::map<int, double> out;
-    const auto& nominal = document.figures().nominal;
-    for (const HeldNode& n : subject->nodes)
-        if (nominal && n.node >= 1 && n.node <= static_cast<int>(nominal->nodes.size()))
-            out[subject->schematic[n.source].pins[0].net.index] =
-                nominal->nodes[static_cast<std::size_t>(n.node - 1)].mean;
-    for (const ValveUse& use : subject->valves)
-        if (const plan::ValvePoint* v = pointOf(use)) {
-            out.emplace(use.plate.index, v->plate);
-            out.emplace(use.cathode.index, v->cathode);
-            out.emplace(use.grid.index, v->grid);
-            if (use.screen.index >= 0) out.emplace(use.screen.index, v->screen);
-        }
-    return out;
-}
 
 double PathPicture::plateShare(const drawing::Body& body) const {
     const ValveUse* use = subject->valveOf(body);
@@ -125,7 +103,9 @@ void PathPicture::paintWords(QPainter& p) const {
     const double size = unit / writing;
     const QFont plain = scaled(theme::text(Size::Small), size), bold = scaled(theme::text(Size::Small, true), size),
                 figures = scaled(theme::figures(Size::Small), size);
-    const std::map<int, double> volts = voltsByNet();
+    const auto& nominal = document.figures().nominal;
+    std::map<int, double> volts;
+    if (nominal) volts = report::voltsByNet(*subject, *nominal, [this](const ValveUse& use) { return pointOf(use); });
     for (const drawing::Word& w : paper.words) {
         const auto align = (w.align == drawing::Align::Left    ? Qt::AlignLeft
                             : w.align == drawing::Align::Right ? Qt::AlignRight
@@ -137,15 +117,14 @@ void PathPicture::paintWords(QPainter& p) const {
             paintNote(p, w);
         } else if (w.net >= 0) {
             const auto v = volts.find(w.net);
-            if (v == volts.end() || !std::isfinite(v->second)) continue;
+            if (v == volts.end()) continue;
             p.setPen(theme::color(document.solving() ? Role::BoneFaint : Role::Verdigris));
-            p.drawText(at(w.box), align, voltsText(v->second));
+            p.drawText(at(w.box), align, text(report::voltsText(v->second)));
         } else if (w.ink == Ink::Value && body && body->value.width > 0) {
             if (writable()) continue; // its entry field stands there
-            const auto place = placeAt(document.build(), subject->schematic[body->part].place);
             p.setPen(theme::color(Role::Bone));
-            if (place)
-                p.drawText(at(body->value), align, QString::fromStdString(formatExact(place->value, place->unit)));
+            p.drawText(at(body->value), align,
+                       text(drawing::valueOf(document.build(), subject->schematic[body->part])));
         } else {
             const bool valve = body && subject->valveOf(*body);
             p.setFont(valve && w.ink == Ink::Name ? bold : plain);
@@ -174,7 +153,7 @@ QString PathPicture::footOhms(std::size_t index) const {
     return impedances.join("; ");
 }
 
-void PathPicture::paintFeet(QPainter& p) const {
+void PathPicture::paintStrip(QPainter& p) const {
     for (std::size_t k = 0; k < stages.size(); ++k) paintFoot(p, k);
 }
 

@@ -33,7 +33,7 @@ class PathPicture : public QWidget {
     [[nodiscard]] QRect stageRect(int stage) const;
     /// What each stage does: its name, gain, and the volts that leave it when the channel clips; in a strip that is
     /// scrolled with the picture but stays in sight.
-    void paintFeet(QPainter& p) const;
+    void paintStrip(QPainter& p) const;
     static constexpr int foot = 50; ///< [pixels] height of that strip
     [[nodiscard]] const drawing::Drawing& drawn() const { return paper; }
 
@@ -66,7 +66,6 @@ class PathPicture : public QWidget {
     [[nodiscard]] const drawing::Body* bodyAt(const QPointF& p) const;
     [[nodiscard]] QString footName(std::size_t stage) const;
     [[nodiscard]] QString footOhms(std::size_t stage) const;
-    [[nodiscard]] std::map<int, double> voltsByNet() const;
     [[nodiscard]] const plan::ValvePoint* pointOf(const schematic::ValveUse& use) const;
     [[nodiscard]] double plateShare(const drawing::Body& body) const; ///< of its published watts; 0: not known
     void paintBodies(QPainter& p) const;

@@ -1,7 +1,7 @@
 #include "stages_station.h"
 
 #include "path_picture.h"
-#include "stage_feet.h"
+#include "stage_strip.h"
 #include "voltage_chart.h"
 
 #include "app/stations/find_value_dialog.h"
@@ -71,7 +71,7 @@ StagesStation::StagesStation(Document& d, QWidget* parent) : Station(d, called, 
     column->setContentsMargins({});
     column->setSpacing(2);
     column->addWidget(scroll, 1);
-    column->addWidget(new StageFeet(*path, *scroll));
+    column->addWidget(new StageStrip(*path, *scroll));
     views->addWidget(drawing);
     chart = new VoltageChart(document);
     views->addWidget(chart);
@@ -210,7 +210,7 @@ void StagesStation::refresh() {
     valve->setEnabled(s && !s->valves.empty() && !asChart->isChecked());
     words->setText(
         asChart->isChecked()
-            ? "Common clipped on the star with the plug out; one hand. Lethal: plates and screens stand at these volts."
+            ? "Black clipped on ground with the plug out; one hand. Lethal: plates and screens stand at these volts."
         : !ch  ? "This build has no channel."
         : !s   ? "No stage yet: Insert adds one."
         : kind ? QString("%1: %2%3")

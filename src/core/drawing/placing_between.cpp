@@ -17,8 +17,8 @@ bool Placing::leftOver() {
                 row = o.row + pairApart;
                 leftOf = o.column;
             }
-        const double back = leftOf;
-        if (leftOf > -1e8) leftOf += 1e-2; // at its partner's column
+        const std::optional<double> back = leftOf;
+        if (leftOf) *leftOf += 1e-2; // at its partner's column
         const bool gridKnown = !flagged(at.grid) && isKnown(at.grid);
         valve(k, row);
         leftOf = back;
@@ -26,7 +26,7 @@ bool Placing::leftOver() {
             done.erase(at.grid.index);
             spread(at.grid, row);
         }
-        leftOf = -1e9;
+        leftOf.reset();
         return true;
     }
     // Parts on nets that are known by now.

@@ -9,9 +9,9 @@
 
 namespace ember::app {
 
-class StageFeet : public QWidget {
+class StageStrip : public QWidget {
   public:
-    StageFeet(PathPicture& picture, QScrollArea& area) : path(picture), scroll(area) {
+    StageStrip(PathPicture& picture, QScrollArea& area) : path(picture), scroll(area) {
         setFixedHeight(PathPicture::foot);
         setAccessibleName("Gain, volts at clipping and impedances of each stage");
         connect(&path, &PathPicture::renewed, this, qOverload<>(&QWidget::update));
@@ -23,7 +23,7 @@ class StageFeet : public QWidget {
     void paintEvent(QPaintEvent*) override {
         QPainter p(this);
         p.translate(-scroll.horizontalScrollBar()->value(), 0);
-        path.paintFeet(p);
+        path.paintStrip(p);
     }
 
   private:
