@@ -4,7 +4,7 @@
 #include "median.h"
 
 #include "app/document/document.h"
-#include "app/stations/wires/wire_picture.h"
+#include "app/stations/underside/underside_picture.h"
 #include "app/theme/theme.h"
 #include "core/build/edit.h"
 #include "core/build/storage.h"
@@ -47,7 +47,7 @@ int main(int argc, char** argv) {
     app::Document document(state.path());
     document.setBuild(*build, {});
     document.waitForSolve();
-    app::WirePicture picture(document);
+    app::UndersidePicture picture(document);
     picture.resize(800, 500);
     QImage image(800, 500, QImage::Format_ARGB32_Premultiplied);
     const std::size_t drawn = document.solved().figures.wires->harness.runs.size();

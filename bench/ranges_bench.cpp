@@ -1,6 +1,8 @@
 // Ranges of First Power: how many healthy amplifiers lie inside with every reading of a step, by start and step. They
 // are drawn from other models than the ranges are: valves whose laws have another exponent, real mains, warm copper, a
 // meter with its errors. ranges-bench [SAMPLES [AMPLIFIERS]]
+#include "../tests/support/other_laws.h"
+
 #include "core/build/starts.h"
 #include "core/plan/as_built.h"
 #include "core/plan/solve.h"
@@ -19,27 +21,7 @@
 
 using namespace ember;
 using namespace ember::procedure;
-
-namespace {
-
-/// The same valves by laws of another exponent, the current the same at an ordinary point.
-Catalogue otherLaws(double exponent) {
-    Catalogue c = Catalogue::shipped();
-    for (ValveType& type : c.valves)
-        for (TypeSection& t : type.halves) {
-            const double plate = t.pentode ? 270 : 150, screen = t.pentode ? 270 : 0, grid = t.pentode ? -10.5 : -1.5;
-            const double before = figuresAt(t.law, plate, grid, screen).plateAmps;
-            const auto change = [&](auto& law) {
-                law.exponent *= exponent;
-                law.kg *= figuresAt(t.law, plate, grid, screen).plateAmps / before;
-            };
-            if (auto* triode = std::get_if<circuit::TriodeLaw>(&t.law)) change(*triode);
-            if (auto* pentode = std::get_if<circuit::PentodeLaw>(&t.law)) change(*pentode);
-        }
-    return c;
-}
-
-} // namespace
+using ember::tests::otherLaws;
 
 int main(int argc, char** argv) {
     const int samples = argc > 1 ? std::atoi(argv[1]) : honestSamples, amplifiers = argc > 2 ? std::atoi(argv[2]) : 200;
@@ -74,10 +56,7 @@ int main(int argc, char** argv) {
                 const auto read = readings(x, law, *s, points);
                 bool in = true;
                 for (std::size_t p = 0; p < points.size(); ++p) {
-                    const double share = std::max(1e-9, meterShare(b, points[p].mode));
-                    const double shown =
-                        read[p] *
-                        (1 + std::clamp(std::normal_distribution<double>(0, share / 2)(chance), -share, share));
+                    const double shown = asShown(b, points[p].mode, read[p], chance);
                     in = in &&
                          (!all[p].known() || !std::isfinite(shown) || (shown >= all[p].low && shown <= all[p].high));
                 }

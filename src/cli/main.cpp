@@ -247,7 +247,11 @@ int main(int argc, char** argv) {
     auto* faulty =
         app.add_subcommand("faults", "Every fault that the build can have, or which ones explain some readings");
     faulty->add_option("BUILD", file)->required();
-    faulty->add_option("--stage", stage, "of First Power, 1 to 6");
+    const auto step = [](const std::string& said) {
+        const auto known = procedure::stageNamed(said);
+        return known ? std::to_string(*known) : said;
+    };
+    faulty->add_option("--stage", stage, "of First Power, 1 to 6 or its name")->transform(step);
     std::vector<std::string> reads, sets;
     faulty->add_option("--read", reads, "POINT=VALUE, as often as there are readings");
     faulty->callback([&] { code = faults(file, stage, reads); });
@@ -324,8 +328,14 @@ int main(int argc, char** argv) {
     benches->add_option("BUILD", file)->required();
     benches->add_option("--seed", seed, "0: exactly as planned");
     benches->add_option("--fault", fault, "id of a hidden fault");
-    benches->add_option("--stage", stage, "0 to 6")->required();
-    benches->callback([&] { code = practice(file, seed, fault, stage); });
+    benches->add_option("--stage", stage, "0 to 6, or its name")->transform(step)->required();
+    std::string readings;
+    benches->add_option("--readings", readings, "all: resistances with the plug out too")
+        ->check(CLI::IsMember({"all"}));
+    benches->callback([&] { code = practice(file, seed, fault, stage, !readings.empty()); });
+    auto* plans = app.add_subcommand("plan", "The steps of First Power: what to do, where the leads go, ranges, stops");
+    plans->add_option("BUILD", file)->required();
+    plans->callback([&] { code = tellPlan(file); });
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {

@@ -229,7 +229,42 @@ class TestCommandLine : public QObject {
             cli({"faults", demo, "--stage", "3", "--read", "plate1-v2=240", "--read", "cathode1-v2=0"});
         QCOMPARE(ranked.code, 0);
         QVERIFY(ranked.out["healthy_share"] < 0.05 && ranked.out["faults"][0]["share"] > 0.02);
+        QCOMPARE(ranked.out["faults"][0]["probability"], ranked.out["faults"][0]["share"]);
+        const Outcome one = cli({"faults", demo, "--stage", "3", "--read", "plate1-v2=30"});
+        const Json& next = one.out["next"];
+        QVERIFY(next.is_object());
+        QVERIFY(next["bits"] > 0.05 && (next["power"] == "on" || next["power"] == "off"));
+        QVERIFY(!next["why"].get<std::string>().empty() && next["point"] != "plate1-v2");
+        // The step by its name, and a resistance among the readings.
+        const Outcome named = cli({"faults", demo, "--stage", "small valves", "--read", "plate1-v2=240", "--read",
+                                   "cathode1-v2=0", "--read", "cathode-ohms-1-v2=OL"});
+        QVERIFY2(named.code == 0 && named.out["stage"] == 3, qPrintable(named.err));
         QCOMPARE(cli({"faults", demo, "--stage", "3", "--read", "plate9-v2=240"}).code, 2);
+        QCOMPARE(cli({"faults", demo, "--stage", "soaking", "--read", "plate1-v2=240"}).code, 2);
+    }
+    void thePlanOfThePowerUpIsPrinted() {
+        const Outcome p = cli({"plan", demo});
+        QVERIFY2(p.code == 0, qPrintable(p.err));
+        QCOMPARE(p.out["steps"].size(), std::size_t(7));
+        const Json& rectifier = p.out["steps"][2];
+        QCOMPARE(rectifier["name"], Json("rectifier"));
+        QVERIFY(rectifier["lamp"]["watts"] == 100.0 && rectifier["discharge_seconds"] > 30.0);
+        for (const Json& step : p.out["steps"])
+            for (const Json& r : step["readings"])
+                for (const char* key : {"point", "label", "black", "red", "meter", "low", "high", "stop_above"})
+                    QVERIFY2(r.contains(key), key);
+        // Without a valve in, nothing is read at its plate.
+        for (const Json& r : rectifier["readings"]) QVERIFY(r["point"] != "output-plate-v3");
+    }
+    void everyResistanceIsReadOnThePracticeBench() {
+        const Outcome few = cli({"bench", demo, "--stage", "4", "--seed", "3"}),
+                      all = cli({"bench", demo, "--stage", "output valves", "--seed", "3", "--readings", "all"});
+        QVERIFY2(all.code == 0, qPrintable(all.err));
+        QVERIFY(all.out["readings"].size() > few.out["readings"].size() + 20);
+        bool leak = false; // 1 Mohm grid leak of the first stage, within its tolerance
+        for (const Json& r : all.out["readings"])
+            if (r["point"] == "grid-ohms-1-v2") leak = r["value"] > 0.85e6 && r["value"] < 1.15e6;
+        QVERIFY(leak);
     }
     void aReportIsWritten() {
         QTemporaryDir dir;

@@ -77,21 +77,19 @@ Expected<double> VirtualAmplifier::read(const std::string& id) {
     const auto* point = procedure::findPoint(points, id);
     if (!point) return Problem{"", fmt::format("there is no test point \"{}\"", id)};
     if (stageNow < 0) return Problem{"", "the practice amplifier is not set up: choose a stage first"};
-    if (!point->readAt(0) && stageNow == 0)
-        return Problem{"", "the amplifier is unplugged: there is nothing to read here"};
+    const bool unplugged = point->mode == procedure::MeterMode::Ohms || point->kind == procedure::PointKind::Held;
+    if (!unplugged && stageNow == 0) return Problem{"", "the amplifier is unplugged: there is nothing to read here"};
     if (point->mode == procedure::MeterMode::Ohms && stageNow != 0)
         return Problem{"", "resistance is read with the power off and the plug out"};
     double value = plan::unknown;
     if (stageNow == 0 || point->kind == procedure::PointKind::Held)
-        value = procedure::coldReading(real, *catalogue, *point);
+        value = procedure::coldReadings(real, *catalogue, {*point}, wiring)[0];
     else if (point->kind == procedure::PointKind::Hum)
         value = procedure::humReadings(real, *catalogue, steady.conditions, {.wiring = wiring})[point->index];
     else
         value = procedure::reading(real, *catalogue, steady, *point);
     if (!std::isfinite(value)) return Problem{"", fmt::format("nothing can be read at {} in this stage", point->label)};
-    const double share = procedure::meterShare(real, point->mode);
-    std::normal_distribution<double> error(0, share / 2);
-    const double shown = value * (1 + std::clamp(error(chance), -share, share));
+    const double shown = procedure::asShown(real, point->mode, value, chance);
     // A display of four digits.
     if (shown == 0) return 0.0;
     const double digit = std::pow(10.0, std::floor(std::log10(std::abs(shown))) - 3);

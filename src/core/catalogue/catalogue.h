@@ -78,11 +78,18 @@ struct ValveType {
     [[nodiscard]] const TypeSection& section(int number) const;
 };
 
+/// Numbers of a rectifier's pins on its base, as published; silicon has none.
+struct RectifierPins {
+    std::vector<int> heater, plate;
+    std::vector<int> cathode; ///< of a directly heated one its heater
+};
+
 struct RectifierType {
     std::string type;
     std::vector<std::string> names;
     bool vacuum = true;
     std::string base;
+    RectifierPins pins;
     circuit::VacuumLaw law;             ///< vacuum
     double dropVolts = 0, dropAmps = 0; ///< as published, across one plate
     circuit::DiodeLaw junction;         ///< silicon

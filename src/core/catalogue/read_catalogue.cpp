@@ -111,6 +111,11 @@ RectifierType rectifierFrom(const json& j) {
     r.type = j.at("type");
     r.names = j.at("names").get<std::vector<std::string>>();
     r.base = j.value("base", "");
+    if (j.contains("pins")) {
+        const auto pins = [&](const char* key) { return theOr(j.at("pins"), key, std::vector<int>{}); };
+        r.pins = {pins("heater"), pins("plate"), pins("cathode")};
+        if (r.pins.cathode.empty() && !r.pins.heater.empty()) r.pins.cathode = {r.pins.heater.back()};
+    }
     r.dropVolts = j.at("drop").at("volts");
     r.dropAmps = j.at("drop").at("at");
     r.law.threshold = j.at("drop").value("threshold", 0.0);

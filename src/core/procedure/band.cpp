@@ -75,11 +75,7 @@ std::vector<Band> bands(const Build& b, const Catalogue& catalogue, const Condit
         WarmStart own = warm;
         if (const auto s = solveSteady(x, catalogue, c, rough, &own)) {
             std::vector<double> shown = trueReadings(x, *s, points);
-            for (std::size_t p = 0; p < points.size(); ++p) { // as this meter shows it
-                const double share = meterShare(b, points[p].mode);
-                if (share <= 0) continue;
-                shown[p] *= 1 + std::clamp(std::normal_distribution<double>(0, share / 2)(chance), -share, share);
-            }
+            for (std::size_t p = 0; p < points.size(); ++p) shown[p] = asShown(b, points[p].mode, shown[p], chance);
             read[static_cast<std::size_t>(k)] = std::move(shown);
         }
     });

@@ -214,6 +214,12 @@ std::string_view stageName(int stage) {
     return names[static_cast<std::size_t>(stage)];
 }
 
+std::optional<int> stageNamed(std::string_view said) {
+    for (int k = 0; k < stageCount; ++k)
+        if (said == stageName(k) || said == std::to_string(k)) return k;
+    return std::nullopt;
+}
+
 std::string glow(double kelvin) {
     if (kelvin < 800) return "dark";
     if (kelvin < 1050) return "barely red, seen in the dark";

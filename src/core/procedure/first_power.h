@@ -32,6 +32,8 @@ plan::Conditions stageConditions(const Build& build, int stage, double mainsVolt
 /// "dark", "dim red", ... of a filament at `kelvin`.
 std::string glow(double kelvin);
 std::string_view stageName(int stage);
+/// A step by its number or its name, "3" or "small valves"; none: there is no such step.
+std::optional<int> stageNamed(std::string_view said);
 
 struct StageOptions {
     bool withFaults = false;     ///< also what wrong values would point to first, and the lamp's curve

@@ -34,7 +34,7 @@ LogWords understandLogWords(const Build& build, std::string_view typed, Strand s
         if (!there) return {{}, 0, there.problem().sentence, -1};
         if (there->kind == PointKind::Held) return {*there, *value, {}, now};
     }
-    if (point->readAt(now)) return {*point, *value, {}, now};
+    if (point->readAt(now) || point->stages == 0) return {*point, *value, {}, now};
     for (int k = stageCount - 1; k >= 0; --k)
         if (point->readAt(k)) return {*point, *value, {}, k};
     return {};

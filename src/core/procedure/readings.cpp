@@ -9,6 +9,7 @@
 #include "core/wires/hum.h"
 
 #include <cmath>
+#include <deque>
 
 namespace ember::procedure {
 
@@ -147,28 +148,54 @@ double wiperOhms(const Build& b, int adjuster) {
     return down * up / (down + up);
 }
 
-/// An electrode of an output valve's empty socket to chassis: the channel's circuit with no valve in.
-double socketOhms(const Build& b, const Catalogue& catalogue, const TestPoint& point) {
-    ChannelSupply off;
-    off.emission.assign(b.bottles.size(), 0.0);
-    for (std::size_t k = 0; k < b.channels.size(); ++k) {
-        const HeldChannel held = heldChannel(b, catalogue, k, off);
-        for (const schematic::ValveUse& v : held.valves) {
-            if (v.bottle != point.index || v.section != point.section) continue;
-            const schematic::NetId net = point.kind == PointKind::GridOhms ? v.grid : v.cathode;
-            if (net.index <= 0) return 0;
-            const schematic::Circuit circuit =
+/// Resistances from valves' electrodes to chassis, each channel's circuit solved once, with no valve drawing current.
+class SocketOhms {
+  public:
+    SocketOhms(const Build& build, const Catalogue& types, const Miswiring& wires)
+        : b(build),
+          catalogue(types),
+          wiring(wires) {}
+
+    double at(const TestPoint& point) {
+        if (channels.empty()) solve();
+        for (const Solved& c : channels)
+            for (const schematic::ValveUse& v : c.held.valves) {
+                if (v.bottle != point.index || v.section != point.section) continue;
+                const schematic::NetId net = point.kind == PointKind::GridOhms ? v.grid : v.cathode;
+                if (net.index <= 0) return 0;
+                if (!c.signal) return unknown;
+                const double ohms =
+                    std::abs(c.signal->impedance(c.circuit.nodes[static_cast<std::size_t>(net.index)], 0));
+                return point.kind == PointKind::GridOhms ? ohms + wiperOhms(b, v.adjuster) : ohms;
+            }
+        return unknown;
+    }
+
+  private:
+    struct Solved {
+        HeldChannel held;
+        schematic::Circuit circuit;
+        System system;
+        std::optional<SmallSignal> signal;
+    };
+    void solve() {
+        ChannelSupply off;
+        off.emission.assign(b.bottles.size(), 0.0);
+        for (std::size_t k = 0; k < b.channels.size(); ++k) {
+            HeldChannel held = heldChannel(b, catalogue, k, off, {}, wiring);
+            schematic::Circuit circuit =
                 schematic::circuitOf(held.schematic, schematic::Electrodes::WithoutCapacitance);
-            const System system = assemble(circuit.netlist);
-            const auto op = operatingPoint(system);
-            if (!op) return unknown;
-            const double ohms = std::abs(
-                SmallSignal(system, op->portVolts).impedance(circuit.nodes[static_cast<std::size_t>(net.index)], 0));
-            return point.kind == PointKind::GridOhms ? ohms + wiperOhms(b, v.adjuster) : ohms;
+            System system = assemble(circuit.netlist);
+            Solved& c =
+                channels.emplace_back(Solved{std::move(held), std::move(circuit), std::move(system), std::nullopt});
+            if (const auto op = operatingPoint(c.system)) c.signal.emplace(c.system, op->portVolts);
         }
     }
-    return unknown;
-}
+    const Build& b;
+    const Catalogue& catalogue;
+    const Miswiring& wiring;
+    std::deque<Solved> channels; // SmallSignal may keep its system: no address changes
+};
 
 } // namespace
 
@@ -236,14 +263,13 @@ double reading(const Build& b, const Catalogue& catalogue, const Steady& s, cons
     return readings(b, catalogue, s, {point})[0];
 }
 
-double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& point) {
+namespace {
+
+double coldOhms(const Build& b, const Catalogue& catalogue, const TestPoint& point) {
     ColdCircuit cold(b, catalogue);
     Netlist& n = cold.n;
     Node red = ground, black = ground;
     switch (point.kind) {
-    case PointKind::Held: return 0;
-    case PointKind::GridOhms:
-    case PointKind::CathodeOhms: return socketOhms(b, catalogue, point);
     case PointKind::Earth:
         // 0.25 m of 1.5 mm2 copper (0.01724e-6 ohm m) from the inlet to the bolt, a crimp and a bolted lug of 3 mohm
         // each.
@@ -271,6 +297,24 @@ double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& 
     n.add(CurrentSource{black, red, {testAmps}});
     const auto op = operatingPoint(assemble(n));
     return op ? (op->volts(red) - op->volts(black)) / testAmps : unknown;
+}
+
+} // namespace
+
+std::vector<double> coldReadings(const Build& b, const Catalogue& catalogue, const std::vector<TestPoint>& points,
+                                 const Miswiring& wiring) {
+    SocketOhms sockets(b, catalogue, wiring);
+    std::vector<double> out;
+    out.reserve(points.size());
+    for (const TestPoint& p : points)
+        out.push_back(p.kind == PointKind::Held                                           ? 0
+                      : p.kind == PointKind::GridOhms || p.kind == PointKind::CathodeOhms ? sockets.at(p)
+                                                                                          : coldOhms(b, catalogue, p));
+    return out;
+}
+
+double coldReading(const Build& b, const Catalogue& catalogue, const TestPoint& point) {
+    return coldReadings(b, catalogue, {point})[0];
 }
 
 } // namespace ember::procedure

@@ -52,7 +52,7 @@ WindingWords wordsOf(Connection c) {
     switch (c) {
     case Connection::CentreTapped:
         return {"HV winding, first leg", "centre tap, one rectifier plate pin", "HV winding, first leg, AC",
-                "plug out, clip common on the centre tap, red on one rectifier plate pin", "one end of the HV winding"};
+                "plug out, clip black on the centre tap, red on one rectifier plate pin", "one end of the HV winding"};
     case Connection::Bridge:
     case Connection::HybridBridge:
         return {"HV winding, end to end", "the winding's two ends, at the bridge's AC corners",
@@ -61,7 +61,7 @@ WindingWords wordsOf(Connection c) {
                 "one AC corner of the bridge"};
     case Connection::HalfWave:
         return {"HV winding, end to end", "the grounded end, the diode's end", "HV winding, AC",
-                "plug out, clip common on the winding's grounded end, red on the diode's end",
+                "plug out, clip black on the winding's grounded end, red on the diode's end",
                 "the winding's end at the diode"};
     case Connection::Doubler: break;
     }
@@ -117,10 +117,10 @@ class Points {
             leg("leg-b-ohms", "HV winding, second leg", "centre tap, the other rectifier plate pin", WindingPart::LegB);
             leg("leg-ends-ohms", "HV winding, end to end", "one rectifier plate pin, the other", WindingPart::Ends);
         }
-        ohms("winding-chassis", "HV winding to chassis", fmt::format("common on bare metal, red on {}", w.end),
+        ohms("winding-chassis", "HV winding to chassis", fmt::format("black on bare metal, red on {}", w.end),
              PointKind::WindingChassis);
         ohms("b+-ohms", "B+1 to chassis",
-             fmt::format("common on bare metal, red on {}; let it charge and settle", capacitorAt(b, 1)),
+             fmt::format("black on bare metal, red on {}; let it charge and settle", capacitorAt(b, 1)),
              PointKind::RailOhms);
         for (std::size_t k = 0; k < b.transformer.heaters.size(); ++k) {
             const HeaterWinding& h = b.transformer.heaters[k];
@@ -143,16 +143,20 @@ class Points {
         }
     }
 
-    /// The sockets of the output valves, empty: what biases them is proved before a valve depends on it.
+    /// The sockets of the output valves, empty: what biases them is proved before a valve depends on it. Other valves'
+    /// grids and cathodes are read where something is wrong.
     void sockets() {
         forValves([&](const Stage& stage, const StageValve& v, std::size_t bottle, const ValveType& type) {
-            if (!schematic::isOutput(stage)) return;
+            const bool output = schematic::isOutput(stage), several = type.sections() > 1;
             const ElectrodePins& pins = type.section(v.section).pins;
-            const std::string tag = upper(v.bottle);
+            const std::string tag = upper(v.bottle), which = several ? std::to_string(v.section) + "-" : "";
             const auto ohms = [&](const char* id, const char* what, const std::vector<int>& pin, PointKind kind) {
-                add(id + v.bottle, fmt::format("{} {} to chassis", tag, what),
-                    fmt::format("{}'s socket empty: bare metal, red on its {} pin{}", tag, what, pinOf(pin)),
-                    MeterMode::Ohms, kind, at({0}), bottle, v.section);
+                add(output ? id + v.bottle : id + which + v.bottle,
+                    fmt::format("{} {}{} to chassis", tag, several && !output ? ordinal(v.section) + " " : "", what),
+                    output ? fmt::format("{}'s socket empty: bare metal, red on its {} pin{}", tag, what, pinOf(pin))
+                           : fmt::format("plug out, every capacitor read: black on bare metal, red on {}'s {} pin{}",
+                                         tag, what, pinOf(pin)),
+                    MeterMode::Ohms, kind, output ? at({0}) : 0, bottle, v.section);
             };
             ohms("grid-ohms-", "grid", pins.grid, PointKind::GridOhms);
             ohms("cathode-ohms-", "cathode", pins.cathode, PointKind::CathodeOhms);
@@ -165,19 +169,20 @@ class Points {
         const auto capacitor = [&](const std::string& id, const std::string& ends, int node) {
             add("held-" + id, fmt::format("{} with the plug out, DC", upper(id)), "plug out and in sight: " + ends,
                 MeterMode::DcVolts, PointKind::Held, always, 0, node);
+            all.back().part = id;
         };
         for (std::size_t k = 0; k < b.supply.sections.size(); ++k) {
             const Section& s = b.supply.sections[k];
             if (s.kind != SectionKind::Capacitor) continue;
             capacitor(s.id,
                       s.inSeries > 1
-                          ? fmt::format("common on ground, red on the plus end of all {} in series", s.inSeries)
-                          : fmt::format("common on its minus, red on {} plus", upper(s.id)),
+                          ? fmt::format("black on ground, red on the plus end of all {} in series", s.inSeries)
+                          : fmt::format("black on its minus, red on {} plus", upper(s.id)),
                       nodeOfSection(b.supply, k));
         }
         if (!biasIsFed(b.bias, b.transformer)) return;
         for (const CapacitorPart* c : {&b.bias.reservoir, &b.bias.second})
-            capacitor(c->id, fmt::format("common on its plus (ground), red on {} minus", upper(c->id)), 0);
+            capacitor(c->id, fmt::format("black on its plus (ground), red on {} minus", upper(c->id)), 0);
     }
 
     void windings() {
@@ -185,7 +190,7 @@ class Points {
             const HeaterWinding& h = b.transformer.heaters[k];
             if (h.rectified()) {
                 add("heater-" + h.id, fmt::format("Heaters of {}, DC", upper(h.id)),
-                    "common on their minus, red on their plus side", MeterMode::DcVolts, PointKind::HeaterVolts,
+                    "black on their minus, red on their plus side", MeterMode::DcVolts, PointKind::HeaterVolts,
                     at({1, 2, 4, 5, 6}), k);
                 continue;
             }
@@ -209,7 +214,7 @@ class Points {
             add(id, label, probe, MeterMode::AcVolts, PointKind::LegVolts, at({1}), static_cast<std::size_t>(part));
         };
         leg("leg-b", "HV winding, second leg, AC",
-            "plug out, clip common on the centre tap, red on the other rectifier plate pin", WindingPart::LegB);
+            "plug out, clip black on the centre tap, red on the other rectifier plate pin", WindingPart::LegB);
         leg("leg-ends", "HV winding, end to end, AC",
             "plug out, clip on the two rectifier plate pins: both are live, neither is ground", WindingPart::Ends);
     }
@@ -223,8 +228,7 @@ class Points {
                                               [](const StagePart& p) { return p.slot == "adjuster"; });
             add("bias-" + v.bottle,
                 fmt::format("{} {}, DC", adjusted ? "Bias at" : "Grid of", adjusted ? tag + " grid" : tag),
-                fmt::format("common on the star, red on {}'s grid pin{}", tag,
-                            pinOf(type.section(v.section).pins.grid)),
+                fmt::format("black on ground, red on {}'s grid pin{}", tag, pinOf(type.section(v.section).pins.grid)),
                 MeterMode::DcVolts, PointKind::Grid, at({1, 3, 4, 5}), bottle, v.section);
         });
     }
@@ -235,21 +239,23 @@ class Points {
         const unsigned alive = at({2, 3, 4, 5, 6}) | (silicon ? at({1}) : 0);
         for (int n = 1; n <= supplyNodes(b.supply); ++n)
             add(fmt::format("B+{}", n), fmt::format("B+{}, DC", n),
-                fmt::format("plug out, clip common on the star and red on {}; then switch on", capacitorAt(b, n)),
+                fmt::format("plug out, clip black on ground and red on {}; then switch on", capacitorAt(b, n)),
                 MeterMode::DcVolts, PointKind::Node, alive, static_cast<std::size_t>(n));
         for (std::size_t k = 0; k < b.supply.sections.size(); ++k) { // how a string shares its first volts
             const Section& s = b.supply.sections[k];
             if (s.kind != SectionKind::Capacitor) continue;
-            for (int one = 1; s.inSeries > 1 && one <= s.inSeries; ++one)
+            for (int one = 1; s.inSeries > 1 && one <= s.inSeries; ++one) {
                 add(fmt::format("{}.{}", s.id, one),
                     fmt::format("{}, number {} of {}, DC", upper(s.id), one, s.inSeries),
-                    fmt::format("plug out, clip common on the minus and red on the plus of number {}, counted from "
+                    fmt::format("plug out, clip black on the minus and red on the plus of number {}, counted from "
                                 "B+{}; neither may be ground",
                                 one, nodeOfSection(b.supply, k)),
                     MeterMode::DcVolts, PointKind::StringVolts, at({silicon ? 1 : 2}), k, one);
+                all.back().part = s.id;
+            }
         }
         add("ripple", "Ripple at B+1, AC",
-            fmt::format("plug out, clip common on the star and red on {}, meter on AC", capacitorAt(b, 1)),
+            fmt::format("plug out, clip black on ground and red on {}, meter on AC", capacitorAt(b, 1)),
             MeterMode::AcVolts, PointKind::Ripple, at({2, 5, 6}));
     }
 
@@ -259,15 +265,10 @@ class Points {
             if (schematic::isOutput(stage)) return;
             const auto dc = [&](const char* what, PointKind kind, const std::vector<int>& pins) {
                 const std::string number = type.sections() > 1 ? std::to_string(v.section) : "", tag = upper(v.bottle);
-                const std::string word = type.sections() > 1 ? fmt::format("{} {}",
-                                                                           v.section == 1   ? "first"
-                                                                           : v.section == 2 ? "second"
-                                                                                            : "third",
-                                                                           what)
-                                                             : what;
+                const std::string word = type.sections() > 1 ? ordinal(v.section) + " " + what : what;
                 add(fmt::format("{}{}-{}", what, number, v.bottle), fmt::format("{} {}, DC", tag, word),
-                    fmt::format("common clipped on the star, red on {}'s {} pin{}", tag, word, pinOf(pins)),
-                    MeterMode::DcVolts, kind, at({3, 5}), bottle, v.section);
+                    fmt::format("black on ground, red on {}'s {} pin{}", tag, word, pinOf(pins)), MeterMode::DcVolts,
+                    kind, at({3, 5}), bottle, v.section);
             };
             dc("plate", PointKind::Plate, type.section(v.section).pins.plate);
             const bool lifted = std::any_of(stage.parts.begin(), stage.parts.end(), [](const StagePart& p) {
@@ -283,7 +284,7 @@ class Points {
                 const ElectrodePins& own = type.section(v.section).pins;
                 const auto& pins = kind == PointKind::Plate ? own.plate : own.cathode;
                 add(what + v.bottle, fmt::format("{} {}, DC", upper(v.bottle), label),
-                    fmt::format("common clipped on the star, red on {}'s {} pin{}{}", upper(v.bottle), pin, pinOf(pins),
+                    fmt::format("black on ground, red on {}'s {} pin{}{}", upper(v.bottle), pin, pinOf(pins),
                                 kind == PointKind::Plate ? "" : "; a second meter on B+1"),
                     MeterMode::DcVolts, kind, stages, bottle, v.section);
                 all.back().runsAway = kind != PointKind::Plate;
@@ -307,7 +308,7 @@ class Points {
         for (std::size_t k = 0; k < b.channels.size(); ++k)
             if (loadOf(b.channels[k]))
                 add("hum-" + b.channels[k].id, fmt::format("Hum of the {} output, AC", lower(b.channels[k].name)),
-                    "a shorting plug in the input, red and common across the load", MeterMode::AcVolts, PointKind::Hum,
+                    "a shorting plug in the input, red and black across the load", MeterMode::AcVolts, PointKind::Hum,
                     at({6}), k);
     }
 
@@ -321,6 +322,7 @@ class Points {
                         if (const ValveType* type = catalogueOf(b).valve(b.bottles[*bottle].type))
                             each(stage, v, *bottle, *type);
     }
+    static std::string ordinal(int section) { return section == 1 ? "first" : section == 2 ? "second" : "third"; }
     static std::string pinOf(const std::vector<int>& pins) {
         return pins.empty() ? "" : pins[0] == topCap ? ", the cap on the glass" : fmt::format(", {}", pins[0]);
     }
@@ -385,6 +387,12 @@ std::vector<TestPoint> pointsOfStage(const Build& b, int stage) {
 
 double meterShare(const Build& b, MeterMode mode) {
     return mode == MeterMode::Ohms ? b.meter.ohms : mode == MeterMode::AcVolts ? b.meter.ac : b.meter.dc;
+}
+
+double asShown(const Build& b, MeterMode mode, double value, std::mt19937_64& chance) {
+    const double share = meterShare(b, mode);
+    if (share <= 0) return value;
+    return value * (1 + std::clamp(std::normal_distribution<double>(0, share / 2)(chance), -share, share));
 }
 
 } // namespace ember::procedure

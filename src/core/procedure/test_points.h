@@ -4,6 +4,8 @@
 #include "core/plan/steady.h"
 #include "core/quantity/unit.h"
 
+#include <random>
+
 namespace ember::procedure {
 
 enum class MeterMode { Ohms, AcVolts, DcVolts };
@@ -20,7 +22,7 @@ enum class PointKind {
     RailOhms,         ///< B+1 to chassis
     HeaterChassis,    ///< of winding `index`
     LoadOhms,         ///< of channel `index`
-    GridOhms,         ///< an output valve's socket, empty: grid to chassis, of section `section` of bottle `index`
+    GridOhms,         ///< grid to chassis, of section `section` of bottle `index`; an output valve's socket is empty
     CathodeOhms,      ///< likewise its cathode
     Held,             ///< a capacitor with the plug out: of supply node `section`, of the bias supply where that is 0
     HeaterVolts,      ///< of winding `index`
@@ -46,7 +48,8 @@ struct TestPoint {
     PointKind kind = PointKind::Node;
     std::size_t index = 0;
     int section = 1;
-    unsigned stages = 0;   ///< bit k: stage k of First Power reads it
+    unsigned stages = 0;   ///< bit k: stage k of First Power reads it; none: read where a search asks for it
+    std::string part = {}; ///< id of the capacitor, of Held and StringVolts
     bool runsAway = false; ///< an output valve's current: read before anything else once it is in
     [[nodiscard]] Unit unit() const { return mode == MeterMode::Ohms ? Unit::Ohm : Unit::Volt; }
     [[nodiscard]] bool readAt(int stage) const { return stage >= 0 && (stages >> stage & 1) != 0; }
@@ -80,11 +83,15 @@ std::vector<double> trueReadings(const Build& build, const plan::Steady& steady,
 std::vector<double> humReadings(const Build& build, const Catalogue& catalogue, const plan::Conditions& conditions,
                                 const plan::SteadyOptions& options = {});
 
-/// Unpowered: resistance by a test current through the netlist, every valve out of its socket [ohm]; volts of a
-/// capacitor that was discharged: 0.
+/// Unpowered, by point: resistance by a test current through the netlist, no valve drawing current [ohm]; volts of a
+/// capacitor that was discharged: 0. NaN where the point is not read so.
+std::vector<double> coldReadings(const Build& build, const Catalogue& catalogue, const std::vector<TestPoint>& points,
+                                 const plan::Miswiring& wiring = {});
 double coldReading(const Build& build, const Catalogue& catalogue, const TestPoint& point);
 
 /// Share of a reading that the meter may be off.
 double meterShare(const Build& build, MeterMode mode);
+/// `value` as one such meter shows it: its error normal, the accuracy at two sigma, cut there.
+double asShown(const Build& build, MeterMode mode, double value, std::mt19937_64& chance);
 
 } // namespace ember::procedure

@@ -290,16 +290,18 @@ class Supplies {
         Part p = partOf(id, Bottle{typeName, 1, {}}, {}, "rectifier");
         auto& bottle = std::get<Bottle>(p.element);
         const circuit::PortLaw law = type->vacuum ? circuit::PortLaw(type->law) : circuit::PortLaw(type->junction);
-        const auto pin = [&](std::string name, NetId net) {
-            p.pins.push_back({std::move(name), net});
+        const auto pin = [&](std::string name, NetId net, const std::vector<int>& stands = {}, std::size_t which = 0) {
+            p.pins.push_back(
+                {.name = std::move(name), .net = net, .stands = which < stands.size() ? stands[which] : 0});
             return static_cast<int>(p.pins.size()) - 1;
         };
+        const RectifierPins& on = type->pins;
         const auto system = [&](const circuit::PortLaw& of, int anode, int cathode) {
             bottle.sections.push_back({of, {anode, cathode}, static_cast<int>(bottle.sections.size()) + 1});
         };
         const bool half = connection == Connection::HalfWave || connection == Connection::Doubler;
-        const int first = pin(half ? "plate" : "plate 1", a), second = half ? -1 : pin("plate 2", z),
-                  cathode = pin("cathode", rail);
+        const int first = pin(half ? "plate" : "plate 1", a, on.plate),
+                  second = half ? -1 : pin("plate 2", z, on.plate, 1), cathode = pin("cathode", rail, on.cathode);
         system(law, first, cathode);
         if (second >= 0) system(law, second, cathode);
         if (connection == Connection::Doubler) system(law, pin("minus", Schematic::ground), first);
@@ -316,8 +318,8 @@ class Supplies {
         if (type->vacuum)
             for (const HeaterWinding& w : b.transformer.heaters)
                 if (w.feeds == feeds) {
-                    pin("heater 1", s.net(heaterNet(w.id, 'a'), NetKind::Heater));
-                    pin("heater 2", s.net(heaterNet(w.id, 'b'), NetKind::Heater));
+                    pin("heater 1", s.net(heaterNet(w.id, 'a'), NetKind::Heater), on.heater);
+                    pin("heater 2", s.net(heaterNet(w.id, 'b'), NetKind::Heater), on.heater, 1);
                     break;
                 }
         put(Serves::Rectifier, std::move(p));

@@ -156,11 +156,10 @@ class Placing {
         const PlacedPart& p = c.parts[spot];
         const chassis::Base base = chassis::baseOf(p);
         if (p.kind == "socket" && base.pins > 0) {
-            const int number = pin.number > 0 && pin.number < topCap ? pin.number : index % base.pins + 1;
-            const double way = (chassis::pinDirection(p, number) - p.angle) * std::numbers::pi / 180,
-                         radius = base.pins >= 8 && base.step > 40 ? 0.009 : 0.006;
-            return chassis::toChassis(chassis::frameOf(c, p), radius * std::cos(way), radius * std::sin(way),
-                                      -tagDepth(c, p));
+            const int number = pin.number > 0 && pin.number < topCap ? pin.number
+                               : pin.stands > 0                      ? pin.stands
+                                                                     : index % base.pins + 1;
+            return socketPinAt(c, p, number);
         }
         const double apart = p.kind == "can" ? 0.008 : 0.006; // tags side by side
         return chassis::toChassis(chassis::frameOf(c, p),
@@ -224,6 +223,15 @@ class Placing {
 };
 
 } // namespace
+
+Vector socketPinAt(const Chassis& c, const PlacedPart& socket, int number) {
+    // Pin circles of IEC 60067: octal 17.5 mm, noval 11.9 mm.
+    const chassis::Base base = chassis::baseOf(socket);
+    const double way = (chassis::pinDirection(socket, number) - socket.angle) * std::numbers::pi / 180,
+                 radius = base.pins >= 8 && base.step > 40 ? 0.009 : 0.006;
+    return chassis::toChassis(chassis::frameOf(c, socket), radius * std::cos(way), radius * std::sin(way),
+                              -tagDepth(c, socket));
+}
 
 Vector lugAt(const Chassis& c, const PlacedPart& on, const Board& board, int lug) {
     const auto body = std::find_if(on.bodies.begin(), on.bodies.end(),

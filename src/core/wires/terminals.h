@@ -39,6 +39,9 @@ std::string terminalName(const schematic::Part& part, const schematic::Pin& pin)
 /// As a builder says it: "V3 pin 4", "C1 −", "PT1 plate a".
 std::string spoken(const std::string& terminal);
 
+/// Where pin `number` of a socket stands, on the side that is soldered [m].
+Vector socketPinAt(const Chassis& chassis, const PlacedPart& socket, int number);
+
 /// Where lug `lug` of a board stands, on the side that is soldered or, where its wire leaves beneath, on the other [m].
 Vector lugAt(const Chassis& chassis, const PlacedPart& on, const Board& board, int lug);
 
