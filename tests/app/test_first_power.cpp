@@ -5,6 +5,9 @@
 
 #include "app/stations/discharge_clock.h"
 #include "app/stations/first_power_station.h"
+#include "app/stations/underside/clips_view.h"
+#include "app/stations/underside/underside_picture.h"
+#include "app/widgets/share_bars.h"
 
 #include <QLabel>
 #include <QPushButton>
@@ -23,6 +26,45 @@ class TestFirstPower : public PowerTest {
             said = said || (l->isVisible() && l->text().contains("Keep children, pets and visitors out"));
         QVERIFY(said);
     }
+    /// Where the two leads go: on the chassis from below, and each end enlarged.
+    void theClipsAreShown() {
+        waitForFigures();
+        atStage(4);
+        auto* view = power()->findChild<ClipsView*>();
+        QVERIFY(view && view->isVisible() && view->picture->isVisible());
+        chooseRow("output-plate-v3");
+        QCOMPARE(view->inWords(), QString("Black: C1 −. Red: V3 pin 7, plate."));
+        chooseRow("held-c2");
+        QVERIFY2(view->picture->zoom() > 1.5, "both clips fill the picture");
+        chooseRow("B+2");
+        QCOMPARE(view->inWords(), QString("Black: C1 −. Red: C2 +."));
+        QTest::keyClick(power()->entry(), Qt::Key_0, Qt::ControlModifier);
+        QCOMPARE(view->picture->zoom(), 1.0);
+        // A plan without a chassis shows both ends all the same.
+        Build bare = doc().build();
+        bare.chassis.parts.clear();
+        doc().setBuild(bare, {});
+        waitForFigures();
+        atStage(4);
+        chooseRow("output-plate-v3");
+        QVERIFY(!view->picture->isVisible());
+        QCOMPARE(view->inWords(), QString("Black: C1 −. Red: V3 pin 7, plate."));
+    }
+
+    /// A wrong reading: what would explain it, and the reading that would tell most.
+    void whatWouldExplainItAndWhatToReadNext() {
+        atStage(4);
+        auto* suspects = power()->sidePanel()->findChild<QWidget*>("suspects");
+        QVERIFY(suspects && suspects->isHidden());
+        chooseRow("sense-v3");
+        type(power()->entry(), "0");
+        WAIT_FOR(!suspects->isHidden());
+        const QStringList causes = suspects->findChild<ShareBars*>()->inWords();
+        QVERIFY2(causes.join("; ").contains("V3 is dead or its heater is open"), qPrintable(causes.join("; ")));
+        const QString next = child<QLabel>("nextBest")->text();
+        QVERIFY2(next.contains("<b>") && next.contains(" if "), qPrintable(next));
+    }
+
     /// One clock for the window: no step, mains, build or station wipes it before the capacitors are down.
     void theDischargeClockCountsAndNothingWipesIt() {
         atStage(2);

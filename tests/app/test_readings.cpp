@@ -3,6 +3,7 @@
 #include "../support/power_test.h"
 #include "../support/suite.h"
 
+#include "app/widgets/share_bars.h"
 #include "app/window/ember_line.h"
 #include "app/window/log_line.h"
 #include "core/build/build_json.h"
@@ -75,14 +76,14 @@ class TestReadings : public PowerTest {
                 }
             return false;
         };
-        auto* causes = child<QLabel>("causes");
-        QVERIFY(!causes->text().contains("All readings"));
+        auto* suspects = child<QWidget>("suspects");
+        QVERIFY(suspects->isHidden());
         QVERIFY(read("sense-v3", "0"));
         QTest::keyClicks(power()->entry(), "12");
-        WAIT_FOR(causes->text().contains("All readings"));
+        WAIT_FOR(!suspects->isHidden());
         QCOMPARE(power()->entry()->text(), QString("12")); // what is being typed stays
-        const QString first = causes->text().section("<br>", 1, 1);
-        QVERIFY2(first.contains("V3"), qPrintable(causes->text()));
+        const QStringList causes = suspects->findChild<ShareBars*>()->inWords();
+        QVERIFY2(causes.value(0).contains("V3"), qPrintable(causes.join("; ")));
     }
 
     /// Rough bands come first; what is being typed when the others arrive stays, and a reading waits for them.

@@ -4,7 +4,7 @@
 #include "../support/suite.h"
 
 #include "app/stations/chassis/layouts_dialog.h"
-#include "app/stations/wires/wire_picture.h"
+#include "app/stations/underside/underside_picture.h"
 #include "app/stations/wires/wire_table.h"
 #include "app/stations/wires/wiring_pdf.h"
 #include "app/stations/wires/wiring_station.h"
@@ -69,7 +69,7 @@ class TestTowerWindow : public ChassisTest {
         w->go("wiring");
         makeTower();
         WAIT_FOR(doc().figures().wires);
-        auto* picture = w->station<WiringStation>()->findChild<WirePicture*>();
+        auto* picture = w->station<WiringStation>()->findChild<UndersidePicture*>();
         auto* storey = picture->findChild<QPushButton*>("wiresOfLower");
         QVERIFY(!storey->isHidden());
         const Chassis& c = doc().build().chassis;

@@ -3,8 +3,8 @@
 #include "../support/suite.h"
 #include "../support/window_test.h"
 
+#include "app/stations/underside/underside_picture.h"
 #include "app/stations/wires/board_dialog.h"
-#include "app/stations/wires/wire_picture.h"
 #include "app/stations/wires/wire_table.h"
 
 #include <QComboBox>
@@ -172,8 +172,8 @@ class TestWireEdits : public WindowTest {
     void aWireIsDraggedToAnotherWay() {
         w->go("heaters");
         settleSteady();
-        WirePicture* picture = nullptr;
-        for (WirePicture* each : w->findChildren<WirePicture*>())
+        UndersidePicture* picture = nullptr;
+        for (UndersidePicture* each : w->findChildren<UndersidePicture*>())
             if (each->isVisible()) picture = each;
         QVERIFY(picture);
         const std::size_t before = doc().build().wiring.wires.size();

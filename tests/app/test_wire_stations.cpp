@@ -4,9 +4,9 @@
 #include "../support/window_test.h"
 
 #include "app/stations/run_pen.h"
+#include "app/stations/underside/underside_picture.h"
 #include "app/stations/wires/grounds_station.h"
 #include "app/stations/wires/heaters_station.h"
-#include "app/stations/wires/wire_picture.h"
 #include "app/stations/wires/wire_table.h"
 #include "app/stations/wires/wiring_pdf.h"
 #include "app/stations/wires/wiring_station.h"
@@ -221,7 +221,7 @@ class TestWireStations : public WindowTest {
         auto* table = child<WireTable>("wireTable");
         QVERIFY(table->rowCount() >= 12);
         const QString before = table->currentId();
-        auto* picture = w->station<WiringStation>()->findChild<WirePicture*>("wirePicture");
+        auto* picture = w->station<WiringStation>()->findChild<UndersidePicture*>("wirePicture");
         Q_EMIT picture->chosen(table->item(4, 0)->data(Qt::UserRole).toString());
         QVERIFY(table->currentRow() == 4 && table->currentId() != before);
     }

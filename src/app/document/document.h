@@ -203,13 +203,15 @@ class Document : public QObject {
         StageAt at;
     };
     std::vector<Waiting> waiting; ///< readings without a band yet
-    /// The readings that were asked about last, and what explains them, once that is computed.
+    /// What every fault would read at the step that was asked about last, once that is computed; and the readings that
+    /// were ranked by it last.
     struct Asked {
         StageAt at;
         quint64 revision = 0;
-        std::vector<std::pair<std::string, double>> readings;
-        std::optional<procedure::Suspicion> answer;
         std::stop_source stop = {};
+        std::shared_ptr<const procedure::FaultTable> table = {};
+        std::vector<std::pair<std::string, double>> readings = {};
+        std::optional<procedure::Suspicion> answer = {};
     };
     std::optional<Asked> asked;
     std::shared_ptr<bench::VirtualAmplifier> practice;

@@ -198,33 +198,41 @@ const procedure::Suspicion* Document::suspicion(int index) {
     const procedure::PowerStage* s = stage(index, mains);
     if (!s || s->rough || !s->powered) return nullptr;
     const auto readings = procedure::readingsSoFar(current, *s, strand());
-    const bool wrong = std::any_of(readings.begin(), readings.end(), [&](const auto& r) {
-        const LogEntry* e = procedure::lastReading(current, index, r.first.id, strand());
+    bool wrong = false, stopped = false;
+    for (const auto& [point, value] : readings) {
+        const LogEntry* e = procedure::lastReading(current, index, point.id, strand());
         const auto v = e ? procedure::verdictOf(e->verdict) : procedure::Verdict::NotJudged;
-        return v != procedure::Verdict::InRange && v != procedure::Verdict::NotJudged;
-    });
+        wrong = wrong || (v != procedure::Verdict::InRange && v != procedure::Verdict::NotJudged);
+        stopped = stopped || v == procedure::Verdict::Stop;
+    }
     if (!wrong) return nullptr;
+    if (!asked || asked->at != at || asked->revision != revision) {
+        if (asked) asked->stop.request_stop();
+        asked = Asked{at, revision};
+        inBackground(solver, [this, b = current, power = *s, at, mine = revision, stop = asked->stop.get_token()] {
+            if (stop.stop_requested()) return;
+            auto table = procedure::faultTable(b, catalogueOf(b), power, stop);
+            if (!table || stop.stop_requested()) return;
+            auto shared = std::make_shared<const procedure::FaultTable>(std::move(*table));
+            QMetaObject::invokeMethod(
+                this,
+                [this, at, mine, shared] {
+                    if (!asked || asked->at != at || asked->revision != mine) return;
+                    asked->table = shared;
+                    Q_EMIT suspected(at.first);
+                },
+                Qt::QueuedConnection);
+        });
+    }
+    if (!asked->table) return nullptr;
     std::vector<std::pair<std::string, double>> of;
     for (const auto& [point, value] : readings) of.emplace_back(point.id, value);
-    if (asked && asked->at == at && asked->revision == revision && asked->readings == of)
-        return asked->answer ? &*asked->answer : nullptr;
-    if (asked) asked->stop.request_stop();
-    asked = Asked{at, revision, of, {}, {}};
-    inBackground(solver,
-                 [this, b = current, power = *s, readings, of, at, mine = revision, stop = asked->stop.get_token()] {
-                     if (stop.stop_requested()) return;
-                     auto answer = procedure::suspects(b, catalogueOf(b), power, readings, stop);
-                     if (!answer || stop.stop_requested()) return;
-                     QMetaObject::invokeMethod(
-                         this,
-                         [this, of, at, mine, answer = std::move(*answer)]() mutable {
-                             if (!asked || asked->at != at || asked->revision != mine || asked->readings != of) return;
-                             asked->answer = std::move(answer);
-                             Q_EMIT suspected(at.first);
-                         },
-                         Qt::QueuedConnection);
-                 });
-    return nullptr;
+    if (!asked->answer || asked->readings != of) {
+        asked->readings = of;
+        asked->answer.reset();
+        if (auto answer = procedure::suspects(*asked->table, readings, !stopped)) asked->answer = std::move(*answer);
+    }
+    return asked->answer ? &*asked->answer : nullptr;
 }
 
 } // namespace ember::app

@@ -1,6 +1,7 @@
 #include "bias_station.h"
 
 #include "app/stations/stages/readings_dialog.h"
+#include "app/stations/underside/clips_view.h"
 #include "app/theme/theme.h"
 #include "app/widgets/words.h"
 #include "core/build/own_types.h"
@@ -65,6 +66,13 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, pare
     balance->setWordWrap(true);
     layout->addWidget(balance);
     layout->addStretch();
+    side = new QWidget(this);
+    side->hide(); // until the findings take it in
+    auto* leads = new QVBoxLayout(side);
+    leads->setContentsMargins(0, 0, 0, 0);
+    leads->addWidget(label("Where the leads go", static_cast<Size>(15), true));
+    leads->addWidget(clips = new ClipsView(document, QBoxLayout::TopToBottom));
+    leads->addWidget(label("Both clips on with the plug out.", Size::Small, false, "dim"));
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
     connect(&document, &Document::logChanged, this, &BiasStation::refresh);
     connect(&document, &Document::practiceChanged, this, &BiasStation::refresh);
@@ -79,6 +87,13 @@ BiasStation::BiasStation(Document& d, QWidget* parent) : Station(d, called, pare
 
 void BiasStation::arrive() {
     if (!rows.empty()) rows[0].sense->setFocus();
+}
+
+bool BiasStation::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::FocusIn)
+        for (const Row& r : rows)
+            if (r.sense == watched) clips->show(r.place.point);
+    return Station::eventFilter(watched, event);
 }
 
 void BiasStation::rebuild() {
@@ -137,6 +152,7 @@ void BiasStation::rebuild() {
         if (place.adjuster < 0) r.adjuster->hide();
         grid->addWidget(r.advice, at + 1, 0, 1, 7);
         grid->setRowMinimumHeight(at + 1, rowsCrowded(places.size()) ? 18 : 30);
+        r.sense->installEventFilter(this);
         connect(r.sense, &QLineEdit::returnPressed, this, [this, k] {
             const auto value = parseWithin(rows[k].sense->text().toStdString(), Unit::Volt, {-500, 500});
             if (!value) return Q_EMIT said(QString::fromStdString(value.problem().sentence), false);
@@ -155,6 +171,7 @@ void BiasStation::rebuild() {
         connect(r.adjuster, &QLineEdit::editingFinished, this, [this, k] { turn(k); });
         rows.push_back(r);
     }
+    clips->show(rows.empty() ? std::string() : rows[0].place.point);
     if (rows.empty()) {
         auto* none = new QLabel(
             "No output valve of this build has a resistor in its cathode's lead to read its current across: add a "
@@ -275,10 +292,10 @@ void BiasStation::refresh() {
         plates = f.nominal->channels[first.channel].valves[first.valve].plate;
     how->setText(
         first.adjuster < 0
-            ? "Read the volts across each cathode resistor, common clipped on the star, one hand. Read again after "
+            ? "Read the volts across each cathode resistor, black clipped on ground, one hand. Read again after "
               "5, 10 and 20 minutes."
             : QString("Start with every bias pot at its most negative end. Read the volts across each sense "
-                      "resistor, common clipped on the star, one hand. Turn one a little%1, then go round again: "
+                      "resistor, black clipped on ground, one hand. Turn one a little%1, then go round again: "
                       "they share one supply. Read again after 5, 10 and 20 minutes.")
                   .arg(first.pushPull ? ", read its partner" : ""));
     const QString lethal = QString("<span style='color:%1'>Lethal: %2 at the plates while you %3</span>")
@@ -297,17 +314,17 @@ void BiasStation::refresh() {
     // The two sides of each channel that has two.
     QString words;
     for (const Channel& ch : document.build().channels) {
-        double side[2] = {0, 0};
+        double half[2] = {0, 0};
         bool read = true, two = false;
         for (const Row& r : rows) {
             if (r.place.channelName != ch.name || r.place.sharing > 1) continue;
             const double volts = lastRead(r.place.point);
             read = read && std::isfinite(volts);
-            side[r.place.side == 'b'] += volts / r.place.ohms;
+            half[r.place.side == 'b'] += volts / r.place.ohms;
             two = two || r.place.side == 'b';
         }
         if (!read || !two) continue;
-        const double apart = 200 * std::abs(side[0] - side[1]) / std::max(1e-9, side[0] + side[1]);
+        const double apart = 200 * std::abs(half[0] - half[1]) / std::max(1e-9, half[0] + half[1]);
         words += QString("%1: halves %2 % apart%3.  ")
                      .arg(QString::fromStdString(ch.name))
                      .arg(apart, 0, 'f', 1)

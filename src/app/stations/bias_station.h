@@ -10,6 +10,8 @@ class QLineEdit;
 
 namespace ember::app {
 
+class ClipsView;
+
 /// Output valves set and watched: one row a valve.
 class BiasStation : public Station {
     Q_OBJECT
@@ -18,6 +20,8 @@ class BiasStation : public Station {
     BiasStation(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] double shareDone() const override;
     void arrive() override;
+    QWidget* sidePanel() override { return side; }
+    bool eventFilter(QObject* watched, QEvent* event) override; ///< the leads of the row that is worked on
 
   private:
     struct Row {
@@ -33,7 +37,8 @@ class BiasStation : public Station {
     [[nodiscard]] std::optional<procedure::BiasState> stateOf(const Row& row, double volts) const;
     void turn(std::size_t row);
     std::vector<Row> rows;
-    QWidget* table;
+    QWidget *table, *side;
+    ClipsView* clips;
     QLabel *how, *target, *balance;
     std::string shape;
 };

@@ -1,8 +1,10 @@
 // The one reading that First Power looks at: where the leads go, its range, what may be wrong, and what is typed.
 #include "first_power_station.h"
 
+#include "app/stations/underside/clips_view.h"
 #include "app/theme/theme.h"
 #include "app/widgets/band_scale.h"
+#include "app/widgets/share_bars.h"
 #include "app/widgets/words.h"
 #include "reading_table.h"
 
@@ -28,6 +30,8 @@ void FirstPowerStation::showPoint() {
     const LogEntry* have = procedure::shownReading(document.build(), index, e.point, document.strand());
     if (shownPoint != e.point.id) reading->clear(); // what is being typed stays when bands or verdicts arrive
     shownPoint = e.point.id;
+    clips->show(e.point.id);
+    probe->setAccessibleDescription(clips->inWords());
     reading->setPlaceholderText(have ? text(procedure::readText(have->value, e.point.unit(), 4)) : QString());
     scale->show(e.band.low, e.band.high, e.stopAbove, e.stopBelow, have ? std::optional(have->value) : std::nullopt,
                 e.point.unit());
@@ -56,18 +60,39 @@ void FirstPowerStation::showCauses() {
         return out.isEmpty() ? QString() : "<p><b>" + coloured(Role::Brass, head) + "</b>" + out + "</p>";
     };
     const QString both = list("Below the range", e.ifLow) + list("Above the range", e.ifHigh);
-    QString together;
-    if (const procedure::Suspicion* s = document.suspicion(index)) {
-        for (const std::string& line : procedure::inWords(*s)) together += "<br>" + text(line).toHtmlEscaped();
-        if (together.isEmpty())
-            together = "<br>No single fault explains them. Check the meter's range, its leads and the mains as read, "
-                       "then read again.";
-        together = "<p><b>" + coloured(Role::Ember, "All readings of this step") + "</b>" + together + "</p>";
-    }
-    causes->setText(both.isEmpty() && together.isEmpty()
-                        ? "No single fault of those simulated moves this reading out of its range. Look at "
-                          "the meter, its range and its leads first."
-                        : together + both);
+    const procedure::Suspicion* s = document.suspicion(index);
+    showSuspects(s);
+    if (s) return causes->clear(); // all readings together say more than this one
+    causes->setText(both.isEmpty() ? "No single fault of those simulated moves this reading out of its range. Look at "
+                                     "the meter, its range and its leads first."
+                                   : "<b>If it is wrong</b>" + both);
+}
+
+/// What would explain all readings of the step, and which reading would tell most.
+void FirstPowerStation::showSuspects(const procedure::Suspicion* s) {
+    suspects->setVisible(s);
+    if (!s) return;
+    std::vector<ShareBars::Row> bars;
+    constexpr std::size_t most = 4;
+    constexpr double least = 0.01;
+    if (s->ranking.healthyShare > least) bars.push_back({"everything is sound", s->ranking.healthyShare, true});
+    for (std::size_t k = 0; k < s->ranking.suspects.size() && bars.size() <= most; ++k)
+        if (const auto& x = s->ranking.suspects[k]; x.share > least)
+            bars.push_back({text(x.fault.sentence), x.share, false});
+    bars.push_back({"none of these", s->ranking.noneShare, false});
+    shares->show(std::move(bars));
+    if (!s->next)
+        return nextBest->setText("No other reading of this step would tell more. If two causes are left, exchange the "
+                                 "part that is easier to "
+                                 "exchange.");
+    const procedure::NextReading& n = *s->next;
+    nextBest->setText(QString("<b>%1</b><br>%2.<br>%3")
+                          .arg(text(n.point.label).toHtmlEscaped(), text(n.why).toHtmlEscaped(),
+                               n.powerOff ? QString("Unplug, read every capacitor, then read it on ohms: about %1 min. "
+                                                    "Type it in the log line: \"%2 …\".")
+                                                .arg(n.minutes, 0, 'f', 0)
+                                                .arg(text(n.point.id))
+                                          : coloured(Role::Ember, "Under power: both clips on with the plug out.")));
 }
 
 void FirstPowerStation::takeTyped() {

@@ -1,8 +1,11 @@
 #include "first_power_station.h"
 
+#include "app/stations/underside/clips_view.h"
+#include "app/stations/underside/underside_picture.h"
 #include "app/theme/theme.h"
 #include "app/widgets/band_scale.h"
 #include "app/widgets/lamp_view.h"
+#include "app/widgets/share_bars.h"
 #include "app/widgets/words.h"
 #include "discharge_clock.h"
 #include "reading_table.h"
@@ -45,44 +48,44 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     head->addStretch();
     layout->addLayout(head);
 
+    layout->addWidget(title = label("", static_cast<Size>(15), true));
+    layout->addWidget(instruction = label("", Size::Text, false, "dim"));
+    instruction->setTextFormat(Qt::RichText);
     auto* middle = new QHBoxLayout;
-    lamp = new LampView;
-    lamp->setFixedWidth(210);
-    middle->addWidget(lamp);
-    middle->addSpacing(14);
-    auto* right = new QVBoxLayout;
-    right->setSpacing(5);
-    right->addWidget(title = label("", static_cast<Size>(15), true));
-    right->addWidget(instruction = label("", Size::Text, false, "dim"));
-    right->addWidget(stop = label("", Size::Text, false));
-    stop->setTextFormat(Qt::RichText);
+    middle->setSpacing(12);
+    middle->addWidget(clips = new ClipsView(document, QBoxLayout::LeftToRight), 1);
+    auto* column = new QWidget;
+    column->setFixedWidth(288);
+    auto* right = new QVBoxLayout(column);
+    right->setContentsMargins(0, 0, 0, 0);
+    right->setSpacing(4);
+    right->addWidget(pointLabel = label("", Size::Text, true));
+    right->addWidget(probe = label("", Size::Small, false, "dim"));
     auto* big = new QHBoxLayout;
-    auto* where = new QVBoxLayout;
-    where->addWidget(pointLabel = label("", Size::Text, true));
-    where->addWidget(probe = label("", Size::Small, false, "dim"));
-    where->addStretch();
-    big->addLayout(where, 3);
     reading = new QLineEdit;
     reading->setObjectName("reading");
     reading->setAccessibleName("Reading");
-    reading->setFont(theme::figures(Size::Big, true));
+    reading->setFont(theme::figures(static_cast<Size>(38), true)); // to be read from two metres
     reading->setAlignment(Qt::AlignRight);
-    reading->setFixedHeight(58);
-    reading->setMinimumWidth(190);
-    big->addWidget(reading, 3);
+    reading->setFixedHeight(62);
+    big->addWidget(reading, 1);
     unit = new QLabel;
     unit->setFont(theme::figures(static_cast<Size>(22)));
-    unit->setFixedWidth(34);
+    unit->setFixedWidth(30);
     big->addWidget(unit);
     right->addLayout(big);
     right->addWidget(scale = new BandScale);
     right->addWidget(verdict = label("", Size::Text, true));
+    right->addWidget(stop = label("", Size::Text, false));
+    stop->setTextFormat(Qt::RichText);
     right->addStretch();
-    middle->addLayout(right, 1);
-    layout->addLayout(middle);
+    right->addWidget(lamp = new LampView);
+    middle->addWidget(column);
+    layout->addLayout(middle, 5);
 
     rows = new ReadingTable;
-    layout->addWidget(rows, 1);
+    rows->setMinimumHeight(104);
+    layout->addWidget(rows, 2);
     connect(rows, &QTableWidget::currentCellChanged, this, [this](int r) {
         if (r >= 0 && r != row) {
             row = r;
@@ -153,6 +156,7 @@ FirstPowerStation::FirstPowerStation(Document& d, QWidget* parent) : Station(d, 
     };
     key(Qt::Key_F2, [this] { explain(); });
     key(Qt::Key_F5, [this] { fromPractice->click(); });
+    key(QKeySequence("Ctrl+0"), [this] { clips->picture->showAll(); });
     key(Qt::Key_PageDown, [this] { rows->selectRow(std::min(row + 1, rows->rowCount() - 1)); });
     key(Qt::Key_PageUp, [this] { rows->selectRow(std::max(row - 1, 0)); });
     buildSide();
@@ -178,6 +182,21 @@ void FirstPowerStation::buildSide() {
     side->hide(); // until the findings take it in
     auto* layout = new QVBoxLayout(side);
     layout->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(danger = label("", Size::Text, false));
+    danger->setObjectName("danger");
+    danger->setTextFormat(Qt::RichText);
+    suspects = new QWidget;
+    suspects->setObjectName("suspects");
+    auto* what = new QVBoxLayout(suspects);
+    what->setContentsMargins(0, 0, 0, 0);
+    what->addWidget(label("What would explain the readings", static_cast<Size>(15), true));
+    what->addWidget(shares = new ShareBars);
+    what->addWidget(label("Best next reading", static_cast<Size>(15), true));
+    what->addWidget(nextBest = label("", Size::Text, false));
+    nextBest->setObjectName("nextBest");
+    nextBest->setTextFormat(Qt::RichText);
+    suspects->hide();
+    layout->addWidget(suspects);
     layout->addWidget(before = label("", Size::Text, false));
     before->setObjectName("obstacles");
     before->setTextFormat(Qt::RichText);
@@ -187,7 +206,6 @@ void FirstPowerStation::buildSide() {
         if (const auto all = procedure::openChanges(document.build()); !all.empty()) document.exchanged(all[0].part);
     });
     layout->addSpacing(8);
-    layout->addWidget(label("If it is wrong", static_cast<Size>(15), true));
     layout->addWidget(causes = label("", Size::Text, false));
     causes->setObjectName("causes");
     causes->setTextFormat(Qt::RichText);
@@ -272,17 +290,17 @@ void FirstPowerStation::refresh() {
         return;
     }
     title->setText(QString::fromStdString(s->title));
-    instruction->setText(QString::fromStdString(s->instruction));
     QString words;
     for (const std::string& refusal : s->refusals)
         words += "<b>" + coloured(Role::Stop, text(refusal).toHtmlEscaped()) + "</b><br>";
-    words += "<b>" + coloured(Role::Stop, "Stop if ") + "</b>" + text(s->stopIf).toHtmlEscaped();
+    instruction->setText(words + text(s->instruction).toHtmlEscaped());
+    stop->setText("<b>" + coloured(Role::Stop, "Stop if ") + "</b>" + text(s->stopIf).toHtmlEscaped());
+    words = s->cautions.empty() ? QString() : "<b>" + coloured(Role::Ember, "Danger now") + "</b>";
     for (std::size_t k = 0; k < s->cautions.size(); ++k)
-        words += k == 0 ? "<br>" + coloured(Role::Ember, text(s->cautions[k]))
-                        : QString("<br><span style='font-size:%1px'>%2</span>")
-                              .arg(static_cast<int>(Size::Small))
-                              .arg(text(s->cautions[k]).toHtmlEscaped());
-    stop->setText(words);
+        words += k == 0 ? "<br>" + coloured(Role::Ember, text(s->cautions[k]).toHtmlEscaped())
+                        : "<br>" + text(s->cautions[k]).toHtmlEscaped();
+    danger->setText(words);
+    danger->setVisible(!words.isEmpty());
     if (s->conditions.limiter) {
         const double watts = document.build().limiter.watts;
         QString through;

@@ -9,8 +9,10 @@ namespace ember::app {
 
 class LampView;
 class BandScale;
+class ClipsView;
 class DischargeClock;
 class ReadingTable;
+class ShareBars;
 
 /// The staged first power-up: one reading at a time.
 class FirstPowerStation : public Station {
@@ -38,6 +40,7 @@ class FirstPowerStation : public Station {
     void fillRows();
     void showPoint();
     void showCauses();
+    void showSuspects(const procedure::Suspicion* suspicion);
     bool take(const procedure::TestPoint& point, int stage, double value, const std::string& source);
     void takeTyped();
     void explain();
@@ -46,14 +49,16 @@ class FirstPowerStation : public Station {
     void showObstacles();
 
     std::vector<QPushButton*> dots;
+    ClipsView* clips;
     LampView* lamp;
-    QLabel *title, *instruction, *stop, *pointLabel, *probe, *unit, *verdict, *causes, *before;
+    QLabel *title, *instruction, *stop, *pointLabel, *probe, *unit, *verdict, *causes, *before, *danger, *nextBest;
     DischargeClock* clock;
     QLineEdit *reading, *mainsField;
     BandScale* scale;
     ReadingTable* rows;
     QPushButton *next, *again, *fromPractice, *off, *exchange;
-    QWidget* side;
+    ShareBars* shares;
+    QWidget *side, *suspects;
     int index = 0, row = 0;
     std::string shownPoint; ///< whose reading the entry takes
 };

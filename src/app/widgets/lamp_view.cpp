@@ -13,7 +13,7 @@ namespace ember::app {
 using theme::Role;
 
 LampView::LampView(QWidget* parent) : QWidget(parent) {
-    setMinimumSize(200, 230);
+    setMinimumSize(200, 92);
     setAccessibleName("Limiter lamp");
 }
 
@@ -31,8 +31,8 @@ void LampView::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), theme::color(Role::Ash));
-    const QPointF centre(width() / 2.0, height() * 0.34);
-    const double r = std::min(width(), height()) * 0.24;
+    const double r = std::min(width() * 0.12, height() * 0.28);
+    const QPointF centre(12 + 1.25 * r, height() * 0.40);
     // The eye sees radiance; on a screen the cube of the temperature above the first glow reads about right.
     const double glow = inUse ? std::clamp(std::pow(std::max(0.0, kelvin - 700) / 2000, 1.5), 0.0, 1.0) : 0;
     const QColor light = theme::incandescent(kelvin);
@@ -59,13 +59,14 @@ void LampView::paintEvent(QPaintEvent*) {
     wire.lineTo(centre.x() + r * 0.2, top);
     p.drawPath(wire);
     p.setPen(theme::color(inUse ? (glow > 0.02 ? Role::Ember : Role::Bone) : Role::BoneDim));
+    const int left = static_cast<int>(24 + 2.5 * r), wide = width() - left - 6;
     p.setFont(theme::text(theme::Size::Text, true));
-    p.drawText(QRect(6, height() - 74, width() - 12, 20), Qt::AlignCenter, looks);
+    p.drawText(QRect(left, 6, wide, 20), Qt::AlignLeft | Qt::AlignVCenter, looks);
     p.setPen(theme::color(Role::BoneDim));
     p.setFont(theme::figures(theme::Size::Small));
-    p.drawText(QRect(6, height() - 54, width() - 12, 18), Qt::AlignCenter, figures);
+    p.drawText(QRect(left, 26, wide, 30), Qt::AlignLeft | Qt::TextWordWrap, figures);
     p.setFont(theme::text(theme::Size::Small));
-    p.drawText(QRect(6, height() - 36, width() - 12, 32), Qt::AlignCenter | Qt::TextWordWrap, through);
+    p.drawText(QRect(left, 56, wide, height() - 58), Qt::AlignLeft | Qt::TextWordWrap, through);
 }
 
 } // namespace ember::app

@@ -10,7 +10,7 @@ class LampView : public QWidget {
   public:
     explicit LampView(QWidget* parent = nullptr);
     void show(double kelvin, const QString& looks, const QString& figures, const QString& through, bool inUse);
-    [[nodiscard]] QSize sizeHint() const override { return {232, 250}; }
+    [[nodiscard]] QSize sizeHint() const override { return {290, 96}; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;

@@ -1,6 +1,6 @@
 #include "grounds_station.h"
 
-#include "wire_picture.h"
+#include "app/stations/underside/underside_picture.h"
 #include "wire_table.h"
 
 #include "app/widgets/figure_list.h"
@@ -67,18 +67,22 @@ GroundsStation::GroundsStation(Document& d, QWidget* parent) : WireStation(d, ca
     finishHead("groundWords");
     addEarthRow();
     picture->setKinds({RunKind::Ground, RunKind::Earth});
-    auto* low = new QHBoxLayout;
+    const int at = column->indexOf(picture);
+    column->removeWidget(picture);
+    auto* middle = new QHBoxLayout;
+    middle->addWidget(picture, 3);
     table = new WireTable("Ground wires", {"from", "to", "mΩ", "AC", "to chassis"}, {2, 3, 4});
     table->setObjectName("groundTable");
-    low->addWidget(table, 3);
     budget = new FigureList("Hum and noise by source");
     budget->setObjectName("humBudget");
-    low->addWidget(budget, 2);
-    column->addLayout(low, 2);
+    middle->addWidget(budget, 2);
+    column->insertLayout(at, middle, 5);
+    table->setMinimumHeight(92);
+    column->addWidget(table, 1);
     connect(table, &WireTable::moved, this, [this](const QString& wire) {
         picture->setLit(wire.isEmpty() ? std::set<std::string>{} : std::set{wire.toStdString()});
     });
-    connect(picture, &WirePicture::chosen, table, &WireTable::select);
+    connect(picture, &UndersidePicture::chosen, table, &WireTable::select);
     offerWireMenu(table);
     connect(scheme, &QComboBox::activated, this, [this](int k) {
         edit(setText("returns: " + scheme->itemText(k).toStdString(), "/wiring/grounds",
@@ -244,7 +248,7 @@ void GroundsStation::refresh() {
     double most = 0;
     for (const auto& [wire, amps] : f.hum.groundAmps) most = std::max(most, amps);
     std::vector<WireRow> rows;
-    std::map<std::string, WirePicture::Look> looks;
+    std::map<std::string, UndersidePicture::Look> looks;
     for (const Run& r : f.harness.runs) {
         if (r.kind != RunKind::Ground) continue;
         const auto at = f.hum.groundAmps.find(r.wire.id);

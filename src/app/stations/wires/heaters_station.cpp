@@ -1,7 +1,7 @@
 #include "heaters_station.h"
 
+#include "app/stations/underside/underside_picture.h"
 #include "heater_feed_strip.h"
-#include "wire_picture.h"
 #include "wire_table.h"
 
 #include "app/widgets/words.h"
@@ -62,7 +62,7 @@ HeatersStation::HeatersStation(Document& d, QWidget* parent) : WireStation(d, ca
     auto* side = new QHBoxLayout;
     side->addWidget(feed);
     side->addWidget(picture, 1);
-    column->insertLayout(at, side, 3);
+    column->insertLayout(at, side, 5);
     connect(feed, &HeaterFeedStrip::said, this, &HeatersStation::said);
     picture->setKinds({RunKind::Heater});
     table =
@@ -173,7 +173,7 @@ void HeatersStation::refresh() {
                        .arg(tag(w.id), text(w.nominal.volts, Unit::Volt), text(w.nominal.amps, Unit::Ampere),
                             text(w.ratedAmps, Unit::Ampere), text(w.coldAmps, Unit::Ampere)));
     std::vector<WireRow> rows;
-    std::map<std::size_t, WirePicture::Mark> marks;
+    std::map<std::size_t, UndersidePicture::Mark> marks;
     for (const SocketVolts& s : w.sockets) {
         const double share = s.nominal / s.rated - 1;
         const bool good = std::abs(share) <= 0.05 && s.high / s.rated < 1.1;
@@ -190,7 +190,7 @@ void HeatersStation::refresh() {
     }
     table->show(rows);
     table->setMaximumHeight(36 + 24 * static_cast<int>(std::max<std::size_t>(2, rows.size())));
-    std::map<std::string, WirePicture::Look> looks;
+    std::map<std::string, UndersidePicture::Look> looks;
     for (const Run& r : f.harness.runs)
         if (r.kind == RunKind::Heater) {
             const bool mine = std::find(ids.begin(), ids.end(), r.wire.id) != ids.end();

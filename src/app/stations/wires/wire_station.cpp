@@ -1,6 +1,6 @@
 #include "wire_station.h"
 
-#include "wire_picture.h"
+#include "app/stations/underside/underside_picture.h"
 #include "wire_table.h"
 
 #include "app/widgets/words.h"
@@ -20,8 +20,8 @@ WireStation::WireStation(Document& d, const StationName& names, QWidget* parent)
     head->addWidget(label(names.title, theme::Size::Title));
     head->addSpacing(8);
     column->addLayout(head);
-    picture = new WirePicture(document);
-    connect(picture, &WirePicture::said, this, &Station::said);
+    picture = new UndersidePicture(document);
+    connect(picture, &UndersidePicture::said, this, &Station::said);
     connect(&document, &Document::figuresChanged, this, [this] { whenSeen([this] { refresh(); }); });
 }
 
@@ -30,7 +30,7 @@ void WireStation::finishHead(const char* wordsName) {
     words->setObjectName(wordsName);
     words->setWordWrap(true);
     column->addWidget(words);
-    column->addWidget(picture, 3);
+    column->addWidget(picture, 5);
 }
 
 void WireStation::edit(const Edit& e) {

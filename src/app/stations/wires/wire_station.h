@@ -7,7 +7,7 @@ class QVBoxLayout;
 
 namespace ember::app {
 
-class WirePicture;
+class UndersidePicture;
 class WireTable;
 
 /// What Heaters, Grounds and Wiring share: a head with their controls, a line of words, the chassis from below.
@@ -28,7 +28,7 @@ class WireStation : public Station {
     QVBoxLayout* column;
     QHBoxLayout* head;
     QLabel* words = nullptr;
-    WirePicture* picture;
+    UndersidePicture* picture;
 };
 
 } // namespace ember::app

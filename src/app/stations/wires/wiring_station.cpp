@@ -1,7 +1,7 @@
 #include "wiring_station.h"
 
+#include "app/stations/underside/underside_picture.h"
 #include "board_dialog.h"
-#include "wire_picture.h"
 #include "wire_table.h"
 #include "wiring_pdf.h"
 
@@ -95,14 +95,15 @@ WiringStation::WiringStation(Document& d, QWidget* parent) : WireStation(d, call
                           {"", "from", "to", "colour", "mm²", "cut, mm", "first joint", "second joint"}, {0, 4, 5});
     table->setObjectName("wireTable");
     table->installEventFilter(this);
-    column->addWidget(table, 3);
+    table->setMinimumHeight(92);
+    column->addWidget(table, 1);
     connect(kind, &QComboBox::currentIndexChanged, this, [this] { refresh(); });
     connect(secondLook, &QCheckBox::toggled, this, [this] { refresh(); });
     connect(colours, &QComboBox::activated, this, [this](int k) {
         edit(setText("mains colours", "/wiring/colours", nameIn(mainsColourNames, static_cast<MainsColours>(k))));
     });
     connect(table, &WireTable::moved, this, [this] { light(); });
-    connect(picture, &WirePicture::chosen, table, &WireTable::select);
+    connect(picture, &UndersidePicture::chosen, table, &WireTable::select);
     offerWireMenu(table);
     refresh();
 }
@@ -200,11 +201,12 @@ void WiringStation::refresh() {
                     .arg(w.area * 1e6, 0, 'g', 3)
                     .arg(text(w.colour))
                     .arg(w.metres, 0, 'f', 1);
-    words->setText(QString("%1 of %2 joints soldered, %3 checked%4. Wire to buy: %5.")
+    words->setText(QString("%1 of %2 joints soldered, %3 checked%4.")
                        .arg(soldered)
                        .arg(all)
                        .arg(checked)
-                       .arg(hooked ? QString(", <b>%1 only hooked</b>").arg(hooked) : QString(), sums));
+                       .arg(hooked ? QString(", <b>%1 only hooked</b>").arg(hooked) : QString()));
+    words->setToolTip("Wire to buy: " + sums + ".");
     picture->setKinds(kind->currentIndex() > 0 ? shown : std::set<RunKind>{});
     light();
 }
@@ -215,22 +217,33 @@ void WiringStation::light() {
         solved.figures.wires ? solved.figures.wires->harness.find(table->currentId().toStdString()) : nullptr;
     if (!r) {
         picture->setLit({});
+        picture->pointAt({});
         now->setText({});
         return;
     }
     std::set<std::string> ids{r->wire.id};
     if (r->pair()) ids.insert(r->twistedWith);
     picture->setLit(std::move(ids));
-    QString s =
-        QString("<b>%1 to %2</b> (%9): cut %3 mm, strip %4 mm at both ends%5%6; %7 between its ends. Enter: next "
-                "state of the joint; Backspace: back. %8")
-            .arg(text(spoken(r->wire.from)), text(spoken(r->wire.to)))
-            .arg(r->length * 1e3, 0, 'f', 0)
-            .arg(strip * 1e3, 0, 'f', 0)
-            .arg(r->pair() && !r->wire.straight
-                     ? QString(", twisted %1 mm to a turn with its pair").arg(r->wire.pitch * 1e3, 0, 'f', 0)
-                     : QString(),
-                 r->screened ? ", screened" : "", text(r->ohms, Unit::Ohm), caution(r->kind), text(r->net));
+    const auto end = [](const Vector& v, const std::string& name, Joint joint) {
+        return UndersidePicture::Callout{{v.x(), v.y()},
+                                         text(spoken(name)) + (joint == Joint::Open ? "" : ", " + word(joint)),
+                                         joint >= Joint::Soldered ? theme::Role::Verdigris : theme::Role::Ember};
+    };
+    picture->pointAt(
+        {end(r->path.front(), r->wire.from, r->wire.fromJoint), end(r->path.back(), r->wire.to, r->wire.toJoint)});
+    // To be read from a metre and a half: which, where, how long.
+    QString s = QString("<span style='font-size:20px'><b>%1 → %2</b>&nbsp; %3, %4 mm², cut %5 mm</span><br>")
+                    .arg(text(spoken(r->wire.from)), text(spoken(r->wire.to)), text(r->wire.colour))
+                    .arg(r->wire.area * 1e6, 0, 'g', 3)
+                    .arg(r->length * 1e3, 0, 'f', 0);
+    s += QString("%1: strip %2 mm at both ends%3%4; %5 between its ends. Enter: next state of the joint; Backspace: "
+                 "back. %6")
+             .arg(text(r->net))
+             .arg(strip * 1e3, 0, 'f', 0)
+             .arg(r->pair() && !r->wire.straight
+                      ? QString(", twisted %1 mm to a turn with its pair").arg(r->wire.pitch * 1e3, 0, 'f', 0)
+                      : QString(),
+                  r->screened ? ", screened" : "", text(r->ohms, Unit::Ohm), caution(r->kind));
     if (std::isfinite(r->amps) && r->amps > 1e-6)
         s += QString(" Carries %1: %2 lost, %3 in it.")
                  .arg(text(r->amps, Unit::Ampere), text(r->amps * r->ohms, Unit::Volt, 2),
