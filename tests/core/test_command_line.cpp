@@ -261,10 +261,15 @@ class TestCommandLine : public QObject {
                       all = cli({"bench", demo, "--stage", "output valves", "--seed", "3", "--readings", "all"});
         QVERIFY2(all.code == 0, qPrintable(all.err));
         QVERIFY(all.out["readings"].size() > few.out["readings"].size() + 20);
-        bool leak = false; // 1 Mohm grid leak of the first stage, within its tolerance
-        for (const Json& r : all.out["readings"])
-            if (r["point"] == "grid-ohms-1-v2") leak = r["value"] > 0.85e6 && r["value"] < 1.15e6;
-        QVERIFY(leak);
+        // Within 10 %: the first stage's grid leak of 1 Mohm with nothing plugged in, its cathode's 1.8 kohm and 100
+        // ohm, a sense resistor of 10 ohm.
+        int read = 0;
+        for (const Json& r : all.out["readings"]) {
+            if (r["point"] == "grid-ohms-1-v2") read += r["value"] > 0.9e6 && r["value"] < 1.1e6;
+            if (r["point"] == "cathode-ohms-1-v2") read += r["value"] > 1710.0 && r["value"] < 2090.0;
+            if (r["point"] == "cathode-ohms-v3") read += r["value"] > 9.0 && r["value"] < 11.0;
+        }
+        QCOMPARE(read, 3);
     }
     void aReportIsWritten() {
         QTemporaryDir dir;

@@ -63,6 +63,8 @@ void FirstPowerStation::showCauses() {
     const procedure::Suspicion* s = document.suspicion(index);
     showSuspects(s);
     if (s) return causes->clear(); // all readings together say more than this one
+    if (e.point.kind == procedure::PointKind::Held)
+        return causes->setText("Above " + text(procedure::dischargedVolts, Unit::Volt) + ": wait, then read again.");
     causes->setText(both.isEmpty() ? "No single fault of those simulated moves this reading out of its range. Look at "
                                      "the meter, its range and its leads first."
                                    : "<b>If it is wrong</b>" + both);

@@ -183,8 +183,9 @@ class SocketOhms {
         off.emission.assign(b.bottles.size(), 0.0);
         for (std::size_t k = 0; k < b.channels.size(); ++k) {
             HeldChannel held = heldChannel(b, catalogue, k, off, {}, wiring);
-            schematic::Circuit circuit =
-                schematic::circuitOf(held.schematic, schematic::Electrodes::WithoutCapacitance);
+            // Nothing is plugged in: the generator that drives the circuit elsewhere is taken off its input.
+            const schematic::Schematic bare = held.schematic.with(schematic::Open{{held.source, 0}});
+            schematic::Circuit circuit = schematic::circuitOf(bare, schematic::Electrodes::WithoutCapacitance);
             System system = assemble(circuit.netlist);
             Solved& c =
                 channels.emplace_back(Solved{std::move(held), std::move(circuit), std::move(system), std::nullopt});

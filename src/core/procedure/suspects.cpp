@@ -86,6 +86,9 @@ Expected<FaultTable> faultTable(const Build& b, const Catalogue& catalogue, cons
     std::vector<TestPoint> cold;
     for (const TestPoint& p : testPoints(b))
         if (tellsOfParts(p)) cold.push_back(p);
+    const std::vector<double> sound = coldReadings(b, catalogue, cold);
+    for (std::size_t k = cold.size(); k-- > 0;)
+        if (!std::isfinite(sound[k])) cold.erase(cold.begin() + static_cast<std::ptrdiff_t>(k));
     WarmStart warm;
     if (auto s = solveSteady(b, catalogue, stage.conditions, {.stop = stop}, &warm); !s) return s.problem();
     const auto predict = [&](const Build& faulty, const Miswiring& wiring) -> std::vector<double> {

@@ -44,8 +44,8 @@ struct Pin {
     std::string name;   ///< electrode or end: "plate", "grid 2", "1", "+"
     NetId net;          ///< none: not connected
     int number = 0;     ///< on the base; 0: not known
-    int stands = 0;     ///< the number of one that goes by its name, as a rectifier's do; 0: not known
     bool spare = false; ///< need not lead anywhere: a transformer's further tap
+    int stands = 0;     ///< the number of one that goes by its name, as a rectifier's do; 0: not known
 };
 
 struct Resistance {
