@@ -87,6 +87,16 @@ class TestTowerWindow : public ChassisTest {
             storey->setChecked(!below);
             QVERIFY(picture->grab().toImage() != one);
         }
+        // What is pointed at under one chassis is not drawn over the other.
+        storey->setChecked(false);
+        picture->pointAt({});
+        picture->showAll();
+        const QImage plain = picture->grab().toImage();
+        picture->pointAt({{{0.1, 0.1}, "here", theme::Role::Ember, true}});
+        QVERIFY(storey->isChecked());
+        storey->setChecked(false);
+        picture->showAll();
+        QVERIFY(picture->grab().toImage() == plain);
         QTemporaryDir folder;
         const auto pages = writeWiringPdf(doc().build(), doc().figures().wires->harness, folder.filePath("w.pdf"));
         QVERIFY(pages && *pages > 1);

@@ -23,7 +23,7 @@ class TestLeads : public QObject {
     std::vector<Build> all;
 
     static const schematic::Net* netAt(const schematic::WholeAmplifier& whole, const LeadEnd& end) {
-        if (end.metal()) return nullptr;
+        if (end.pin.part.index < 0) return nullptr;
         const auto& pin = whole.schematic[end.pin.part].pins[static_cast<std::size_t>(end.pin.pin)];
         return pin.net.index < 0 ? nullptr : &whole.schematic[pin.net];
     }
@@ -46,10 +46,10 @@ class TestLeads : public QObject {
                                      p.kind == PointKind::NeutralChassis || p.kind == PointKind::WindingChassis ||
                                      p.kind == PointKind::RailOhms || p.kind == PointKind::HeaterChassis ||
                                      p.kind == PointKind::GridOhms || p.kind == PointKind::CathodeOhms;
-                QCOMPARE(toMetal, leads.common.metal() || leads.red.metal());
+                QCOMPARE(toMetal, leads.common.metal || leads.red.metal);
                 const auto *common = netAt(whole, leads.common), *red = netAt(whole, leads.red);
-                QVERIFY2(common || leads.common.metal(), qPrintable(at));
-                QVERIFY2(red || leads.red.metal(), qPrintable(at));
+                QVERIFY2(common || leads.common.metal, qPrintable(at));
+                QVERIFY2(red || leads.red.metal, qPrintable(at));
                 QVERIFY2(common != red, qPrintable(at));
                 ++points;
             }
@@ -104,6 +104,21 @@ class TestLeads : public QObject {
         QCOMPARE(said("earth"), std::string("inlet E | bare metal"));
         QCOMPARE(said("held-c1"), std::string("C1 − | C1 +"));
         QCOMPARE(said("B+3"), std::string("C1 − | C3 +"));
+    }
+
+    /// Of a valve whose pins nobody knows no pin is shown, and never bare metal in its place.
+    void anUnknownPinIsSaidToBeUnknown() {
+        Build b = demoBuild();
+        for (auto& bottle : b.bottles)
+            if (bottle.id == "v3") bottle.type = "nobody's";
+        const auto whole = schematic::wholeAmplifier(b, Catalogue::shipped());
+        TestPoint plate;
+        plate.kind = PointKind::Plate;
+        for (std::size_t k = 0; k < b.bottles.size(); ++k)
+            if (b.bottles[k].id == "v3") plate.index = k;
+        const Leads leads = leadsOf(b, whole, plate);
+        QVERIFY(!leads.red.known() && !leads.red.metal);
+        QCOMPARE(spokenEnd(whole, leads.red), std::string("pin not known"));
     }
 
     /// The rectifier's wires meet its socket at the pins that its base has.

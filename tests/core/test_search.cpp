@@ -47,7 +47,8 @@ class TestSearch : public QObject {
         QVERIFY(bits(shares(0.5, {{0.5, {0}}}), 0) < 1e-9);
         // A doubt of 1 to 9 holds 0.469 bits.
         QVERIFY(std::abs(bits(shares(0.9, {{0.1, {1000}}}), 0) - 0.469) < 1e-3);
-        // Two normal distributions two standard deviations apart: 0.486 bits (by quadrature of the mixture's entropy).
+        // Two normal distributions two standard deviations apart: 0.486 bits, the capacity of a binary channel with
+        // normal noise at 0 dB (Proakis, Digital Communications).
         QVERIFY(std::abs(bits(shares(0.5, {{0.5, {2}}}), 0) - 0.486) < 0.02);
         QCOMPARE(diagnose::tellings(shares(0.5, {{0.5, {1000}}}), {0}, {1.0}, spread)[0].bits, 0.0); // it was read
     }

@@ -8,6 +8,8 @@
 #include "core/build/own_types.h"
 #include "core/procedure/changes.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include <sys/resource.h>

@@ -9,6 +9,7 @@
 #include "core/procedure/bias.h"
 #include "core/schematic/stages/stage_kind.h"
 
+#include <QEvent>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>

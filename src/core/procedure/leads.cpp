@@ -35,7 +35,7 @@ class Ends {
                 const PartId id{static_cast<int>(k)};
                 if (whole.of(id) != serves) continue;
                 const LeadEnd end = pin(id, [&](const Pin& p) { return p.net.index >= 0 && s[p.net].name == net; });
-                if (!end.metal()) return end;
+                if (end.known()) return end;
             }
         return {};
     }
@@ -44,7 +44,7 @@ class Ends {
             const PartId id{static_cast<int>(k)};
             if (whole.of(id) != Serves::Rectifier) continue;
             const LeadEnd end = pin(id, [&](const Pin& p) { return p.name == name; });
-            if (!end.metal()) return end;
+            if (end.known()) return end;
         }
         return {};
     }
@@ -61,7 +61,7 @@ class Ends {
     [[nodiscard]] LeadEnd ground() const {
         for (const PartId reservoir : whole.reservoirs)
             if (reservoir.index >= 0) return pin(reservoir, [](const Pin& p) { return p.name == "-"; });
-        return {};
+        return {.pin = {}, .metal = true};
     }
     /// A capacitor, or a string of them from its first plus to its last minus.
     [[nodiscard]] Leads across(const std::string& capacitor, bool plusIsGround) const {
@@ -102,7 +102,7 @@ class Ends {
     [[nodiscard]] LeadEnd pin(PartId id, Wanted wanted) const {
         const auto& pins = s[id].pins;
         const auto at = std::find_if(pins.begin(), pins.end(), wanted);
-        return at == pins.end() ? LeadEnd{} : LeadEnd{{id, static_cast<int>(at - pins.begin())}};
+        return at == pins.end() ? LeadEnd{} : LeadEnd{{id, static_cast<int>(at - pins.begin())}, false};
     }
     const Build& b;
     const WholeAmplifier& whole;
@@ -114,7 +114,7 @@ class Ends {
 Leads leadsOf(const Build& b, const WholeAmplifier& whole, const TestPoint& point) {
     const Ends ends(b, whole);
     const auto part = static_cast<WindingPart>(point.index);
-    constexpr LeadEnd metal;
+    constexpr LeadEnd metal{.pin = {}, .metal = true};
     switch (point.kind) {
     case PointKind::Earth: return {ends.pin(inletPart, "E"), metal};
     case PointKind::LineChassis: return {metal, ends.pin(inletPart, "L")};
@@ -154,7 +154,8 @@ Leads leadsOf(const Build& b, const WholeAmplifier& whole, const TestPoint& poin
 }
 
 std::string spokenEnd(const WholeAmplifier& whole, const LeadEnd& end) {
-    if (end.metal()) return "bare metal";
+    if (end.metal) return "bare metal";
+    if (!end.known()) return "pin not known";
     const Part& part = whole.schematic[end.pin.part];
     const Pin& pin = part.pins[static_cast<std::size_t>(end.pin.pin)];
     const std::string said = wires::spoken(wires::terminalName(part, pin));

@@ -7,10 +7,12 @@
 
 namespace ember::procedure {
 
-/// One end of the meter's leads: a pin, or bare metal of the chassis.
+/// One end of the meter's leads: a pin, or bare metal of the chassis. Neither: it is not known, as of a valve whose
+/// pins the catalogue does not have.
 struct LeadEnd {
-    schematic::PinId pin; ///< none: bare metal
-    [[nodiscard]] bool metal() const { return pin.part.index < 0; }
+    schematic::PinId pin;
+    bool metal = false;
+    [[nodiscard]] bool known() const { return metal || pin.part.index >= 0; }
     auto operator<=>(const LeadEnd&) const = default;
 };
 struct Leads {
@@ -21,7 +23,7 @@ struct Leads {
 /// of the first capacitor, on bare metal where no supply node has one.
 Leads leadsOf(const Build& build, const schematic::WholeAmplifier& whole, const TestPoint& point);
 
-/// An end as it is said: "V3 pin 3, cathode", "C1 −", "bare metal".
+/// An end as it is said: "V3 pin 3, cathode", "C1 −", "bare metal", "pin not known".
 std::string spokenEnd(const schematic::WholeAmplifier& whole, const LeadEnd& end);
 
 } // namespace ember::procedure

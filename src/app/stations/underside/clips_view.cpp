@@ -58,11 +58,12 @@ void ClipsView::show(const std::string& id) {
     std::vector<UndersidePicture::Callout> clips;
     for (const auto& [card, end] : {std::pair{black, leads.common}, {red, leads.red}}) {
         const wires::Terminal* at = nullptr;
-        if (harness && end.metal())
+        if (harness && end.metal)
             at = harness->terminals.find(std::string(schematic::earthPart) + ".bolt");
         else if (harness) {
             const auto& list = harness->terminals.list;
-            const auto found = std::find_if(list.begin(), list.end(), [&](const auto& t) { return t.pin == end.pin; });
+            const auto found =
+                std::find_if(list.begin(), list.end(), [pin = end.pin](const auto& t) { return t.pin == pin; });
             if (found != list.end()) at = &*found;
         }
         EndCard::Lie lie;
@@ -76,8 +77,10 @@ void ClipsView::show(const std::string& id) {
         }
         card->show(whole, catalogue, end, lie);
         if (at)
-            clips.push_back(
-                {{at->at.x(), at->at.y()}, card->title(), card == red ? theme::Role::Ember : theme::Role::Bone});
+            clips.push_back({{at->at.x(), at->at.y()},
+                             card->title(),
+                             card == red ? theme::Role::Ember : theme::Role::Bone,
+                             isLower(build.chassis.parts[at->spot].face)});
     }
     picture->pointAt(std::move(clips));
 }

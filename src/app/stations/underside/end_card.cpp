@@ -54,7 +54,8 @@ void EndCard::show(const schematic::WholeAmplifier& whole, const Catalogue& cata
     pins = places = 0;
     lit = -1;
     tags.clear();
-    if (!end.metal()) {
+    metal = end.metal;
+    if (end.pin.part.index >= 0) {
         const schematic::Part& p = whole.schematic[end.pin.part];
         const schematic::Pin& pin = p.pins[static_cast<std::size_t>(end.pin.pin)];
         part = tag(p.id);
@@ -179,7 +180,8 @@ void EndCard::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(whole.left(), whole.top() + 14, whole.width(), 18), Qt::AlignCenter,
                p.fontMetrics().elidedText(where, Qt::ElideRight, static_cast<int>(whole.width())));
     const QRectF room = whole.adjusted(0, 34, 0, pins > 0 ? -14 : 0);
-    if (lit < 0) return paintMetal(p, room);
+    if (metal) return paintMetal(p, room);
+    if (lit < 0) return;
     if (pins == 0) return paintTags(p, room);
     paintSocket(p, room);
     p.setPen(theme::color(Role::BoneDim));

@@ -36,10 +36,10 @@ class EndCard : public QWidget {
     void paintMetal(QPainter& p, const QRectF& room) const;
     void mark(QPainter& p, const QPointF& at) const;
     [[nodiscard]] double wayOf(int number) const; ///< of a pin, clockwise from straight down [radians]
-    bool red, any = false, fromBelow = true;
+    bool red, any = false, metal = false, fromBelow = true;
     QString said, part;
     int pins = 0, places = 0; ///< of a socket; 0: tags
-    int lit = -1;             ///< pin's number, or tag's index; -1: bare metal
+    int lit = -1;             ///< pin's number, or tag's index; -1: none
     double turned = 0;        ///< [radians] clockwise from straight down, of the gap or key
     QStringList tags;
 };

@@ -42,8 +42,10 @@ class UndersidePicture : public QWidget {
         QPointF at;
         QString words; ///< "Red: V3 pin 7, plate"
         theme::Role colour = theme::Role::Bone;
+        bool lower = false; ///< under the lower chassis of a tower
+        bool operator==(const Callout&) const = default;
     };
-    /// Shown over everything, and looked at.
+    /// Shown over everything, and looked at where they are others than before; of a tower the chassis of the last.
     void pointAt(std::vector<Callout> places);
     /// Only to be looked at: nothing is selected or edited, wires are faint, and there is no ruler.
     void setQuiet();

@@ -123,13 +123,17 @@ void UndersidePicture::drawMarks(QPainter& p, const PlateScale& scale) const {
 void UndersidePicture::lookAtCallouts() {
     if (callouts.empty()) return;
     QRectF all;
-    for (const Callout& each : callouts) all = all.united(QRectF(each.at.x() - 1e-3, each.at.y() - 1e-3, 2e-3, 2e-3));
+    for (const Callout& each : callouts)
+        if (each.lower == lower()) all = all.united(QRectF(each.at.x() - 1e-3, each.at.y() - 1e-3, 2e-3, 2e-3));
     constexpr double around = 0.03, largest = 4; // [m], [pixel/mm]
     sight.lookAt(all.adjusted(-around, -around, around, around), largest);
 }
 
 void UndersidePicture::pointAt(std::vector<Callout> places) {
+    if (callouts == places) return;
     callouts = std::move(places);
+    if (!callouts.empty() && chassis::isTower(document.solved().build.chassis))
+        storey->setChecked(callouts.back().lower);
     lookAtCallouts();
     redraw();
 }
@@ -140,10 +144,12 @@ void UndersidePicture::drawCallouts(QPainter& p, const PlateScale& scale) const 
     const QFontMetricsF metrics(p.font());
     std::vector<QRectF> taken;
     for (const Callout& each : callouts) {
+        if (each.lower != lower()) continue;
         const QPointF at = scale.at(each.at.x(), each.at.y());
         taken.emplace_back(at - QPointF(14, 14), QSizeF(28, 28));
     }
     for (const Callout& each : callouts) {
+        if (each.lower != lower()) continue; // its card says where it is
         const QPointF at = scale.at(each.at.x(), each.at.y());
         const QColor colour = theme::color(each.colour);
         const QSizeF size(metrics.horizontalAdvance(each.words) + 14, metrics.height() + 6);

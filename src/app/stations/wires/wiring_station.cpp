@@ -18,6 +18,7 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <array>
@@ -224,13 +225,15 @@ void WiringStation::light() {
     std::set<std::string> ids{r->wire.id};
     if (r->pair()) ids.insert(r->twistedWith);
     picture->setLit(std::move(ids));
-    const auto end = [](const Vector& v, const std::string& name, Joint joint) {
+    const Chassis& c = solved.build.chassis;
+    const auto end = [&](const Vector& v, const std::string& name, Joint joint, std::size_t spot) {
         return UndersidePicture::Callout{{v.x(), v.y()},
                                          text(spoken(name)) + (joint == Joint::Open ? "" : ", " + word(joint)),
-                                         joint >= Joint::Soldered ? theme::Role::Verdigris : theme::Role::Ember};
+                                         joint >= Joint::Soldered ? theme::Role::Verdigris : theme::Role::Ember,
+                                         spot < c.parts.size() && isLower(c.parts[spot].face)};
     };
-    picture->pointAt(
-        {end(r->path.front(), r->wire.from, r->wire.fromJoint), end(r->path.back(), r->wire.to, r->wire.toJoint)});
+    picture->pointAt({end(r->path.front(), r->wire.from, r->wire.fromJoint, r->fromSpot),
+                      end(r->path.back(), r->wire.to, r->wire.toJoint, r->toSpot)});
     // To be read from a metre and a half: which, where, how long.
     QString s = QString("<span style='font-size:20px'><b>%1 → %2</b>&nbsp; %3, %4 mm², cut %5 mm</span><br>")
                     .arg(text(spoken(r->wire.from)), text(spoken(r->wire.to)), text(r->wire.colour))
